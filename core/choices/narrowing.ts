@@ -1,0 +1,141 @@
+import { type Run, compileNode } from '../formula/compile.ts';
+import type { Env } from '../formula/env.ts';
+import { type Result, Waiting, isFormulaError } from '../formula/errors.ts';
+import { type Formula, readsCandidate, slotsRead } from '../formula/formula.ts';
+import { printSyntax } from '../formula/print.ts';
+import { type Syntax, childrenOf, conjuncts, ungroup } from '../formula/syntax.ts';
+import type { Row } from '../values/types.ts';
+
+/** One top-level AND part of a narrowing: what the funnel counts. */
+export interface NarrowingPart {
+  readonly syntax: Syntax;
+  readonly text: string;
+  /** true for candidates it keeps; reads `env.candidate` and `env.params` */
+  readonly run: Run;
+  /** slots of the fields it waits for: those it reads, but for those it asks ISBLANK of (it says itself what empty means) */
+  readonly drivers: readonly number[];
+  /** the parameters it binds, as places in `Narrowing.params` */
+  readonly params: readonly number[];
+  /** for `choice.genus = genus`: the field equated and the candidate's side, from which filling up takes its value */
+  readonly equates: { readonly slot: number; readonly candidate: Run } | null;
+}
+
+/** A narrowing taken apart once: what is asked of the entry (params), and what is asked of each candidate (parts). */
+export interface Narrowing {
+  readonly formula: Formula;
+  readonly parts: readonly NarrowingPart[];
+  readonly params: readonly { readonly syntax: Syntax; readonly text: string; readonly run: Run }[];
+  readonly paramNumbers: ReadonlyMap<Syntax, number>;
+  readonly drivers: readonly number[];
+}
+
+/**
+ * Takes a checked narrowing apart. Each largest part that does not read the candidate becomes a parameter, computed
+ * once per entry state instead of once per row; the same parameters are what SQL binds.
+ */
+export function narrowingOf(formula: Formula): Narrowing {
+  const params: Narrowing['params'][number][] = [];
+  const paramNumbers = new Map<Syntax, number>();
+  const instead = new Map<Syntax, Run>();
+  const collect = (node: Syntax): void => {
+    if (node.kind === 'number' || node.kind === 'text' || node.kind === 'yesno') return;
+    if (readsCandidate(node, formula)) {
+      for (const child of childrenOf(node)) collect(child);
+      return;
+    }
+    const number = params.length;
+    params.push({ syntax: node, text: printSyntax(node), run: compileNode(node, formula) });
+    paramNumbers.set(node, number);
+    instead.set(node, (env) => env.params[number] ?? null);
+  };
+  const parts: NarrowingPart[] = [];
+  for (const syntax of formula.syntax ? conjuncts(formula.syntax) : []) {
+    const before = params.length;
+    collect(syntax);
+    parts.push({
+      syntax,
+      text: printSyntax(ungroup(syntax)),
+      run: compileNode(syntax, formula, instead),
+      drivers: slotsAwaited(syntax, formula),
+      params: params.slice(before).map((_, i) => before + i),
+      equates: equated(ungroup(syntax), formula),
+    });
+  }
+  return { formula, parts, params, paramNumbers, drivers: [...new Set(parts.flatMap((p) => p.drivers))].sort((a, b) => a - b) };
+}
+
+function slotsAwaited(node: Syntax, formula: Formula): readonly number[] {
+  const asked = new Set<number>();
+  const walk = (n: Syntax): void => {
+    if (n.kind === 'call' && n.name === 'ISBLANK') for (const slot of slotsRead(n, formula)) asked.add(slot);
+    childrenOf(n).forEach(walk);
+  };
+  walk(node);
+  return slotsRead(node, formula).filter((slot) => !asked.has(slot));
+}
+
+function equated(node: Syntax, formula: Formula): NarrowingPart['equates'] {
+  if (node.kind !== 'binary' || node.operator !== '=') return null;
+  for (const [field, other] of [
+    [node.right, node.left],
+    [node.left, node.right],
+  ] as const) {
+    const source = formula.bindings.get(ungroup(field))?.source;
+    if (source?.kind === 'slot' && readsCandidate(other, formula)) return { slot: source.slot, candidate: compileNode(other, formula) };
+  }
+  return null;
+}
+
+/** How many candidates were left after each part. `text` is the part as a formula. */
+export interface FunnelStep {
+  readonly part: number;
+  readonly text: string;
+  readonly remaining: number;
+  /** left out because a field it reads is empty and the list offers all while waiting */
+  readonly skipped: boolean;
+}
+
+export interface Narrowed {
+  readonly rows: readonly Row[];
+  readonly funnel: readonly FunnelStep[];
+  /** a part could not be computed for some row */
+  readonly failed: Result;
+  readonly waiting: boolean;
+}
+
+/**
+ * Narrows rows in memory, part by part, which gives the funnel for free. `open` parts are skipped. A row for which
+ * a part is an error or still waiting is not offered; the first such result is given back.
+ * Cost: rows × parts, falling with each part.
+ */
+export function narrowRows(narrowing: Narrowing | null, rows: readonly Row[], open: ReadonlySet<number>, env: Env): Narrowed {
+  let left = rows;
+  let failed: Result = null;
+  let waiting = false;
+  const funnel: FunnelStep[] = [];
+  const before = env.candidate;
+  narrowing?.parts.forEach((part, number) => {
+    const skipped = open.has(number);
+    if (!skipped) {
+      left = left.filter((row) => {
+        env.candidate = row;
+        const met = part.run(env);
+        if (met === Waiting.value) waiting = true;
+        else if (failed === null && isFormulaError(met)) failed = met;
+        return met === true;
+      });
+    }
+    funnel.push({ part: number, text: part.text, remaining: left.length, skipped });
+  });
+  env.candidate = before;
+  return { rows: left, funnel, failed, waiting };
+}
+
+/** The parts that wait because a field they read is empty. */
+export function waitingParts(narrowing: Narrowing | null, values: readonly Result[]): ReadonlySet<number> {
+  const open = new Set<number>();
+  narrowing?.parts.forEach((part, number) => {
+    if (part.drivers.some((slot) => (values[slot] ?? null) === null)) open.add(number);
+  });
+  return open;
+}

@@ -1,0 +1,49 @@
+import type { Column } from '../form/tables.ts';
+import { compareCodePoints, foldText } from '../values/text.ts';
+import type { Datum, Row } from '../values/types.ts';
+
+/** Columns whose text is compared folded; all others compare as they are stored. */
+export const isFolded = (type: Column['type']): boolean => type === 'text' || type === 'longtext' || type === 'choice';
+
+/** Order of two values of a column: empties first (as the database does), text case-blind, no before yes. */
+export function compareData(a: Datum, b: Datum, folded: boolean): number {
+  if (a === b) return 0;
+  if (a === null) return -1;
+  if (b === null) return 1;
+  if (typeof a === 'string' && typeof b === 'string') {
+    return folded ? compareCodePoints(foldText(a), foldText(b)) : compareCodePoints(a, b);
+  }
+  return Number(a) - Number(b);
+}
+
+/** Sorts rows by columns, then by id so that the order is always one and the same. Gives a new array. */
+export function sortRows(rows: readonly Row[], columns: readonly Pick<Column, 'key' | 'type'>[]): Row[] {
+  const keys = columns.map((c) => ({ key: c.key, folded: isFolded(c.type) }));
+  return [...rows].sort((x, y) => {
+    for (const { key, folded } of keys) {
+      const order = compareData(x[key] ?? null, y[key] ?? null, folded);
+      if (order !== 0) return order;
+    }
+    return x.id - y.id;
+  });
+}
+
+/**
+ * Rows whose searched columns hold the text: those beginning with it first, then those with it anywhere, each in the
+ * order given. Blank text keeps all.
+ */
+export function searchRows(rows: readonly Row[], columns: readonly string[], text: string): readonly Row[] {
+  const sought = foldText(text.trim());
+  if (sought === '') return rows;
+  const begins: Row[] = [];
+  const holds: Row[] = [];
+  for (const row of rows) {
+    const texts = columns
+      .map((c) => row[c])
+      .filter((v) => v !== null && v !== undefined)
+      .map((v) => foldText(String(v)));
+    if (texts.some((t) => t.startsWith(sought))) begins.push(row);
+    else if (texts.some((t) => t.includes(sought))) holds.push(row);
+  }
+  return [...begins, ...holds];
+}

@@ -1,0 +1,66 @@
+import type { Row } from '../values/types.ts';
+import { type Answer, type Answered, type Want, wantKey } from './wants.ts';
+
+interface WholeTable {
+  readonly rows: readonly Row[];
+  readonly byId: ReadonlyMap<number, Row>;
+}
+
+/**
+ * What is known of the data: whole small tables, single rows of large ones, answers about lists. Shared by all
+ * entries of a screen, so that nothing is fetched twice; it holds answers by want, so a late answer to an old
+ * question can never stand for a new one.
+ */
+export class DataCache {
+  private readonly tables = new Map<string, WholeTable>();
+  private readonly rows = new Map<string, Map<number, Row | null>>();
+  private readonly answers = new Map<string, Answer>();
+
+  table(key: string): WholeTable | null {
+    return this.tables.get(key) ?? null;
+  }
+
+  /** undefined: not known; null: there is no such row */
+  row(table: string, id: number): Row | null | undefined {
+    const whole = this.tables.get(table);
+    if (whole) return whole.byId.get(id) ?? null;
+    return this.rows.get(table)?.get(id);
+  }
+
+  answer(want: Want): Answer | null {
+    return this.answers.get(wantKey(want)) ?? null;
+  }
+
+  /** Takes answers in; rows that come with a page are known singly too. */
+  supply(answered: readonly Answered[], tableOfField: (field: string) => string | null): void {
+    for (const { want, answer } of answered) {
+      if (answer.kind === 'table' && want.kind === 'table') {
+        this.tables.set(want.table, { rows: answer.rows, byId: new Map(answer.rows.map((r) => [r.id, r])) });
+      } else if (answer.kind === 'row' && want.kind === 'row') {
+        this.setRow(want.table, want.id, answer.row);
+      } else {
+        if (answer.kind === 'page' && want.kind === 'page') {
+          const table = tableOfField(want.field);
+          if (table) for (const row of answer.rows) this.setRow(table, row.id, row);
+        }
+        this.answers.set(wantKey(want), answer);
+      }
+    }
+  }
+
+  setRow(table: string, id: number, row: Row | null): void {
+    let rows = this.rows.get(table);
+    if (!rows) this.rows.set(table, (rows = new Map<number, Row | null>()));
+    rows.set(id, row);
+  }
+
+  /** Forgets failures, so that asking again asks again. */
+  forgetFailures(): void {
+    for (const [key, answer] of this.answers) if (answer.kind === 'failed') this.answers.delete(key);
+  }
+
+  failureOf(want: Want): string | null {
+    const answer = this.answers.get(wantKey(want));
+    return answer?.kind === 'failed' ? answer.reason : null;
+  }
+}

@@ -1,0 +1,259 @@
+import { describe, expect, test } from 'vitest';
+import { CONTEXT, LOT_FIELDS, answer, lotPlan, openSettled } from '../testing/seedbank.ts';
+import { compileForm } from './compile.ts';
+import { DataCache } from './cache.ts';
+import { openEntry } from './entry.ts';
+import { verify } from './verify.ts';
+import { why } from './why.ts';
+import { lotForm, SEEDBANK_TABLES } from '../testing/seedbank.ts';
+
+const set = (field: string, value: unknown) => ({ kind: 'set', field, value }) as { kind: 'set'; field: string; value: number };
+const names = (entry: ReturnType<typeof openSettled>, field: string) => entry.offer(field)?.rows?.map((r) => r.name);
+
+describe('a new entry', () => {
+  test('asks for each small table once, and settles when it has them', () => {
+    const entry = openEntry(lotPlan(), CONTEXT, new DataCache());
+    expect(entry.wants.map((w) => (w.kind === 'table' ? w.table : w.kind))).toEqual(['families', 'genera', 'species', 'people']);
+    expect(entry.offer('genus')?.status).toBe('loading');
+    entry.supply(answer(entry.wants));
+    expect(entry.wants).toEqual([]);
+    expect(entry.offer('genus')?.total).toBe(5);
+  });
+
+  test('defaults are given with their origin', () => {
+    const entry = openSettled(lotPlan());
+    expect(entry.value('collected_on')).toBe('2026-03-10');
+    expect(entry.state('collector')).toMatchObject({ value: 1, origin: { kind: 'default' } });
+  });
+
+  test('choosing narrows what is below, and only what reads it is computed', () => {
+    const entry = openSettled(lotPlan());
+    const change = entry.apply([set('family', 1)]);
+    expect(names(entry, 'genus')).toEqual(['Fagus', 'Quercus']);
+    expect(change.changes.map((c) => `${c.field} ${c.cell}`)).toEqual(['family value', 'genus choices']);
+    expect(change.computed).toBeLessThanOrEqual(3);
+  });
+
+  test('choosing the child first fills the parents above it', () => {
+    const entry = openSettled(lotPlan());
+    entry.apply([set('species', 211)]);
+    expect(entry.value('genus')).toBe(22);
+    expect(entry.value('family')).toBe(2);
+    expect(entry.state('genus').origin).toEqual({ kind: 'filledUp', from: 'species' });
+    expect(entry.state('species')).toMatchObject({ value: 211, gone: false, origin: { kind: 'chosen' } });
+    expect(entry.value('storage_c')).toBe(-20);
+  });
+
+  test('a stale child is cleared when its parent changes, and says by what', () => {
+    const entry = openSettled(lotPlan());
+    entry.apply([set('species', 101), set('family', 2)]);
+    expect(entry.value('genus')).toBe(null);
+    expect(entry.value('species')).toBe(null);
+    expect(entry.state('genus').origin).toEqual({ kind: 'cleared', by: ['family'] });
+    expect(entry.value('storage_c')).toBe(null);
+  });
+
+  test('a list that waits says what for; the only one left is taken', () => {
+    const entry = openSettled(
+      lotPlan({
+        ...LOT_FIELDS,
+        genus: { ...LOT_FIELDS.genus, source: { kind: 'rows', table: 'genera', show: 'name', where: 'choice.family = family' } },
+      }),
+    );
+    expect(entry.offer('genus')).toMatchObject({ status: 'waiting', waitsFor: ['family'] });
+    entry.apply([set('family', 3), set('genus', 31)]);
+    expect(entry.state('species')).toMatchObject({ value: 301, origin: { kind: 'onlyOne' } });
+  });
+
+  test('emptying a choice that was taken leaves it empty until a driver changes', () => {
+    const entry = openSettled(lotPlan());
+    entry.apply([set('genus', 31)]);
+    expect(entry.value('species')).toBe(301);
+    entry.apply([{ kind: 'clear', field: 'species' }]);
+    expect(entry.value('species')).toBe(null);
+    entry.apply([set('genus', 12)]);
+    expect(entry.value('species')).toBe(111);
+  });
+
+  test('a prefill follows its driver until typed over, and can be taken back', () => {
+    const entry = openSettled(lotPlan());
+    entry.apply([set('species', 101)]);
+    expect(entry.state('storage_c')).toMatchObject({ value: 2, origin: { kind: 'prefill' } });
+    entry.apply([set('storage_c', -18), set('genus', 12)]);
+    expect(entry.state('storage_c')).toMatchObject({ value: -18, suggestion: -5, origin: { kind: 'typed' } });
+    expect(entry.differs('storage_c')).toBe(true);
+    entry.apply([{ kind: 'takeSuggestion', field: 'storage_c' }]);
+    expect(entry.state('storage_c')).toMatchObject({ value: -5, origin: { kind: 'prefill' } });
+    entry.apply([set('genus', 11)]);
+    expect(entry.value('storage_c')).toBe(null);
+  });
+
+  test('a calculation is empty while an input is, shows an error as one, and cannot be typed', () => {
+    const entry = openSettled(lotPlan());
+    entry.apply([set('quantity_g', 412.5)]);
+    expect(entry.value('seeds')).toBe(null);
+    entry.apply([set('tsw_g', 0)]);
+    expect(entry.value('seeds')).toMatchObject({ code: 'divideByZero' });
+    expect(verify(entry).map((i) => i.field)).toContain('seeds');
+    entry.apply([set('tsw_g', 3.2)]);
+    expect(entry.value('seeds')).toBe(128906);
+    const change = entry.apply([set('seeds', 5)]);
+    expect(change.refused[0]?.message).toMatch(/calculated/);
+    expect(entry.value('seeds')).toBe(128906);
+  });
+
+  test('a forged choice is flagged and refused, a wrong type is not taken', () => {
+    const entry = openSettled(lotPlan());
+    entry.apply([set('genus', 11), set('species', 211)]);
+    expect(entry.state('species')).toMatchObject({ value: 211, gone: true });
+    expect(verify(entry)).toContainEqual(expect.objectContaining({ field: 'species', code: 'notOffered' }));
+    const change = entry.apply([set('quantity_g', 'many'), set('nosuch', 1)]);
+    expect(change.refused.map((r) => r.field)).toEqual(['quantity_g', 'nosuch']);
+    expect(entry.value('quantity_g')).toBe(null);
+  });
+
+  test('required and checks are judged; white space is empty', () => {
+    const entry = openSettled(lotPlan());
+    entry.apply([set('collected_on', '2026-04-01')]);
+    expect(verify(entry).map((i) => [i.field, i.code])).toEqual([
+      ['species', 'required'],
+      ['collected_on', 'check'],
+    ]);
+  });
+});
+
+describe('an existing record', () => {
+  const stored = {
+    values: {
+      family: 1,
+      genus: 11,
+      species: 103,
+      storage_c: 5,
+      quantity_g: 10,
+      tsw_g: 2,
+      seeds: 4000,
+      collected_on: null,
+      collector: null,
+      note: null,
+      kind: null,
+    },
+    origins: { storage_c: { kind: 'prefill' } as const, seeds: { kind: 'calculation' } as const },
+  };
+
+  test('defaults do not run again, calculations and prefills keep what was saved', () => {
+    const entry = openSettled(lotPlan(), { mode: 'edit' }, stored);
+    expect(entry.value('collected_on')).toBe(null);
+    expect(entry.value('collector')).toBe(null);
+    expect(entry.state('seeds')).toMatchObject({ value: 4000, suggestion: 5000 });
+    expect(entry.state('storage_c')).toMatchObject({ value: 5, suggestion: 2, origin: { kind: 'stored', was: { kind: 'prefill' } } });
+    expect(verify(entry)).toEqual([]);
+  });
+
+  test('a stored choice no longer offered stays, flagged; choosing it anew is refused', () => {
+    const entry = openSettled(lotPlan(), { mode: 'edit' }, stored);
+    expect(entry.state('species')).toMatchObject({ value: 103, gone: true });
+    entry.apply([set('species', 103)]);
+    expect(verify(entry)).toContainEqual(expect.objectContaining({ field: 'species', code: 'notOffered' }));
+  });
+
+  test('what reads a changed field is computed again', () => {
+    const entry = openSettled(lotPlan(), { mode: 'edit' }, stored);
+    entry.apply([set('tsw_g', 4)]);
+    expect(entry.value('seeds')).toBe(2500);
+    entry.apply([set('species', 111)]);
+    expect(entry.value('storage_c')).toBe(-5);
+  });
+
+  test('a stored calculation can be taken as it would be today', () => {
+    const entry = openSettled(lotPlan(), { mode: 'edit' }, stored);
+    entry.apply([{ kind: 'takeSuggestion', field: 'seeds' }]);
+    expect(entry.value('seeds')).toBe(5000);
+  });
+});
+
+describe('why', () => {
+  test('a value names its formula with values, and the fields it came from', () => {
+    const entry = openSettled(lotPlan());
+    entry.apply([set('species', 211)]);
+    const { value } = why(entry, 'storage_c');
+    expect(value.formula?.text).toBe('species.storage_c');
+    expect(value.formula?.names).toMatchObject([{ text: 'species.storage_c', value: -20 }]);
+    expect(value.sources.map((s) => [s.field, s.origin.kind])).toEqual([['species', 'chosen']]);
+    expect(why(entry, 'family').value.sources.map((s) => s.field)).toEqual(['genus']);
+  });
+
+  test('a list has its funnel, with the part that emptied it', () => {
+    const fields = {
+      ...LOT_FIELDS,
+      species: {
+        ...LOT_FIELDS.species,
+        source: {
+          kind: 'rows',
+          table: 'species',
+          show: 'name',
+          where: 'choice.genus = genus AND choice.active AND choice.germination_days > 1000',
+        },
+      },
+    };
+    const entry = openSettled(lotPlan(fields));
+    entry.apply([set('genus', 11)]);
+    const list = why(entry, 'species').list;
+    expect([list?.all, ...(list?.parts ?? []).map((p) => p.remaining)]).toEqual([8, 3, 2, 0]);
+    expect(list?.parts.map((p) => p.emptied)).toEqual([false, false, true]);
+  });
+
+  test('a text equality that matches nothing offers near spellings', () => {
+    const fields = {
+      ...LOT_FIELDS,
+      note: { label: 'Note', type: 'text', column: 'note' },
+      genus: { ...LOT_FIELDS.genus, source: { kind: 'rows', table: 'genera', show: 'name', where: 'choice.name = note' } },
+    };
+    const entry = openSettled(lotPlan(fields));
+    entry.apply([{ kind: 'set', field: 'note', value: 'Quercus ' }]);
+    expect(why(entry, 'genus').list?.parts[0]).toMatchObject({ remaining: 0, emptied: true, nearMisses: ['Quercus'] });
+  });
+});
+
+describe('compile', () => {
+  test('a cycle is named with its whole path and the rest still runs', () => {
+    const fields = {
+      ...LOT_FIELDS,
+      quantity_g: { label: 'Quantity', type: 'number', value: { kind: 'calculation', formula: 'tsw_g + 1' } },
+      tsw_g: { label: 'Weight', type: 'number', value: { kind: 'calculation', formula: 'seeds * 2' } },
+      seeds: { label: 'Seeds', type: 'number', value: { kind: 'calculation', formula: 'quantity_g * 2' } },
+    };
+    const plan = compileForm(lotForm(fields), SEEDBANK_TABLES);
+    const cycle = plan.problems.find((p) => p.code === 'cycle');
+    expect(cycle?.path).toHaveLength(4);
+    expect(cycle?.path[0]).toBe(cycle?.path[3]);
+    expect(cycle?.message).toContain(' → ');
+    const entry = openSettled(plan);
+    entry.apply([set('family', 1)]);
+    expect(names(entry, 'genus')).toEqual(['Fagus', 'Quercus']);
+  });
+
+  test.each([
+    [
+      'an unknown name',
+      { quantity_g: { label: 'Q', type: 'number', value: { kind: 'calculation', formula: 'tsw * 2' } } },
+      'unknownName',
+      'Did you mean tsw_g',
+    ],
+    ['a type that does not fit', { note: { label: 'N', type: 'text', value: { kind: 'default', formula: '1 + 1' } } }, 'type', 'a text'],
+    [
+      'a list without a shown column',
+      { genus: { label: 'G', type: 'link', source: { kind: 'rows', table: 'genera' } } },
+      'noShownColumn',
+      'shown',
+    ],
+    ['a choice without a source', { kind: { label: 'K', type: 'choice' } }, 'noSource', 'where the choices come from'],
+    ['two fields on one column', { a: { label: 'A', type: 'number', column: 'tsw_g' } }, 'columnTwice', 'already used'],
+  ])('%s is a problem', (_, fields, code, text) => {
+    const { problems } = compileForm(lotForm({ ...LOT_FIELDS, ...fields }), SEEDBANK_TABLES);
+    expect(problems).toContainEqual(expect.objectContaining({ code, message: expect.stringContaining(text) }));
+  });
+
+  test('the seed bank form has no problems', () => {
+    expect(lotPlan().problems).toEqual([]);
+  });
+});

@@ -1,0 +1,91 @@
+import { narrowRows, waitingParts } from '../choices/narrowing.ts';
+import type { Env } from '../formula/env.ts';
+import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
+import type { Datum } from '../values/types.ts';
+import type { DataCache } from './cache.ts';
+import { optionRows, sortedWhole, storedOf } from './candidates.ts';
+import type { Plan, PlanField } from './plan.ts';
+import type { Offer } from './state.ts';
+import type { Want } from './wants.ts';
+
+/** What working out an offer reads, and where it says what it lacks. */
+export interface OfferWorld {
+  readonly plan: Plan;
+  readonly env: Env;
+  readonly values: readonly Result[];
+  readonly cache: DataCache;
+  want(want: Want): void;
+}
+
+/** An offer before anything is known. */
+export const BEFORE_OFFER: Offer = {
+  status: 'loading', waitsFor: [], rows: null, total: 0, capped: false, all: null, funnel: null, only: null, reason: null,
+  params: [], open: [], key: '',
+}; // prettier-ignore
+
+/** What a field offers now. What it lacks is wanted and the offer is 'loading'. Cost: rows × parts for a small source. */
+export function offerNow(field: PlanField, world: OfferWorld): Offer {
+  const choices = field.choices as NonNullable<PlanField['choices']>;
+  const { narrowing, source } = choices;
+  const params: Datum[] = [];
+  let stopped: Result = null;
+  for (const param of narrowing?.params ?? []) {
+    const value = param.run(world.env);
+    if (!isDatum(value)) stopped = value;
+    params.push(isDatum(value) ? value : null);
+  }
+  const open = [...waitingParts(narrowing, world.values)];
+  const key = JSON.stringify([params, open]);
+  const base = { ...BEFORE_OFFER, params, open, key };
+  if (stopped instanceof Waiting) return { ...base, status: 'loading' };
+  if (stopped instanceof FormulaError) return { ...base, status: 'failed', reason: stopped.message };
+  if (open.length && source.waiting !== 'all') {
+    const slots = new Set(open.flatMap((p) => narrowing?.parts[p]?.drivers ?? []).filter((s) => (world.values[s] ?? null) === null));
+    // a small table is fetched while the list still waits, so that choosing the parent needs no request
+    if (!choices.large && choices.table !== null && !world.cache.table(choices.table)) world.want({ kind: 'table', table: choices.table });
+    return { ...base, status: 'waiting', waitsFor: [...slots].map((s) => (world.plan.fields[s] as PlanField).key) };
+  }
+  return choices.large ? offerLarge(field, base, world) : offerSmall(field, base, params, world);
+}
+
+function offerSmall(field: PlanField, base: Offer, params: readonly Datum[], world: OfferWorld): Offer {
+  const choices = field.choices as NonNullable<PlanField['choices']>;
+  const all = choices.table === null ? optionRows(field) : world.cache.table(choices.table)?.rows;
+  if (!all) {
+    const want: Want = { kind: 'table', table: choices.table as string };
+    const reason = world.cache.failureOf(want);
+    if (reason !== null) return { ...base, status: 'failed', reason };
+    world.want(want);
+    return { ...base, status: 'loading' };
+  }
+  world.env.params = params;
+  const candidates = choices.table === null ? all : sortedWhole(all, field);
+  const narrowed = narrowRows(choices.narrowing, candidates, new Set(base.open), world.env);
+  world.env.params = [];
+  if (narrowed.waiting) return { ...base, status: 'loading' };
+  const reason = narrowed.failed instanceof FormulaError ? narrowed.failed.message : null;
+  const { rows } = narrowed;
+  const first = rows[0];
+  return {
+    ...base,
+    status: 'ready',
+    rows,
+    total: rows.length,
+    all: all.length,
+    funnel: narrowed.funnel,
+    only: rows.length === 1 && first ? storedOf(field, first) : null,
+    reason,
+  };
+}
+
+function offerLarge(field: PlanField, base: Offer, world: OfferWorld): Offer {
+  const want: Want = { kind: 'count', field: field.key, params: base.params, open: base.open };
+  const answer = world.cache.answer(want);
+  if (answer?.kind === 'failed') return { ...base, status: 'failed', reason: answer.reason };
+  if (answer?.kind !== 'count') {
+    world.want(want);
+    return { ...base, status: 'loading' };
+  }
+  const all = world.plan.tables.get(field.choices?.table ?? '')?.rows ?? null;
+  return { ...base, status: 'ready', total: answer.total, capped: answer.capped, only: answer.only, all };
+}

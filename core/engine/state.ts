@@ -1,0 +1,90 @@
+import type { FunnelStep } from '../choices/narrowing.ts';
+import type { Result } from '../formula/errors.ts';
+import type { Datum, Row } from '../values/types.ts';
+import type { CellKind } from './plan.ts';
+import type { Origin } from './origin.ts';
+
+/** What a field offers now. */
+export interface Offer {
+  /** 'waiting': a driver is empty; 'loading': rows are on their way; 'failed': they could not be had, or a condition fails */
+  readonly status: 'ready' | 'waiting' | 'loading' | 'failed';
+  /** keys of the empty drivers it waits for */
+  readonly waitsFor: readonly string[];
+  /** the candidates, in order; null for a large source, which is read in pages */
+  readonly rows: readonly Row[] | null;
+  readonly total: number;
+  /** there are more than `total` */
+  readonly capped: boolean;
+  /** rows of the source before narrowing; null when not known (large source) */
+  readonly all: number | null;
+  readonly funnel: readonly FunnelStep[] | null;
+  /** the stored value of the only candidate, when one is left */
+  readonly only: Datum;
+  readonly reason: string | null;
+  /** the values the narrowing was given, and the parts skipped: what list wants carry */
+  readonly params: readonly Datum[];
+  readonly open: readonly number[];
+  /** the same params and open parts have the same key */
+  readonly key: string;
+}
+
+/** A field's value and how it stands. */
+export interface ValueState {
+  readonly value: Result;
+  readonly origin: Origin;
+  /** what a prefill or calculation would give now, when it has been computed; undefined when there is none */
+  readonly suggestion: Result | undefined;
+  /** the choice is not among those offered, and stays because the field says so or because it was stored */
+  readonly gone: boolean;
+  /** the offer's key when the value was last settled: how "a driver changed" is told from "the list was read again" */
+  readonly offerKey: string | null;
+  /** the parts that were skipped then */
+  readonly offerOpen: readonly number[];
+  /** a default that has not been given yet */
+  readonly pending: boolean;
+  /** a once-only prefill that has been given */
+  readonly done: boolean;
+}
+
+export interface CheckState {
+  readonly message: string;
+  readonly severity: 'warning' | 'error';
+}
+
+export type Edit =
+  | { readonly kind: 'set'; readonly field: string; readonly value: Datum }
+  | { readonly kind: 'clear'; readonly field: string }
+  /** gives a typed-over value back to its prefill, or takes what a stored calculation would be today */
+  | { readonly kind: 'takeSuggestion'; readonly field: string };
+
+export type Cause =
+  | { readonly kind: 'open' }
+  | { readonly kind: 'edit' }
+  | { readonly kind: 'supply' }
+  /** another cell changed */
+  | { readonly kind: 'cell'; readonly field: string; readonly cell: CellKind };
+
+/** One thing that changed, for the screen to patch and the trace to show. */
+export interface CellChange {
+  readonly field: string;
+  readonly cell: CellKind;
+  readonly cause: Cause;
+  /** for values: before and after; for states: booleans; for choices: numbers offered */
+  readonly from: Result;
+  readonly to: Result;
+  readonly origin: Origin | null;
+}
+
+/** What one call did: everything that changed, in the order it happened. */
+export interface Change {
+  readonly what: { readonly kind: 'open' } | { readonly kind: 'supply' } | { readonly kind: 'edit'; readonly edits: readonly Edit[] };
+  readonly changes: readonly CellChange[];
+  /** how many cells were computed: the cost of the settle */
+  readonly computed: number;
+  readonly refused: readonly RefusedEdit[];
+}
+
+export interface RefusedEdit {
+  readonly field: string;
+  readonly message: string;
+}

@@ -1,0 +1,147 @@
+import { nearMisses } from './nearMiss.ts';
+import { compileNode } from '../formula/compile.ts';
+import { type ExplainedPart, explainNames } from '../formula/explain.ts';
+import { type Result, isDatum } from '../formula/errors.ts';
+import type { Formula } from '../formula/formula.ts';
+import { printSyntax } from '../formula/print.ts';
+import { conjuncts, ungroup } from '../formula/syntax.ts';
+import type { Entry } from './entry.ts';
+import { type Origin, firstOrigin } from './origin.ts';
+import type { PlanField } from './plan.ts';
+
+/** Why a field's value is what it is. `sources` explains the fields it came from, in turn. */
+export interface WhyValue {
+  readonly field: string;
+  readonly label: string;
+  readonly value: Result;
+  readonly origin: Origin;
+  /** the formula behind it and the names in it with their values; null when a person or nothing set it */
+  readonly formula: { readonly text: string; readonly names: readonly ExplainedPart[] } | null;
+  /** what a prefill or calculation would give instead, when that differs */
+  readonly otherwise: Result | undefined;
+  readonly sources: readonly WhyValue[];
+}
+
+export interface WhyListPart {
+  readonly text: string;
+  readonly names: readonly ExplainedPart[];
+  readonly remaining: number | null;
+  readonly skipped: boolean;
+  readonly emptied: boolean;
+  /** spellings among the rows it was tested on that are nearly the one sought */
+  readonly nearMisses: readonly string[];
+}
+
+export interface WhyList {
+  readonly status: 'ready' | 'waiting' | 'loading' | 'failed';
+  readonly waitsFor: readonly string[];
+  readonly table: string | null;
+  readonly all: number | null;
+  readonly total: number;
+  readonly capped: boolean;
+  readonly parts: readonly WhyListPart[];
+  readonly gone: boolean;
+  readonly reason: string | null;
+}
+
+export interface WhyCondition {
+  readonly text: string;
+  readonly result: Result;
+  readonly names: readonly ExplainedPart[];
+}
+
+export interface WhyState {
+  readonly kind: 'shown' | 'required' | 'locked';
+  readonly holds: boolean;
+  readonly conditions: readonly WhyCondition[];
+}
+
+export interface Why {
+  readonly value: WhyValue;
+  readonly list: WhyList | null;
+  readonly states: readonly WhyState[];
+}
+
+/** How deep the chain of sources is followed. */
+const MAX_CHAIN = 12;
+
+/**
+ * Explains one field from what the engine recorded: its value with where it came from, its list with the funnel, its
+ * states condition by condition. Reads only; nothing is settled. Throws RangeError when the form has no such field.
+ */
+export function why(entry: Entry, field: string): Why {
+  const slot = entry.slot(field);
+  const planField = entry.plan.fields[slot] as PlanField;
+  return { value: whyValue(entry, planField, 0), list: whyList(entry, planField), states: whyStates(entry, planField) };
+}
+
+function whyValue(entry: Entry, field: PlanField, depth: number): WhyValue {
+  const { value, origin, suggestion } = entry.state(field.key);
+  const names = field.value ? explainNames(field.value.formula, entry.environment) : [];
+  const first = firstOrigin(origin).kind;
+  const byFormula = first === 'default' || first === 'prefill' || first === 'calculation';
+  const otherwise = entry.differs(field.key) ? suggestion : undefined;
+  const from = new Set<number>();
+  if (byFormula || otherwise !== undefined) for (const n of names) if (n.slot !== null) from.add(n.slot);
+  if (origin.kind === 'filledUp') from.add(entry.slot(origin.from));
+  if (origin.kind === 'cleared') for (const key of origin.by) from.add(entry.slot(key));
+  return {
+    field: field.key,
+    label: field.definition.label,
+    value,
+    origin,
+    formula: field.value && (byFormula || otherwise !== undefined || value === null) ? { text: field.value.formula.text, names } : null,
+    otherwise,
+    sources:
+      depth >= MAX_CHAIN
+        ? []
+        : [...from].filter((s) => s !== field.slot).map((s) => whyValue(entry, entry.plan.fields[s] as PlanField, depth + 1)),
+  };
+}
+
+function whyList(entry: Entry, field: PlanField): WhyList | null {
+  const offer = entry.offer(field.key);
+  if (!field.choices || !offer) return null;
+  const { narrowing, table } = field.choices;
+  let before = offer.all;
+  const parts = (narrowing?.parts ?? []).map((part, number): WhyListPart => {
+    const step = offer.funnel?.[number] ?? null;
+    const emptied = step !== null && !step.skipped && step.remaining === 0 && before !== null && before > 0;
+    if (step) before = step.remaining;
+    return {
+      text: part.text,
+      names: explainNames(narrowing?.formula as Formula, entry.environment, part.syntax),
+      remaining: step?.remaining ?? null,
+      skipped: step?.skipped ?? offer.open.includes(number),
+      emptied,
+      nearMisses: emptied ? nearMisses(entry, field, number) : [],
+    };
+  });
+  return {
+    status: offer.status, waitsFor: offer.waitsFor, table, all: offer.all, total: offer.total, capped: offer.capped, parts,
+    gone: entry.state(field.key).gone, reason: offer.reason,
+  }; // prettier-ignore
+}
+
+function whyStates(entry: Entry, field: PlanField): WhyState[] {
+  const states: WhyState[] = [];
+  const add = (kind: WhyState['kind'], formulas: readonly Formula[], holds: boolean): void => {
+    if (formulas.length) states.push({ kind, holds, conditions: formulas.flatMap((f) => conditionsOf(f, entry)) });
+  };
+  add('shown', field.shown, entry.isShown(field.key));
+  add('required', field.required ? [field.required] : [], entry.isRequired(field.key));
+  add('locked', field.locked ? [field.locked] : [], entry.isLocked(field.key));
+  return states;
+}
+
+function conditionsOf(formula: Formula, entry: Entry): WhyCondition[] {
+  if (!formula.syntax) return [];
+  return conjuncts(formula.syntax).map((part) => {
+    const result = compileNode(part, formula)(entry.environment);
+    return {
+      text: printSyntax(ungroup(part)),
+      result: isDatum(result) ? result : null,
+      names: explainNames(formula, entry.environment, part),
+    };
+  });
+}

@@ -1,0 +1,55 @@
+import { isIsoDate, isIsoDateTime, isIsoTime } from '../values/dates.ts';
+import { canonical, roundTo } from '../values/decimal.ts';
+import { isBlankText } from '../values/text.ts';
+import type { Datum } from '../values/types.ts';
+import type { Field } from './definition.ts';
+import { type Column, MAX_TEXT } from './tables.ts';
+
+/** The decimals a field keeps: its own, else its column's; null for any. */
+export const decimalsFor = (field: Pick<Field, 'decimals'>, column: Pick<Column, 'decimals'> | null): number | null =>
+  field.decimals ?? column?.decimals ?? null;
+
+/**
+ * A value as a field holds it: text of nothing but white space is empty, numbers are rounded to the field's decimals,
+ * text is composed (NFC). Gives values it cannot fit back unchanged; `fitProblem` says what is wrong with them.
+ */
+export function fitValue(field: Pick<Field, 'type' | 'decimals'>, column: Column | null, value: Datum): Datum {
+  if (typeof value === 'string') {
+    if (isBlankText(value)) return null;
+    return field.type === 'text' || field.type === 'longtext' ? value.normalize('NFC') : value;
+  }
+  if (typeof value === 'number' && field.type === 'number') {
+    const decimals = decimalsFor(field, column);
+    return decimals === null ? canonical(value) : roundTo(value, decimals);
+  }
+  return value;
+}
+
+/** Why a field cannot hold a value, as a sentence; null when it can. Whether a choice is offered is asked elsewhere. */
+export function fitProblem(field: Pick<Field, 'type' | 'label' | 'decimals'>, column: Column | null, value: Datum): string | null {
+  if (value === null) return null;
+  const { type, label } = field;
+  switch (type) {
+    case 'number':
+      return typeof value === 'number' && Number.isFinite(value) ? null : `${label} must be a number.`;
+    case 'yesno':
+      return typeof value === 'boolean' ? null : `${label} must be yes or no.`;
+    case 'date':
+      return typeof value === 'string' && isIsoDate(value) ? null : `${label} must be a date from the years 1 to 9999.`;
+    case 'time':
+      return typeof value === 'string' && isIsoTime(value) ? null : `${label} must be a time.`;
+    case 'datetime':
+      return typeof value === 'string' && isIsoDateTime(value) ? null : `${label} must be a date and time.`;
+    case 'link':
+    case 'person':
+      return typeof value === 'number' && Number.isInteger(value) && value > 0 ? null : `${label} must be one of the rows offered.`;
+    case 'choice':
+      return typeof value === 'string' ? null : `${label} must be one of the choices.`;
+    case 'text':
+    case 'longtext': {
+      if (typeof value !== 'string') return `${label} must be text.`;
+      const most = column?.length ?? MAX_TEXT;
+      return value.length <= most ? null : `${label} has ${value.length} characters; at most ${most} can be saved.`;
+    }
+  }
+}

@@ -1,0 +1,39 @@
+import type { Span } from '../formula/errors.ts';
+import type { Fix, FormulaProblem, Severity } from '../formula/problems.ts';
+
+/** Which part of a field a formula or setting belongs to. */
+export type FieldPart = 'type' | 'column' | 'source' | 'where' | 'value' | 'shown' | 'required' | 'locked' | `checks.${number}`;
+
+export type FormProblemCode =
+  | FormulaProblem['code']
+  | 'cycle'
+  | 'noShownColumn'
+  | 'noTable'
+  | 'noColumn'
+  | 'columnTwice'
+  | 'columnType'
+  | 'noSource'
+  | 'emptyFormula'
+  | 'driverBelow'
+  | 'noOptions';
+
+/** Something wrong or doubtful in a form, found without running it. */
+export interface FormProblem {
+  readonly code: FormProblemCode;
+  readonly severity: Severity;
+  readonly field: string | null;
+  readonly part: FieldPart | null;
+  readonly message: string;
+  readonly span: Span | null;
+  readonly fixes: readonly Fix[];
+  /** for a cycle: the fields in it, in order, the first repeated at the end */
+  readonly path: readonly string[];
+}
+
+export const formProblem = (
+  code: FormProblemCode,
+  field: string | null,
+  part: FieldPart | null,
+  message: string,
+  more: Partial<Pick<FormProblem, 'severity' | 'span' | 'fixes' | 'path'>> = {},
+): FormProblem => ({ code, severity: 'error', field, part, message, span: null, fixes: [], path: [], ...more });

@@ -1,0 +1,350 @@
+import { addDays, dateToDays } from '../values/dates.ts';
+import * as D from '../values/decimal.ts';
+import { compareCodePoints, foldText } from '../values/text.ts';
+import type { Datum, Row } from '../values/types.ts';
+import type { Checked } from './check.ts';
+import type { Env } from './env.ts';
+import { FormulaError, type Result, Waiting, isDatum } from './errors.ts';
+import type { CallContext, FunctionDeclaration } from './functions/define.ts';
+import { functionNamed } from './functions/index.ts';
+import type { Binding } from './scope.ts';
+import type { CompareOperator, Syntax } from './syntax.ts';
+import { EMPTY_TYPE, type Type, isTextual } from './types.ts';
+import { writeOut } from './write.ts';
+
+/** A formula ready to run. Pure: all it reads is in the Env. */
+export type Run = (env: Env) => Result;
+
+/** Compiles a checked formula; a blank or broken one gives empty. Types are known, so closures need not ask. */
+export function compileFormula(checked: Checked): Run {
+  return checked.syntax ? compileNode(checked.syntax, checked) : () => null;
+}
+
+/**
+ * Compiles one part of a checked formula: what explanations and narrowings evaluate. Where `instead` has a node,
+ * its closure is used in the node's place.
+ */
+export function compileNode(node: Syntax, checked: Checked, instead: ReadonlyMap<Syntax, Run> = NOTHING): Run {
+  return new Compiler(checked.types, checked.bindings, instead).compile(node);
+}
+const NOTHING: ReadonlyMap<Syntax, Run> = new Map();
+
+/** What a binary operation gives when an operand is not a plain value: the first error, else waiting, else empty. */
+export function poison(...operands: readonly Result[]): Result {
+  let result: Result = null;
+  for (const operand of operands) {
+    if (operand instanceof FormulaError) return operand;
+    if (operand === Waiting.value) result = operand;
+  }
+  return result;
+}
+
+type Numeric = (a: number, b: number) => number;
+
+class Compiler {
+  constructor(
+    private readonly types: ReadonlyMap<Syntax, Type>,
+    private readonly bindings: ReadonlyMap<Syntax, Binding>,
+    private readonly instead: ReadonlyMap<Syntax, Run>,
+  ) {}
+
+  private typeOf(node: Syntax): Type {
+    return this.types.get(node) ?? EMPTY_TYPE;
+  }
+
+  compile(node: Syntax): Run {
+    const instead = this.instead.get(node);
+    if (instead) return instead;
+    switch (node.kind) {
+      case 'number':
+      case 'text':
+      case 'yesno': {
+        const { value } = node;
+        return () => value;
+      }
+      case 'group':
+        return this.compile(node.inner);
+      case 'name':
+        return this.name(node);
+      case 'member':
+        return this.member(node);
+      case 'percent': {
+        const operand = this.compile(node.operand);
+        return (env) => {
+          const n = operand(env);
+          return typeof n === 'number' ? D.divide(n, 100) : n;
+        };
+      }
+      case 'unary':
+        return this.unary(node);
+      case 'binary':
+        return this.binary(node);
+      case 'in':
+        return this.isIn(node);
+      case 'between': {
+        const item = this.compile(node.item);
+        const low = this.compile(node.low);
+        const high = this.compile(node.high);
+        const compare = comparerFor(this.typeOf(node.item), this.typeOf(node.low));
+        return (env) => {
+          const x = item(env);
+          const a = low(env);
+          const b = high(env);
+          if (!isValue(x) || !isValue(a) || !isValue(b)) return falseUnlessStopped(poison(x, a, b));
+          return compare(x, a) >= 0 && compare(x, b) <= 0;
+        };
+      }
+      case 'call':
+        return this.call(node);
+    }
+  }
+
+  private name(node: Syntax): Run {
+    const source = this.bindings.get(node)?.source;
+    switch (source?.kind) {
+      case 'slot': {
+        const { slot } = source;
+        return (env) => env.values[slot] ?? null;
+      }
+      case 'candidate':
+        return (env) => env.candidate?.id ?? null;
+      case 'me':
+        return (env) => env.me;
+      default:
+        return () => null;
+    }
+  }
+
+  private member(node: Extract<Syntax, { kind: 'member' }>): Run {
+    const { object, property } = node;
+    const type = this.typeOf(object);
+    if (this.bindings.get(object)?.source.kind === 'candidate') return (env) => env.candidate?.[property] ?? null;
+    if (this.bindings.get(object)?.source.kind === 'entry') return property === 'mode' ? (env) => env.mode : () => null;
+    if (type.kind === 'object') return (env) => env.url[property] ?? null;
+    const of = this.compile(object);
+    if (type.kind === 'list') {
+      const table = type.of.kind === 'row' ? type.of.table : '';
+      return (env) => {
+        const ids = of(env);
+        if (!Array.isArray(ids)) return ids;
+        const found: Datum[] = [];
+        for (const id of ids as readonly Datum[]) {
+          const row = typeof id === 'number' ? env.row(table, id) : null;
+          if (row instanceof Waiting) return row;
+          found.push(row?.[property] ?? null);
+        }
+        return found;
+      };
+    }
+    const table = type.kind === 'row' ? type.table : '';
+    return (env) => {
+      const id = of(env);
+      if (typeof id !== 'number') return id;
+      const row: Row | null | Waiting = env.row(table, id);
+      return row === null || row instanceof Waiting ? row : (row[property] ?? null);
+    };
+  }
+
+  private unary(node: Extract<Syntax, { kind: 'unary' }>): Run {
+    const operand = this.compile(node.operand);
+    switch (node.operator) {
+      case '+':
+        return operand;
+      case '-':
+        return (env) => {
+          const n = operand(env);
+          return typeof n === 'number' ? (n === 0 ? 0 : -n) : n;
+        };
+      case 'NOT':
+        return (env) => {
+          const x = operand(env);
+          return isDatum(x) ? x !== true : x;
+        };
+    }
+  }
+
+  private binary(node: Extract<Syntax, { kind: 'binary' }>): Run {
+    const left = this.compile(node.left);
+    const right = this.compile(node.right);
+    const lt = this.typeOf(node.left);
+    const rt = this.typeOf(node.right);
+    switch (node.operator) {
+      case 'AND':
+        return (env) => {
+          const a = left(env);
+          // what is known to fail need not wait for the rest; an error is told only when it matters
+          if (isDatum(a) && a !== true) return false;
+          const b = right(env);
+          if (isDatum(b) && b !== true) return false;
+          return a === true && b === true ? true : poison(a, b);
+        };
+      case 'OR':
+        return (env) => {
+          const a = left(env);
+          if (a === true) return true;
+          const b = right(env);
+          if (b === true) return true;
+          return isDatum(a) && isDatum(b) ? false : poison(a, b);
+        };
+      case '&':
+        return (env) => {
+          const a = left(env);
+          const b = right(env);
+          if (!isValue(a) || !isValue(b)) return poison(a, b);
+          return (
+            (typeof a === 'string' && isTextual(lt) ? a : writeOut(a, lt)) + (typeof b === 'string' && isTextual(rt) ? b : writeOut(b, rt))
+          );
+        };
+      case '+':
+      case '-':
+        if (isDay(lt) || isDay(rt)) return moveDays(node, left, right, lt, rt);
+        return arithmetic(node, left, right, node.operator === '+' ? D.add : D.subtract);
+      case '*':
+        return arithmetic(node, left, right, D.multiply);
+      case '^':
+        return arithmetic(node, left, right, D.power);
+      case '/': {
+        const zero = new FormulaError('divideByZero', 'This divides by zero.', { from: node.from, to: node.to });
+        const overflow = overflowOf(node);
+        return (env) => {
+          const a = left(env);
+          const b = right(env);
+          if (typeof a !== 'number' || typeof b !== 'number') return poison(a, b);
+          if (b === 0) return zero;
+          const result = D.divide(a, b);
+          return Number.isFinite(result) ? result : overflow;
+        };
+      }
+      default:
+        return comparison(node.operator, left, right, lt, rt);
+    }
+  }
+
+  private isIn(node: Extract<Syntax, { kind: 'in' }>): Run {
+    const item = this.compile(node.item);
+    const options = node.list.map((x) => this.compile(x));
+    const key = keyFor(this.typeOf(node.item));
+    return (env) => {
+      const x = item(env);
+      if (!isValue(x)) return falseUnlessStopped(x);
+      const sought = key(x);
+      let stopped: Result = null;
+      for (const option of options) {
+        const y = option(env);
+        if (Array.isArray(y)) {
+          if ((y as readonly Datum[]).some((z) => z !== null && key(z) === sought)) return true;
+        } else if (isValue(y)) {
+          if (key(y) === sought) return true;
+        } else stopped = poison(stopped, y);
+      }
+      return falseUnlessStopped(stopped);
+    };
+  }
+
+  private call(node: Extract<Syntax, { kind: 'call' }>): Run {
+    const declaration = functionNamed(node.name) as FunctionDeclaration;
+    const args = node.args.map((a) => this.compile(a.value));
+    const types = node.args.map((a) => this.typeOf(a.value));
+    const at = { from: node.from, to: node.to };
+    const context = (env: Env): CallContext => ({ today: env.today, now: env.now, at, types });
+    if (declaration.lazy) {
+      return (env) =>
+        declaration.evaluate(
+          args.map((arg) => () => arg(env)),
+          context(env),
+        );
+    }
+    const givesEmpties = declaration.empties === 'given';
+    return (env) => {
+      const values: Datum[] = [];
+      let waiting = false;
+      let empty = false;
+      for (const arg of args) {
+        const value = arg(env);
+        if (value instanceof FormulaError) return value;
+        if (value instanceof Waiting) waiting = true;
+        else {
+          if (value === null) empty = true;
+          values.push(value);
+        }
+      }
+      if (waiting) return Waiting.value;
+      if (empty && !givesEmpties) return null;
+      return declaration.evaluate(values, context(env));
+    };
+  }
+}
+
+const isDay = (t: Type): boolean => t.kind === 'date' || t.kind === 'datetime';
+const isValue = (r: Result): r is string | number | boolean => r !== null && typeof r !== 'object';
+/** Comparisons with empty are false; errors and waiting pass on. */
+const falseUnlessStopped = (r: Result): Result => (r === null ? false : r);
+
+const overflowOf = (node: Syntax): FormulaError =>
+  new FormulaError('overflow', 'The result is too large to be held, or is no number.', { from: node.from, to: node.to });
+
+function arithmetic(node: Syntax, left: Run, right: Run, operation: Numeric): Run {
+  const overflow = overflowOf(node);
+  return (env) => {
+    const a = left(env);
+    const b = right(env);
+    if (typeof a !== 'number' || typeof b !== 'number') return poison(a, b);
+    const result = operation(a, b);
+    return Number.isFinite(result) ? result : overflow;
+  };
+}
+
+function moveDays(node: Extract<Syntax, { kind: 'binary' }>, left: Run, right: Run, lt: Type, rt: Type): Run {
+  const outside = new FormulaError('overflow', 'The date lies outside the years 1 to 9999.', { from: node.from, to: node.to });
+  if (isDay(lt) && isDay(rt)) {
+    return (env) => {
+      const a = left(env);
+      const b = right(env);
+      if (typeof a !== 'string' || typeof b !== 'string') return poison(a, b);
+      return dateToDays(a) - dateToDays(b);
+    };
+  }
+  const [day, days] = isDay(lt) ? [left, right] : [right, left];
+  const sign = node.operator === '-' ? -1 : 1;
+  return (env) => {
+    const d = day(env);
+    const n = days(env);
+    if (typeof d !== 'string' || typeof n !== 'number') return poison(d, n);
+    const moved = addDays(d.slice(0, 10), Math.trunc(n) * sign);
+    return moved === null ? outside : moved + d.slice(10);
+  };
+}
+
+const keyFor = (t: Type): ((x: Datum) => Datum) => (isTextual(t) ? (x) => (typeof x === 'string' ? foldText(x) : x) : (x) => x);
+
+/** How two values of these types are ordered: text case-blind by code point, date-time text, numbers, no before yes. */
+function comparerFor(lt: Type, rt: Type): (a: Datum, b: Datum) => number {
+  if (isTextual(lt) || isTextual(rt)) return (a, b) => compareCodePoints(foldText(String(a)), foldText(String(b)));
+  if (lt.kind !== rt.kind && isDay(lt) && isDay(rt)) {
+    const midnight = (x: Datum): string => (String(x).length === 10 ? `${String(x)}T00:00:00` : String(x));
+    return (a, b) => (midnight(a) < midnight(b) ? -1 : midnight(a) > midnight(b) ? 1 : 0);
+  }
+  return (a, b) => ((a as number) < (b as number) ? -1 : (a as number) > (b as number) ? 1 : 0);
+}
+
+const TESTS: Readonly<Record<CompareOperator, (order: number) => boolean>> = {
+  '=': (o) => o === 0,
+  '<>': (o) => o !== 0,
+  '<': (o) => o < 0,
+  '<=': (o) => o <= 0,
+  '>': (o) => o > 0,
+  '>=': (o) => o >= 0,
+};
+
+function comparison(operator: CompareOperator, left: Run, right: Run, lt: Type, rt: Type): Run {
+  const test = TESTS[operator];
+  const compare = comparerFor(lt, rt);
+  const plain = (operator === '=' || operator === '<>') && !isTextual(lt) && !isTextual(rt) && lt.kind === rt.kind;
+  const equal = operator === '=';
+  return (env) => {
+    const a = left(env);
+    const b = right(env);
+    if (!isValue(a) || !isValue(b)) return falseUnlessStopped(poison(a, b));
+    return plain ? (a === b) === equal : test(compare(a, b));
+  };
+}

@@ -1,0 +1,23 @@
+import { DATES } from './date.ts';
+import type { FunctionDeclaration, FunctionGroup } from './define.ts';
+import { INFORMATION } from './information.ts';
+import { LIST } from './list.ts';
+import { LOGICAL } from './logical.ts';
+import { NUMERIC } from './numeric.ts';
+import { TEXTS } from './text.ts';
+
+/** Every function of the language, by group and name: completion, the checker, the guide and the tests read this. */
+export const FUNCTIONS: readonly FunctionDeclaration[] = [...LOGICAL, ...INFORMATION, ...NUMERIC, ...LIST, ...TEXTS, ...DATES];
+
+const BY_NAME: ReadonlyMap<string, FunctionDeclaration> = new Map(FUNCTIONS.map((f) => [f.name, f]));
+export const FUNCTION_NAMES: readonly string[] = [...BY_NAME.keys()];
+
+/** The declaration of a function by its upper-case name, or null. */
+export const functionNamed = (name: string): FunctionDeclaration | null => BY_NAME.get(name) ?? null;
+
+export const GROUP_LABELS: Readonly<Record<FunctionGroup, string>> = {
+  logical: 'Conditions', information: 'About a value', numeric: 'Numbers', list: 'Lists and totals',
+  text: 'Text', date: 'Dates and times', financial: 'Money',
+}; // prettier-ignore
+
+export type { FunctionDeclaration, FunctionGroup } from './define.ts';

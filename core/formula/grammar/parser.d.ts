@@ -1,0 +1,3 @@
+import type { LRParser } from '@lezer/lr';
+
+export const parser: LRParser;

@@ -1,0 +1,185 @@
+import type { Datum } from '../values/types.ts';
+import type { Checked } from './check.ts';
+import { type CompareOperator, type Syntax, ungroup } from './syntax.ts';
+import { EMPTY_TYPE, type Type, isTextual } from './types.ts';
+
+/*
+ * Problem: large tables must be narrowed by the database, with the language's semantics and not SQL's.
+ * Solution: what can be said exactly in plain SQL is translated; everything else gives null and is evaluated on the
+ * rows that come back. Text is compared through its fold column, empty through SQL's NULL where that agrees:
+ * in a positive place NULL and FALSE both leave the row out, under NOT a comparison is wrapped so that it is 0.
+ */
+
+/** A value to bind: a parameter of the narrowing or a constant; `fold` when it is compared as folded text. */
+export type SqlBinding = { readonly fold: boolean } & ({ readonly param: number } | { readonly value: Datum });
+
+export interface SqlFragment {
+  readonly sql: string;
+  readonly bindings: readonly SqlBinding[];
+}
+
+/** How the database names things. Identifiers come from the model only. */
+export interface SqlNames {
+  table(key: string): string;
+  column(alias: string, key: string): string;
+  /** the column that holds the folded text of a text or choice column */
+  foldColumn(alias: string, key: string): string;
+}
+
+const fragment = (sql: string, bindings: readonly SqlBinding[] = []): SqlFragment => ({ sql, bindings });
+const join = (template: (...sql: string[]) => string, ...parts: SqlFragment[]): SqlFragment =>
+  fragment(
+    template(...parts.map((p) => p.sql)),
+    parts.flatMap((p) => [...p.bindings]),
+  );
+
+/**
+ * Translates a condition over the candidate row (`alias`) to SQL, or gives null where it cannot be said exactly.
+ * `params` numbers the parts that do not read the candidate.
+ */
+export function conditionToSql(
+  node: Syntax,
+  checked: Checked,
+  params: ReadonlyMap<Syntax, number>,
+  names: SqlNames,
+  alias: string,
+): SqlFragment | null {
+  return new Translator(checked, params, names, alias).condition(node, true);
+}
+
+class Translator {
+  private aliases = 0;
+
+  constructor(
+    private readonly checked: Checked,
+    private readonly params: ReadonlyMap<Syntax, number>,
+    private readonly names: SqlNames,
+    private readonly alias: string,
+  ) {}
+
+  private typeOf(node: Syntax): Type {
+    return this.checked.types.get(node) ?? EMPTY_TYPE;
+  }
+
+  condition(node: Syntax, positive: boolean): SqlFragment | null {
+    const param = this.params.get(node);
+    if (param !== undefined) return fragment(positive ? '? = 1' : 'coalesce(? = 1, 0)', [{ param, fold: false }]);
+    switch (node.kind) {
+      case 'group':
+        return this.condition(node.inner, positive);
+      case 'yesno':
+        return fragment(node.value ? '1 = 1' : '1 = 0');
+      case 'unary':
+        return node.operator === 'NOT' ? this.not(node.operand) : null;
+      case 'binary': {
+        if (node.operator === 'AND' || node.operator === 'OR') return this.all([node.left, node.right], node.operator, positive);
+        if (['=', '<>', '<', '<=', '>', '>='].includes(node.operator)) {
+          return this.wrap(this.compare(node.left, node.operator as CompareOperator, node.right), positive);
+        }
+        return null;
+      }
+      case 'in': {
+        const options = node.list.map((x) => this.compare(node.item, '=', x));
+        if (!options.length) return fragment('1 = 0');
+        if (options.some((o) => o === null)) return null;
+        return this.wrap(
+          join((...sql) => `(${sql.join(' OR ')})`, ...(options as SqlFragment[])),
+          positive,
+        );
+      }
+      case 'between': {
+        const low = this.compare(node.item, '>=', node.low);
+        const high = this.compare(node.item, '<=', node.high);
+        return (
+          low &&
+          high &&
+          this.wrap(
+            join((a, b) => `(${a} AND ${b})`, low, high),
+            positive,
+          )
+        );
+      }
+      case 'call': {
+        const args = node.args.map((a) => a.value);
+        if (node.name === 'AND' || node.name === 'OR') return this.all(args, node.name, positive);
+        if (node.name === 'NOT' && args[0]) return this.not(args[0]);
+        if (node.name === 'ISBLANK' && args[0]) {
+          const value = this.operand(args[0], false);
+          return value && join((sql) => `${sql} IS NULL`, value);
+        }
+        return null;
+      }
+      case 'name':
+      case 'member': {
+        if (this.typeOf(node).kind !== 'yesno') return null;
+        const column = this.operand(node, false);
+        return (
+          column &&
+          this.wrap(
+            join((sql) => `${sql} = 1`, column),
+            positive,
+          )
+        );
+      }
+      default:
+        return null;
+    }
+  }
+
+  private not(operand: Syntax): SqlFragment | null {
+    const inner = this.condition(operand, false);
+    return inner && join((sql) => `NOT (${sql})`, inner);
+  }
+
+  private all(nodes: readonly Syntax[], operator: 'AND' | 'OR', positive: boolean): SqlFragment | null {
+    // AND(list) takes lists of conditions; those are not for SQL
+    if (nodes.some((n) => this.typeOf(n).kind !== 'yesno')) return null;
+    const parts = nodes.map((n) => this.condition(n, positive));
+    if (parts.some((p) => p === null)) return null;
+    return join((...sql) => `(${sql.join(` ${operator} `)})`, ...(parts as SqlFragment[]));
+  }
+
+  private wrap(inner: SqlFragment | null, positive: boolean): SqlFragment | null {
+    return inner && (positive ? inner : join((sql) => `coalesce(${sql}, 0)`, inner));
+  }
+
+  private compare(left: Syntax, operator: CompareOperator, right: Syntax): SqlFragment | null {
+    const lt = this.typeOf(left);
+    const rt = this.typeOf(right);
+    const textual = isTextual(lt) && isTextual(rt);
+    const sameKind = lt.kind === rt.kind && ['number', 'date', 'time', 'datetime', 'row', 'yesno'].includes(lt.kind);
+    if (!textual && !sameKind) return null;
+    const a = this.operand(left, textual);
+    const b = this.operand(right, textual);
+    return a && b && join((x, y) => `${x} ${operator} ${y}`, a, b);
+  }
+
+  /** A side of a comparison: a column of the candidate or of a row it leads to, a parameter or a constant. */
+  private operand(node: Syntax, fold: boolean): SqlFragment | null {
+    const param = this.params.get(node);
+    if (param !== undefined) return fragment('?', [{ param, fold }]);
+    const inner = ungroup(node);
+    if (inner !== node) return this.operand(inner, fold);
+    if (inner.kind === 'number' || inner.kind === 'text' || inner.kind === 'yesno') {
+      return fragment('?', [{ value: inner.value, fold }]);
+    }
+    return this.column(inner, fold);
+  }
+
+  private column(node: Syntax, fold: boolean): SqlFragment | null {
+    const isCandidate = this.checked.bindings.get(node)?.source.kind === 'candidate';
+    if (isCandidate) return fragment(this.names.column(this.alias, 'id'));
+    if (node.kind !== 'member') return null;
+    const { object, property } = node;
+    const read = (alias: string): string => (fold ? this.names.foldColumn(alias, property) : this.names.column(alias, property));
+    if (this.checked.bindings.get(object)?.source.kind === 'candidate') return fragment(read(this.alias));
+    const type = this.typeOf(object);
+    const of = type.kind === 'row' ? this.column(object, false) : null;
+    if (!of || type.kind !== 'row') return null;
+    const alias = `r${++this.aliases}`;
+    return join(
+      (id) => `(SELECT ${read(alias)} FROM ${this.names.table(type.table)} ${alias} WHERE ${this.names.column(alias, 'id')} = ${id})`,
+      of,
+    );
+  }
+}

@@ -1,0 +1,81 @@
+/**
+ * The key under which two texts are equal in the language (`=` ignores case): composed (NFC) and upper-cased.
+ * Upper case, because JavaScript's lower case depends on the place in a word (Greek final sigma) and a key must
+ * not. The same key is stored beside every text column, so SQL and memory compare the same thing.
+ */
+export function foldText(text: string): string {
+  return text.normalize('NFC').toUpperCase().normalize('NFC');
+}
+
+/** Compares by code point, as UTF-8 databases do; JavaScript's `<` compares UTF-16 units and differs for astral letters. */
+export function compareCodePoints(a: string, b: string): number {
+  if (a === b) return 0;
+  const length = Math.min(a.length, b.length);
+  for (let i = 0; i < length; i++) {
+    const x = a.charCodeAt(i);
+    const y = b.charCodeAt(i);
+    if (x !== y) {
+      const xSurrogate = x >= 0xd800 && x <= 0xdfff;
+      const ySurrogate = y >= 0xd800 && y <= 0xdfff;
+      if (xSurrogate !== ySurrogate) return xSurrogate ? 1 : -1;
+      return x - y;
+    }
+  }
+  return a.length - b.length;
+}
+
+/** Order of two texts in lists and comparisons: case-blind. */
+export const compareText = (a: string, b: string): number => compareCodePoints(foldText(a), foldText(b));
+
+/** Text of nothing but white space, which a person's typing never means (model.md, "Empty"). */
+export const isBlankText = (text: string): boolean => text.trim() === '';
+
+/** A key that hides what eyes overlook: case, accents, hyphens, runs of white space. Used for near misses only. */
+export function looseKey(text: string): string {
+  return text
+    .normalize('NFKD')
+    .replace(/\p{M}/gu, '')
+    .toUpperCase()
+    .replace(/[\s\p{P}_]+/gu, ' ')
+    .trim();
+}
+
+/**
+ * Edits (insert, delete, replace, swap of neighbours) between two texts, or `limit + 1` when there are more.
+ * Optimal string alignment distance. Cost: length × length.
+ */
+export function editDistance(a: string, b: string, limit = 3): number {
+  if (Math.abs(a.length - b.length) > limit) return limit + 1;
+  let before: number[] = [];
+  let previous = Array.from({ length: b.length + 1 }, (_, i) => i);
+  for (let i = 1; i <= a.length; i++) {
+    const current = [i];
+    for (let j = 1; j <= b.length; j++) {
+      const cost = a[i - 1] === b[j - 1] ? 0 : 1;
+      let best = Math.min((previous[j] ?? 0) + 1, (current[j - 1] ?? 0) + 1, (previous[j - 1] ?? 0) + cost);
+      if (i > 1 && j > 1 && a[i - 1] === b[j - 2] && a[i - 2] === b[j - 1]) best = Math.min(best, (before[j - 2] ?? 0) + 1);
+      current.push(best);
+    }
+    before = previous;
+    previous = current;
+  }
+  return Math.min(previous[b.length] ?? limit + 1, limit + 1);
+}
+
+/**
+ * The candidates spelled most like `text`, nearest first: those equal but for case, accents, hyphens and spaces,
+ * then those that begin with it or are within a third of its length in edits.
+ */
+export function nearest(text: string, candidates: Iterable<string>, most = 3): string[] {
+  const key = looseKey(text);
+  const limit = Math.max(1, Math.min(3, Math.floor(key.length / 3)));
+  const found: { candidate: string; distance: number }[] = [];
+  for (const candidate of candidates) {
+    const other = looseKey(candidate);
+    const begins = key.length > 1 && other.startsWith(key);
+    const distance = begins ? Math.min(1, other.length - key.length) : editDistance(key, other, limit);
+    if (distance <= limit) found.push({ candidate, distance });
+  }
+  found.sort((x, y) => x.distance - y.distance || compareText(x.candidate, y.candidate));
+  return found.slice(0, most).map((x) => x.candidate);
+}

@@ -1,0 +1,151 @@
+import { Decimal } from 'decimal.js';
+import fc from 'fast-check';
+import { Temporal } from 'temporal-polyfill';
+import { describe, expect, test } from 'vitest';
+import * as dates from './dates.ts';
+import * as D from './decimal.ts';
+import { readDate, readDateTime, readNumber, readTime, readYesNo } from './read.ts';
+import { showDate, showNumber } from './show.ts';
+import { compareCodePoints, compareText, editDistance, foldText, nearest } from './text.ts';
+
+const Big = Decimal.clone({ precision: 40, rounding: Decimal.ROUND_HALF_UP });
+/** Decimals of up to 15 digits, small and large, with the everyday ones most often. */
+const decimal = fc.oneof(
+  {
+    weight: 4,
+    arbitrary: fc
+      .tuple(fc.integer({ min: -1_000_000, max: 1_000_000 }), fc.integer({ min: 0, max: 4 }))
+      .map(([n, d]) => Number(`${n}e-${d}`)),
+  },
+  {
+    weight: 2,
+    arbitrary: fc
+      .tuple(fc.integer({ min: -999_999_999_999_999, max: 999_999_999_999_999 }), fc.integer({ min: -5, max: 20 }))
+      .map(([n, d]) => Number(`${n}e${-d}`)),
+  },
+  { weight: 1, arbitrary: fc.constantFrom(0, 0.1, 0.2, 0.3, 1e14, 999999999999999, 1e-10, 1.005, 2.675) },
+);
+const held = (x: Decimal): number => x.toSignificantDigits(15).toNumber() || 0;
+
+describe('decimal arithmetic is that of the decimal library', () => {
+  test.each([
+    ['add', D.add, (a: Decimal, b: Decimal) => a.plus(b)],
+    ['subtract', D.subtract, (a: Decimal, b: Decimal) => a.minus(b)],
+    ['multiply', D.multiply, (a: Decimal, b: Decimal) => a.times(b)],
+    ['divide', D.divide, (a: Decimal, b: Decimal) => a.div(b)],
+  ] as const)('%s', (name, ours, theirs) => {
+    fc.assert(
+      fc.property(decimal, decimal, (a, b) => {
+        fc.pre(name !== 'divide' || b !== 0);
+        expect(ours(a, b)).toBe(held(theirs(new Big(a), new Big(b))));
+      }),
+      { numRuns: 5000 },
+    );
+  });
+
+  test('rounding goes half away from zero at any digit', () => {
+    expect([D.roundTo(2.675, 2), D.roundTo(1.005, 2), D.roundTo(-2.5, 0), D.roundTo(0.5, 0), D.roundTo(1250, -2)]).toEqual([
+      2.68, 1.01, -3, 1, 1300,
+    ]);
+    fc.assert(
+      fc.property(decimal, fc.integer({ min: 0, max: 6 }), (a, d) => {
+        expect(D.roundTo(a, d)).toBe(held(new Big(a).toDecimalPlaces(d)));
+      }),
+      { numRuns: 2000 },
+    );
+  });
+
+  test('a remainder has the sign of the divisor', () => {
+    expect([D.modulo(7, 3), D.modulo(-7, 3), D.modulo(7, -3), D.modulo(-7, -3), D.modulo(0.3, 0.1)]).toEqual([1, 2, -2, -1, 0]);
+  });
+});
+
+describe('calendar dates', () => {
+  test('every day from 1899 to 2101 has the number Temporal gives it, and comes back from it', () => {
+    const first = Temporal.PlainDate.from('1899-01-01');
+    const epoch = Temporal.PlainDate.from('1970-01-01');
+    for (let i = 0; i < 74_000; i++) {
+      const day = first.add({ days: i });
+      const n = dates.dayNumber(day.year, day.month, day.day);
+      if (n !== epoch.until(day).days || dates.daysToDate(n) !== day.toString()) throw new Error(`wrong at ${day.toString()}`);
+      if (dates.weekdayIndex(n) !== day.dayOfWeek - 1) throw new Error(`weekday wrong at ${day.toString()}`);
+    }
+  });
+
+  test('months move as Temporal moves them, clamped to the end of the month', () => {
+    const date = fc
+      .date({ min: new Date('0100-01-01'), max: new Date('9000-01-01'), noInvalidDate: true })
+      .map((d) => d.toISOString().slice(0, 10));
+    fc.assert(
+      fc.property(date, fc.integer({ min: -900, max: 900 }), (d, months) => {
+        expect(dates.addMonths(d, months)).toBe(Temporal.PlainDate.from(d).add({ months }).toString());
+      }),
+    );
+  });
+
+  test('beyond 0001 and 9999 there is no date', () => {
+    expect(dates.addDays('9999-12-31', 1)).toBe(null);
+    expect(dates.addDays('0001-01-01', -1)).toBe(null);
+    expect(dates.isIsoDate('2026-02-29')).toBe(false);
+    expect(dates.isIsoDate('2024-02-29')).toBe(true);
+  });
+});
+
+describe('text', () => {
+  test('folding ignores case beyond ASCII and the way accents are composed', () => {
+    expect(foldText('Größe')).toBe(foldText('GRÖSSE'));
+    expect(foldText('e\u0301tang')).toBe(foldText('Étang'));
+    expect(foldText('σίσυφος')).toBe(foldText('ΣΊΣΥΦΟΣ'));
+    expect(foldText('a ')).not.toBe(foldText('a'));
+  });
+
+  test('order is by code point, as UTF-8 has it', () => {
+    fc.assert(
+      fc.property(fc.string({ unit: 'binary' }), fc.string({ unit: 'binary' }), (a, b) => {
+        fc.pre(a.isWellFormed() && b.isWellFormed());
+        const bytes = Buffer.compare(Buffer.from(a), Buffer.from(b));
+        expect(Math.sign(compareCodePoints(a, b))).toBe(Math.sign(bytes));
+      }),
+    );
+    expect(compareText('b', 'A')).toBeGreaterThan(0);
+  });
+
+  test('near spellings: case, hyphens, spaces, swapped letters', () => {
+    expect(nearest('Wet-heath', ['Dry heath', 'wet heath ', 'Fen'])[0]).toBe('wet heath ');
+    expect(nearest('Qeurcus', ['Quercus', 'Fagus'])).toEqual(['Quercus']);
+    expect(nearest('Zzz', ['Quercus', 'Fagus'])).toEqual([]);
+    expect(editDistance('abcd', 'acbd')).toBe(1);
+  });
+});
+
+describe('reading what people type', () => {
+  test.each([
+    ['12.5', 12.5], ['12,5', 12.5], ['1,234', 1234], ['1.234,56', 1234.56], ["1'234.5", 1234.5], ['−20', -20], ['1 000', 1000], ['.5', 0.5], ['', null],
+  ])('number %s', (text, value) => expect(readNumber(text)).toEqual({ ok: true, value })); // prettier-ignore
+
+  test('what is no number, date or time is said', () => {
+    expect(readNumber('12 kg')).toEqual({ ok: false, message: '“12 kg” is not a number.' });
+    expect(readDate('31.2.2026')).toEqual({ ok: false, message: 'There is no such day as “31.2.2026”.' });
+    expect(readDate('2026-03-01 10:00').ok).toBe(false);
+    expect(readTime('25:00').ok).toBe(false);
+    expect(readYesNo('maybe').ok).toBe(false);
+  });
+
+  test('dates and times in the usual ways', () => {
+    for (const text of ['2026-03-01', '1.3.2026', '01/03/2026', '1 March 2026', '1 mar 2026'])
+      expect(readDate(text)).toEqual({ ok: true, value: '2026-03-01' });
+    expect(readTime('930')).toEqual({ ok: true, value: '09:30:00' });
+    expect(readDateTime('2026-03-01 9:30')).toEqual({ ok: true, value: '2026-03-01T09:30:00' });
+    expect(readYesNo('Yes')).toEqual({ ok: true, value: true });
+  });
+
+  test('a number shown can be read back', () => {
+    fc.assert(
+      fc.property(decimal, (n) => {
+        expect(readNumber(D.plainNumber(n))).toEqual({ ok: true, value: n === 0 ? 0 : n });
+      }),
+    );
+    expect(showNumber(-20.5, { locale: 'en-GB', decimals: 2 })).toBe('−20.50');
+    expect(showDate('2026-03-01', { locale: 'en-GB' })).toBe('1 Mar 2026');
+  });
+});

@@ -1,0 +1,81 @@
+import js from '@eslint/js';
+import prettier from 'eslint-config-prettier';
+import importX from 'eslint-plugin-import-x';
+import { createTypeScriptImportResolver } from 'eslint-import-resolver-typescript';
+import vue from 'eslint-plugin-vue';
+import tseslint from 'typescript-eslint';
+
+/** What may not be imported where: dependencies point one way, app and server → core (docs/architecture.md). */
+const forbid = (...groups) => ({ 'no-restricted-imports': ['error', { patterns: groups }] });
+const world = {
+  regex: '^(vue|nuxt|#|~|@/|pinia|primevue|@vueuse|knex|better-sqlite3|h3|nitropack|node:|fs|path|crypto)',
+  message: 'core knows no screen, server, database or platform.',
+};
+const toApp = { regex: '(^|/)app/', message: 'Only the application imports from app/.' };
+const toServer = { regex: '(^|/)server/', message: 'Only the server imports from server/.' };
+const layer = (name, above) => ({
+  regex: `^\\.\\./(${above.join('|')})/`,
+  message: `Inside core, ${name} must not import ${above.join(', ')}: values ← formula ← form ← choices, engine ← review, exchange.`,
+});
+
+export default tseslint.config(
+  {
+    ignores: [
+      'node_modules',
+      '.nuxt',
+      '.output',
+      'data',
+      'core/formula/grammar/parser.js',
+      'core/formula/grammar/parser.terms.js',
+      '.library',
+    ],
+  },
+  js.configs.recommended,
+  ...tseslint.configs.strict,
+  ...vue.configs['flat/recommended'],
+  prettier,
+  {
+    files: ['**/*.ts', '**/*.vue'],
+    plugins: { 'import-x': importX },
+    settings: { 'import-x/resolver-next': [createTypeScriptImportResolver()] },
+    languageOptions: { parserOptions: { parser: tseslint.parser } },
+    rules: {
+      'no-undef': 'off',
+      'import-x/no-cycle': ['error', { ignoreExternal: true }],
+      '@typescript-eslint/no-non-null-assertion': 'off',
+      '@typescript-eslint/consistent-type-imports': ['error', { fixStyle: 'inline-type-imports', disallowTypeAnnotations: false }],
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      'vue/multi-word-component-names': 'off',
+      'vue/require-default-prop': 'off',
+      'max-lines': ['error', { max: 600 }],
+      eqeqeq: 'error',
+    },
+  },
+  { files: ['core/**/*.ts'], ignores: ['**/*.test.ts'], rules: forbid(world, toApp, toServer) },
+  {
+    files: ['core/values/*.ts'],
+    ignores: ['**/*.test.ts'],
+    rules: forbid(world, toApp, toServer, layer('values', ['formula', 'form', 'choices', 'engine', 'review', 'exchange'])),
+  },
+  {
+    files: ['core/formula/**/*.ts'],
+    ignores: ['**/*.test.ts'],
+    rules: forbid(world, toApp, toServer, layer('formula', ['form', 'choices', 'engine', 'review', 'exchange'])),
+  },
+  {
+    files: ['core/form/*.ts'],
+    ignores: ['**/*.test.ts'],
+    rules: forbid(world, toApp, toServer, layer('form', ['choices', 'engine', 'review', 'exchange'])),
+  },
+  {
+    files: ['core/choices/*.ts', 'core/engine/*.ts'],
+    ignores: ['**/*.test.ts'],
+    rules: forbid(world, toApp, toServer, layer('choices and engine', ['review', 'exchange'])),
+  },
+  { files: ['app/**/*.{ts,vue}'], rules: forbid(toServer) },
+  { files: ['server/**/*.ts'], rules: forbid(toApp) },
+  {
+    files: ['scripts/**', '*.mjs', 'demo/**/*.mjs'],
+    languageOptions: { globals: { process: 'readonly', console: 'readonly', URL: 'readonly', setTimeout: 'readonly', fetch: 'readonly' } },
+  },
+);
