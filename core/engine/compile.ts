@@ -1,7 +1,8 @@
 import { narrowingOf } from '../choices/narrowing.ts';
+import { isFolded } from '../choices/order.ts';
 import { type Field, type Form, fieldOrder } from '../form/definition.ts';
 import { type FieldPart, type FormProblem, formProblem } from '../form/problems.ts';
-import { type Column, type Tables, columnOf, shapesOf, targetOf, typeOfColumn } from '../form/tables.ts';
+import { type Column, type Tables, columnOf, shapesOf, typeOfColumn } from '../form/tables.ts';
 import { type Formula, formula } from '../formula/formula.ts';
 import { type Binding, type Scope, withBinding } from '../formula/scope.ts';
 import * as T from '../formula/types.ts';
@@ -188,7 +189,7 @@ class FieldCompiler {
       large: table.large,
       sort: columns(sort),
       search: columns(search)
-        .filter((c) => targetOf(c) === null)
+        .filter((c) => isFolded(c.type))
         .map((c) => c.key),
       narrowing: where && narrowingOf(where),
     };

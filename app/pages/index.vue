@@ -1,0 +1,1 @@
+<template><div class="page"><h1>Home</h1></div></template>

@@ -1,0 +1,49 @@
+import { briskPreset } from './app/theme/preset';
+
+export default defineNuxtConfig({
+  compatibilityDate: '2026-01-01',
+  // A working tool behind a sign-in: everything is drawn in the browser, the server answers data.
+  ssr: false,
+  devtools: { enabled: false },
+  telemetry: false,
+  modules: ['@pinia/nuxt', '@primevue/nuxt-module', 'nuxt-auth-utils'],
+  css: [
+    '@fontsource-variable/atkinson-hyperlegible-next/index.css',
+    '@fontsource-variable/atkinson-hyperlegible-mono/index.css',
+    'primeicons/primeicons.css',
+    '~/assets/base.css',
+    '~/assets/controls.css',
+  ],
+  components: [{ path: '~/components', pathPrefix: false }],
+  primevue: {
+    autoImport: true,
+    options: { ripple: false, theme: { preset: briskPreset, options: { darkModeSelector: '[data-scheme="dark"]' } } },
+  },
+  app: {
+    head: {
+      title: 'Brisk Acorn',
+      htmlAttrs: { lang: 'en' },
+      meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }],
+      link: [{ rel: 'icon', type: 'image/svg+xml', href: '/acorn.svg' }],
+    },
+  },
+  nitro: {
+    experimental: { wasm: false },
+    externals: { inline: [] },
+  },
+  vite: { build: { target: 'es2022' } },
+  typescript: {
+    strict: true,
+    tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true, allowImportingTsExtensions: true, noEmit: true }, exclude: ['../tests', '../**/*.test.ts'] },
+  },
+  routeRules: {
+    '/**': {
+      headers: {
+        'X-Content-Type-Options': 'nosniff',
+        'X-Frame-Options': 'DENY',
+        'Referrer-Policy': 'same-origin',
+        'Cross-Origin-Opener-Policy': 'same-origin',
+      },
+    },
+  },
+});

@@ -1,0 +1,40 @@
+import { spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
+
+/** Runs a command with its output shown; ends the script when it fails. */
+export function run(command, args, options = {}) {
+  const result = spawnSync(command, args, { stdio: 'inherit', ...options });
+  if (result.status !== 0) {
+    console.error(`\n${command} ${args.join(' ')} failed.`);
+    process.exit(result.status ?? 1);
+  }
+}
+
+const hashOf = (text) => createHash('sha256').update(text).digest('hex');
+
+/** `npm ci` when node_modules is missing or older than the lockfile. */
+export function installIfNeeded(root) {
+  const stamp = `${root}node_modules/.brisk-lock`;
+  const lock = hashOf(readFileSync(`${root}package-lock.json`));
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
+  run('npm', ['ci', '--no-audit', '--no-fund'], { cwd: root });
+  writeFileSync(stamp, lock);
+}
+
+const SOURCES = ['app', 'core', 'server', 'public', 'nuxt.config.ts', 'package-lock.json'];
+function* files(path) {
+  if (statSync(path).isFile()) yield path;
+  else for (const name of readdirSync(path).sort()) yield* files(`${path}/${name}`);
+}
+
+/** Builds when a source file changed since the last build. */
+export function buildIfNeeded(root) {
+  const hash = createHash('sha256');
+  for (const source of SOURCES) for (const file of files(`${root}${source}`)) hash.update(file.slice(root.length)).update(readFileSync(file));
+  const now = hash.digest('hex');
+  const stamp = `${root}.output/brisk-sources`;
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === now) return;
+  run('npx', ['nuxt', 'build'], { cwd: root, env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } });
+  writeFileSync(stamp, now);
+}

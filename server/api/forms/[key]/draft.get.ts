@@ -1,0 +1,15 @@
+import { settleEntry } from '../../../services/wants';
+import { draftOf, versionsOf } from '../../../services/forms';
+import { openEntry } from '../../../../core/engine/entry.ts';
+import { route } from '../../../utils/route';
+
+/** The draft with everything the design screen needs to run it: tables, versions, answers for a first entry. */
+export default route({ may: 'design' }, async ({ ws, account, params }) => {
+  const key = params.key ?? '';
+  const { draft, revision, version, published } = await draftOf(ws, key);
+  const plan = await ws.plan(`draft ${revision}`, draft);
+  const now = ws.clock.now();
+  const context = { today: now.slice(0, 10), now, me: account.person };
+  const answered = await settleEntry(ws, openEntry(plan, { ...context, mode: 'new' }, ws.newCache()), account.person);
+  return { draft, revision, version, published, versions: await versionsOf(ws, key), tables: [...plan.tables.values()], context, answered };
+});

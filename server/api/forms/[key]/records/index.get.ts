@@ -1,0 +1,5 @@
+import { listRecords } from '../../../../services/entries';
+import { gridQuery, route } from '../../../../utils/route';
+
+/** A page of a form's records. */
+export default route({ may: 'signedIn', query: gridQuery }, ({ ws, params, query }) => listRecords(ws, params.key ?? '', query));

@@ -1,0 +1,41 @@
+import { mkdirSync } from 'node:fs';
+import { dirname } from 'node:path';
+import knexFactory, { type Knex } from 'knex';
+import { MIGRATIONS } from './migrations';
+
+export type Database = Knex;
+
+/**
+ * Opens the database file (made when missing; ':memory:' for tests) and brings it to the newest migration.
+ * WAL and full durability; foreign keys are enforced.
+ */
+export async function openDatabase(file: string): Promise<Database> {
+  if (file !== ':memory:') mkdirSync(dirname(file), { recursive: true });
+  const db = knexFactory({
+    client: 'better-sqlite3',
+    connection: { filename: file },
+    useNullAsDefault: true,
+    pool: {
+      min: 1,
+      max: 1,
+      afterCreate(connection: { pragma(sql: string): unknown }, done: (error: Error | null, connection: unknown) => void) {
+        for (const pragma of ['journal_mode = WAL', 'synchronous = FULL', 'foreign_keys = ON', 'busy_timeout = 5000', 'cache_size = -65536']) {
+          connection.pragma(pragma);
+        }
+        done(null, connection);
+      },
+    },
+  });
+  await db.migrate.latest({
+    migrationSource: {
+      getMigrations: async () => MIGRATIONS.map((m) => m.name),
+      getMigrationName: (name: string) => name,
+      getMigration: async (name: string) => {
+        const migration = MIGRATIONS.find((m) => m.name === name);
+        if (!migration) throw new Error(`There is no migration ${name}.`);
+        return { up: migration.up, down: migration.down };
+      },
+    },
+  });
+  return db;
+}

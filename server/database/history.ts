@@ -1,0 +1,44 @@
+import type { Datum } from '../../core/values/types.ts';
+import type { Database } from './connection';
+import type { RowStamp } from './rows';
+
+export interface HistoryEntry {
+  readonly table: string;
+  readonly row: number;
+  readonly kind: 'created' | 'changed' | 'deleted';
+  readonly stamp: RowStamp;
+  readonly changes: Readonly<Record<string, readonly [Datum, Datum]>>;
+}
+
+export async function addHistory(db: Database, entry: HistoryEntry): Promise<void> {
+  await db('history').insert({
+    table_key: entry.table,
+    row_id: entry.row,
+    kind: entry.kind,
+    at: entry.stamp.at,
+    account_id: entry.stamp.account,
+    form_key: entry.stamp.form,
+    form_version: entry.stamp.formVersion,
+    changes: JSON.stringify(entry.changes),
+  });
+}
+
+export interface HistoryLine {
+  readonly kind: HistoryEntry['kind'];
+  readonly at: string;
+  readonly account: number | null;
+  readonly formVersion: number | null;
+  readonly changes: HistoryEntry['changes'];
+}
+
+/** What happened to a row, newest first. */
+export async function historyOf(db: Database, table: string, row: number, most = 200): Promise<HistoryLine[]> {
+  const lines = (await db('history').where({ table_key: table, row_id: row }).orderBy('id', 'desc').limit(most)) as Record<string, unknown>[];
+  return lines.map((l) => ({
+    kind: l.kind as HistoryEntry['kind'],
+    at: l.at as string,
+    account: l.account_id as number | null,
+    formVersion: l.form_version as number | null,
+    changes: JSON.parse(l.changes as string) as HistoryEntry['changes'],
+  }));
+}

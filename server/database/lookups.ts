@@ -1,0 +1,175 @@
+import { type Narrowing, narrowRows } from '../../core/choices/narrowing.ts';
+import { isFolded } from '../../core/choices/order.ts';
+import type { PlanChoices } from '../../core/engine/plan.ts';
+import { COUNT_CAP } from '../../core/engine/wants.ts';
+import { type SqlBinding, type SqlFragment, conditionToSql } from '../../core/formula/sql.ts';
+import type { Env } from '../../core/formula/env.ts';
+import { foldText } from '../../core/values/text.ts';
+import type { Datum, Row } from '../../core/values/types.ts';
+import type { Database } from './connection';
+import type { ModelTable } from './model';
+import { SQL_NAMES, type Stored, rowFrom, toStored } from './names';
+import { rowById } from './rows';
+
+/** A narrowing split for the database: what SQL says exactly, and what must be asked of the rows that come back. */
+interface Split {
+  readonly sql: readonly SqlFragment[];
+  readonly rest: ReadonlySet<number>;
+}
+
+/** The values a narrowing was given, and the parts that are skipped while they wait. */
+export interface Asked {
+  readonly params: readonly Datum[];
+  readonly open: readonly number[];
+}
+
+const ALIAS = 't';
+
+/** Answers about what one field offers out of a large table. Reads through one prepared query per question. */
+export class Lookup {
+  private readonly narrowing: Narrowing | null;
+  private readonly translated: readonly (SqlFragment | null)[];
+
+  constructor(
+    private readonly db: Database,
+    private readonly table: ModelTable,
+    private readonly choices: Pick<PlanChoices, 'narrowing' | 'sort' | 'search'>,
+    /** rows of other tables that a part not in SQL may read */
+    private readonly env: Env,
+  ) {
+    const { narrowing } = choices;
+    this.narrowing = narrowing;
+    this.translated = (narrowing?.parts ?? []).map((p) =>
+      conditionToSql(p.syntax, (narrowing as Narrowing).formula, (narrowing as Narrowing).paramNumbers, SQL_NAMES, ALIAS),
+    );
+  }
+
+  /** One page of what is offered, in the field's order; those that begin with the searched text first. */
+  async page(asked: Asked, search: string, offset: number, limit: number): Promise<{ rows: Row[]; more: boolean }> {
+    const split = this.split(asked);
+    if (!split.rest.size) {
+      const rows = await this.query(asked, split.sql, search, limit + 1, offset);
+      return { rows: rows.slice(0, limit), more: rows.length > limit };
+    }
+    const rows: Row[] = [];
+    let skipped = 0;
+    for (let at = 0; ; at += CHUNK) {
+      const chunk = await this.query(asked, split.sql, search, CHUNK, at);
+      for (const row of this.keep(asked, split, chunk)) {
+        if (skipped < offset) skipped++;
+        else if (rows.length === limit) return { rows, more: true };
+        else rows.push(row);
+      }
+      if (chunk.length < CHUNK) return { rows, more: false };
+    }
+  }
+
+  /** How many are offered, counted up to a cap, and the id of the only one. */
+  async count(asked: Asked): Promise<{ total: number; capped: boolean; only: number | null }> {
+    const split = this.split(asked);
+    if (split.rest.size) {
+      const { rows, more } = await this.page(asked, '', 0, COUNT_CAP);
+      return { total: rows.length, capped: more, only: rows.length === 1 ? (rows[0]?.id ?? null) : null };
+    }
+    const { where, bindings } = this.where(asked, split.sql, '');
+    const sql = `SELECT count(*) AS n, min(id) AS only FROM (SELECT ${ALIAS}.id AS id FROM ${SQL_NAMES.table(this.table.key)} ${ALIAS}${where} LIMIT ?)`;
+    const [row] = (await this.db.raw(sql, [...bindings, COUNT_CAP + 1])) as { n: number; only: number | null }[];
+    const n = row?.n ?? 0;
+    return { total: Math.min(n, COUNT_CAP), capped: n > COUNT_CAP, only: n === 1 ? (row?.only ?? null) : null };
+  }
+
+  /** Whether one row is offered. */
+  async offered(asked: Asked, id: number): Promise<boolean> {
+    const found = await rowById(this.db, this.table, id);
+    return found !== null && this.keep(asked, { sql: [], rest: new Set(this.translated.keys()) }, [found.row]).length === 1;
+  }
+
+  /** Rows before narrowing and after each part: one count a part. */
+  async funnel(asked: Asked): Promise<{ all: number; remaining: number[] }> {
+    const all = await this.countWhere(asked, []);
+    const remaining: number[] = [];
+    let before = all;
+    for (let n = 0; n < this.translated.length; n++) {
+      const later = [...this.translated.keys()].filter((part) => part > n);
+      const partial = { ...asked, open: [...asked.open, ...later] };
+      const split = this.split(partial);
+      before = split.rest.size ? (await this.count(partial)).total : await this.countWhere(partial, split.sql);
+      remaining.push(before);
+    }
+    return { all, remaining };
+  }
+
+  /** The statement a page is read with; tests assert its query plan. */
+  explain(asked: Asked, search: string): { sql: string; bindings: Stored[] } {
+    return this.statement(asked, this.split(asked).sql, search, 50, 0);
+  }
+
+  private async countWhere(asked: Asked, sql: readonly SqlFragment[]): Promise<number> {
+    const { where, bindings } = this.where(asked, sql, '');
+    const [row] = (await this.db.raw(`SELECT count(*) AS n FROM ${SQL_NAMES.table(this.table.key)} ${ALIAS}${where}`, bindings)) as { n: number }[];
+    return row?.n ?? 0;
+  }
+
+  private split(asked: Asked): Split {
+    const sql: SqlFragment[] = [];
+    const rest = new Set<number>();
+    this.translated.forEach((fragment, number) => {
+      if (asked.open.includes(number)) return;
+      if (fragment) sql.push(fragment);
+      else rest.add(number);
+    });
+    return { sql, rest };
+  }
+
+  /** The rows that meet the parts SQL did not ask. */
+  private keep(asked: Asked, split: Split, rows: readonly Row[]): readonly Row[] {
+    if (!this.narrowing) return rows;
+    const open = new Set<number>(asked.open);
+    this.translated.forEach((_, number) => !split.rest.has(number) && open.add(number));
+    this.env.params = asked.params;
+    return narrowRows(this.narrowing, rows, open, this.env).rows;
+  }
+
+  private bind = (binding: SqlBinding, params: readonly Datum[]): Stored => {
+    const value = 'param' in binding ? (params[binding.param] ?? null) : binding.value;
+    return binding.fold && typeof value === 'string' ? foldText(value) : toStored(value);
+  };
+
+  private where(asked: Asked, sql: readonly SqlFragment[], search: string): { where: string; bindings: Stored[] } {
+    const conditions = sql.map((f) => f.sql);
+    const bindings = sql.flatMap((f) => f.bindings.map((b) => this.bind(b, asked.params)));
+    const sought = foldText(search.trim());
+    if (sought !== '') {
+      const columns = this.choices.search.map((c) => SQL_NAMES.foldColumn(ALIAS, c));
+      conditions.push(columns.length ? `(${columns.map((c) => `instr(${c}, ?) > 0`).join(' OR ')})` : '1 = 0');
+      bindings.push(...columns.map(() => sought));
+    }
+    return { where: conditions.length ? ` WHERE ${conditions.join(' AND ')}` : '', bindings };
+  }
+
+  private statement(asked: Asked, sql: readonly SqlFragment[], search: string, limit: number, offset: number): { sql: string; bindings: Stored[] } {
+    const { where, bindings } = this.where(asked, sql, search);
+    const columns = ['id', ...this.table.columns.map((c) => c.key)].map((c) => SQL_NAMES.column(ALIAS, c)).join(', ');
+    const order: string[] = [];
+    const sought = foldText(search.trim());
+    if (sought !== '' && this.choices.search.length) {
+      const begins = this.choices.search.map((c) => `instr(${SQL_NAMES.foldColumn(ALIAS, c)}, ?) = 1`);
+      // a column that is empty gives NULL, which must count as "does not begin"
+      order.push(`CASE WHEN ${begins.map((b) => `coalesce(${b}, 0)`).join(' OR ')} THEN 0 ELSE 1 END`);
+      bindings.push(...begins.map(() => sought));
+    }
+    for (const c of this.choices.sort) order.push(isFolded(c.type) ? SQL_NAMES.foldColumn(ALIAS, c.key) : SQL_NAMES.column(ALIAS, c.key));
+    order.push(SQL_NAMES.column(ALIAS, 'id'));
+    const text = `SELECT ${columns} FROM ${SQL_NAMES.table(this.table.key)} ${ALIAS}${where} ORDER BY ${order.join(', ')} LIMIT ? OFFSET ?`;
+    return { sql: text, bindings: [...bindings, limit, offset] };
+  }
+
+  private async query(asked: Asked, sql: readonly SqlFragment[], search: string, limit: number, offset: number): Promise<Row[]> {
+    const { sql: text, bindings } = this.statement(asked, sql, search, limit, offset);
+    const raw = (await this.db.raw(text, bindings)) as Record<string, unknown>[];
+    return raw.map((r) => rowFrom(r, this.table.columns));
+  }
+}
+
+/** How many rows are read at a time when a part of the condition is not for SQL. */
+const CHUNK = 1000;

@@ -1,0 +1,121 @@
+import type { Knex } from 'knex';
+
+interface Migration {
+  readonly name: string;
+  up(db: Knex): Promise<void>;
+  down(db: Knex): Promise<void>;
+}
+
+/** The columns every data table has beside its own. Keys of the model never begin with `_`, so they cannot collide. */
+export function systemColumns(t: Knex.CreateTableBuilder): void {
+  t.increments('id');
+  t.integer('_revision').notNullable().defaultTo(1);
+  t.text('_created_at');
+  t.integer('_created_by');
+  t.text('_changed_at');
+  t.integer('_changed_by');
+  t.text('_form');
+  t.integer('_form_version');
+}
+
+/** All migrations, oldest first. A migration that has shipped is never edited; a new one is added. */
+export const MIGRATIONS: readonly Migration[] = [
+  {
+    name: '0001_first',
+    async up(db) {
+      await db.schema.createTable('workspace', (t) => {
+        t.text('key').primary();
+        t.text('value').notNullable();
+      });
+      await db.schema.createTable('model_tables', (t) => {
+        t.text('key').primary();
+        t.text('label').notNullable();
+        t.text('shown');
+        t.integer('position').notNullable();
+      });
+      await db.schema.createTable('model_columns', (t) => {
+        t.text('table_key').notNullable().references('key').inTable('model_tables').onDelete('CASCADE');
+        t.text('key').notNullable();
+        t.text('label').notNullable();
+        t.text('type').notNullable();
+        t.text('target').references('key').inTable('model_tables').onDelete('RESTRICT');
+        t.integer('decimals');
+        t.integer('length');
+        t.integer('position').notNullable();
+        t.primary(['table_key', 'key']);
+      });
+      await db.schema.createTable('data_people', (t) => {
+        systemColumns(t);
+        t.text('name');
+        t.text('name__fold').index();
+        t.text('email');
+        t.text('email__fold').index();
+        t.text('team');
+        t.text('team__fold');
+      });
+      await db('model_tables').insert({ key: 'people', label: 'People', shown: 'name', position: 0 });
+      await db('model_columns').insert(
+        [
+          ['name', 'Name'],
+          ['email', 'E-mail'],
+          ['team', 'Team'],
+        ].map(([key, label], position) => ({ table_key: 'people', key, label, type: 'text', position })),
+      );
+      await db.schema.createTable('accounts', (t) => {
+        t.increments('id');
+        t.text('email').notNullable().unique();
+        t.text('password_hash').notNullable();
+        t.text('role').notNullable();
+        t.integer('person_id').notNullable().unique().references('id').inTable('data_people').onDelete('RESTRICT');
+        t.boolean('demo').notNullable().defaultTo(false);
+      });
+      await db.schema.createTable('forms', (t) => {
+        t.text('key').primary();
+        t.text('label').notNullable();
+        t.text('table_key').notNullable().references('key').inTable('model_tables').onDelete('RESTRICT');
+        t.text('draft').notNullable();
+        t.integer('draft_revision').notNullable().defaultTo(1);
+        t.text('changed_at').notNullable();
+        t.integer('changed_by').references('id').inTable('accounts');
+        t.integer('position').notNullable().defaultTo(0);
+      });
+      await db.schema.createTable('form_versions', (t) => {
+        t.text('form_key').notNullable().references('key').inTable('forms').onDelete('RESTRICT');
+        t.integer('number').notNullable();
+        t.text('definition').notNullable();
+        t.text('published_at').notNullable();
+        t.integer('published_by').references('id').inTable('accounts');
+        t.primary(['form_key', 'number']);
+      });
+      await db.schema.createTable('origins', (t) => {
+        t.text('table_key').notNullable();
+        t.integer('row_id').notNullable();
+        t.text('origins').notNullable();
+        t.primary(['table_key', 'row_id']);
+      });
+      await db.schema.createTable('history', (t) => {
+        t.increments('id');
+        t.text('table_key').notNullable();
+        t.integer('row_id').notNullable();
+        t.text('kind').notNullable();
+        t.text('at').notNullable();
+        t.integer('account_id').references('id').inTable('accounts');
+        t.text('form_key');
+        t.integer('form_version');
+        t.text('changes').notNullable();
+        t.index(['table_key', 'row_id']);
+      });
+      await db.schema.createTable('requests', (t) => {
+        t.text('key').primary();
+        t.integer('account_id').notNullable();
+        t.text('answer').notNullable();
+        t.text('at').notNullable();
+      });
+    },
+    async down(db) {
+      for (const table of ['requests', 'history', 'origins', 'form_versions', 'forms', 'accounts', 'data_people', 'model_columns', 'model_tables', 'workspace']) {
+        await db.schema.dropTable(table);
+      }
+    },
+  },
+];

@@ -1,0 +1,131 @@
+import { isFolded } from '../../core/choices/order.ts';
+import { type Column, targetOf } from '../../core/form/tables.ts';
+import { foldText } from '../../core/values/text.ts';
+import type { Datum, Row } from '../../core/values/types.ts';
+import type { Database } from './connection';
+import type { ModelTable } from './model';
+import { type Stored, dataTable, foldColumn, rowFrom, storedColumns } from './names';
+
+export interface RowStamp {
+  readonly at: string;
+  readonly account: number | null;
+  readonly form: string | null;
+  readonly formVersion: number | null;
+}
+
+/** A row with what the system keeps of it. */
+export interface RecordRow {
+  readonly row: Row;
+  readonly revision: number;
+  readonly changedAt: string | null;
+  readonly formVersion: number | null;
+}
+
+const recordFrom = (raw: Record<string, unknown>, columns: readonly Column[]): RecordRow => ({
+  row: rowFrom(raw, columns),
+  revision: raw._revision as number,
+  changedAt: raw._changed_at as string | null,
+  formVersion: raw._form_version as number | null,
+});
+
+export async function allRows(db: Database, table: ModelTable): Promise<Row[]> {
+  const raw = (await db(dataTable(table.key)).select(['id', ...table.columns.map((c) => c.key)]).orderBy('id')) as Record<string, unknown>[];
+  return raw.map((r) => rowFrom(r, table.columns));
+}
+
+export async function rowById(db: Database, table: ModelTable, id: number): Promise<RecordRow | null> {
+  const raw = (await db(dataTable(table.key)).where({ id }).first()) as Record<string, unknown> | undefined;
+  return raw ? recordFrom(raw, table.columns) : null;
+}
+
+const stored = (columns: readonly Column[], values: Readonly<Record<string, Datum>>): Record<string, Stored> =>
+  Object.assign({}, ...columns.filter((c) => c.key in values).map((c) => storedColumns(c, values[c.key] ?? null))) as Record<string, Stored>;
+
+/** Inserts a row and gives its id. Columns not named are empty. */
+export async function insertRow(db: Database, table: ModelTable, values: Readonly<Record<string, Datum>>, stamp: RowStamp): Promise<number> {
+  const [id] = (await db(dataTable(table.key)).insert({
+    ...stored(table.columns, values),
+    _created_at: stamp.at,
+    _created_by: stamp.account,
+    _changed_at: stamp.at,
+    _changed_by: stamp.account,
+    _form: stamp.form,
+    _form_version: stamp.formVersion,
+  })) as number[];
+  return id as number;
+}
+
+/** Changes a row if it still has this revision; false when it has another (or is gone). */
+export async function updateRow(
+  db: Database,
+  table: ModelTable,
+  id: number,
+  revision: number,
+  values: Readonly<Record<string, Datum>>,
+  stamp: RowStamp,
+): Promise<boolean> {
+  const form = stamp.form === null ? {} : { _form: stamp.form, _form_version: stamp.formVersion };
+  const changed = await db(dataTable(table.key))
+    .where({ id, _revision: revision })
+    .update({ ...stored(table.columns, values), ...form, _revision: revision + 1, _changed_at: stamp.at, _changed_by: stamp.account });
+  return changed === 1;
+}
+
+export const deleteRow = (db: Database, table: string, id: number): Promise<number> => db(dataTable(table)).where({ id }).delete();
+
+/** Rows of other tables that link to a row, by table and column; at most `most` ids of each, with the whole count. */
+export interface LinkingRows {
+  readonly table: string;
+  readonly column: string;
+  readonly count: number;
+  readonly ids: readonly number[];
+}
+export async function linkingRows(db: Database, model: readonly ModelTable[], table: string, id: number, most = 20): Promise<LinkingRows[]> {
+  const found: LinkingRows[] = [];
+  for (const other of model) {
+    for (const column of other.columns) {
+      if (targetOf(column) !== table) continue;
+      const where = db(dataTable(other.key)).where(column.key, id);
+      const [counted] = (await where.clone().count({ n: '*' })) as { n: number }[];
+      const count = Number(counted?.n ?? 0);
+      if (!count) continue;
+      const ids = (await where.clone().select('id').orderBy('id').limit(most)) as { id: number }[];
+      found.push({ table: other.key, column: column.key, count, ids: ids.map((r) => r.id) });
+    }
+  }
+  return found;
+}
+
+export interface GridQuery {
+  readonly search: string;
+  readonly sort: Column | null;
+  readonly descending: boolean;
+  readonly offset: number;
+  readonly limit: number;
+}
+
+/** One window of a table for the grid, sorted and searched by SQL, with the number of rows that fit. */
+export async function gridRows(db: Database, table: ModelTable, query: GridQuery): Promise<{ rows: RecordRow[]; total: number }> {
+  const sought = foldText(query.search.trim());
+  const textColumns = table.columns.filter((c) => isFolded(c.type));
+  const base = db(dataTable(table.key)).where((w) => {
+    if (sought === '') return;
+    if (!textColumns.length) void w.whereRaw('1 = 0');
+    for (const c of textColumns) void w.orWhereRaw('instr(??, ?) > 0', [foldColumn(c.key), sought]);
+  });
+  const [counted] = (await base.clone().count({ n: '*' })) as { n: number }[];
+  const sort = query.sort ? (isFolded(query.sort.type) ? foldColumn(query.sort.key) : query.sort.key) : 'id';
+  const direction = query.descending ? 'desc' : 'asc';
+  const raw = (await base.clone().orderBy([{ column: sort, order: direction }, { column: 'id', order: direction }]).offset(query.offset).limit(query.limit)) as Record<string, unknown>[];
+  return { rows: raw.map((r) => recordFrom(r, table.columns)), total: Number(counted?.n ?? 0) };
+}
+
+/** Shown texts of rows by id, for tables whose rows a screen names. */
+export async function rowsByIds(db: Database, table: ModelTable, ids: readonly number[]): Promise<Row[]> {
+  const rows: Row[] = [];
+  for (let i = 0; i < ids.length; i += 500) {
+    const raw = (await db(dataTable(table.key)).whereIn('id', ids.slice(i, i + 500))) as Record<string, unknown>[];
+    rows.push(...raw.map((r) => rowFrom(r, table.columns)));
+  }
+  return rows;
+}

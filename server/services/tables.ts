@@ -1,0 +1,198 @@
+import { fitProblem, fitValue } from '../../core/form/fit.ts';
+import { type Column, type ColumnType, columnOf, targetOf } from '../../core/form/tables.ts';
+import type { Datum, Row } from '../../core/values/types.ts';
+import { addHistory } from '../database/history';
+import { type ModelTable, dropTable, isLarge, setTable } from '../database/model';
+import { type RecordRow, type RowStamp, deleteRow, gridRows, insertRow, linkingRows, rowById, rowsByIds, updateRow } from '../database/rows';
+import type { Account } from './accounts';
+import { Refused, notFound } from './errors';
+import type { Workspace } from './workspace';
+
+export interface TableSummary {
+  readonly key: string;
+  readonly label: string;
+  readonly shown: string | null;
+  readonly columns: readonly Column[];
+  readonly rows: number;
+  readonly large: boolean;
+  /** tables whose rows link here */
+  readonly children: readonly { readonly table: string; readonly column: string }[];
+}
+
+export async function tableSummaries(ws: Workspace): Promise<TableSummary[]> {
+  const tables = [...(await ws.tables()).values()];
+  return tables.map((t) => ({
+    ...t,
+    children: tables.flatMap((other) =>
+      other.columns.filter((c) => targetOf(c) === t.key).map((c) => ({ table: other.key, column: c.key })),
+    ),
+  }));
+}
+
+/** A window of a table with the texts of the rows its links show. */
+export async function gridWindow(
+  ws: Workspace,
+  key: string,
+  query: { search: string; sort: string | null; descending: boolean; offset: number; limit: number },
+): Promise<{ rows: RecordRow[]; total: number; linked: Record<string, Record<number, string>> }> {
+  const table = await ws.modelTable(key);
+  const sort = query.sort ? (table.columns.find((c) => c.key === query.sort) ?? null) : null;
+  const window = await gridRows(ws.db, table, { ...query, sort });
+  return { ...window, linked: await linkedTexts(ws, table.columns, window.rows.map((r) => r.row)) };
+}
+
+/** The shown texts of all rows that these rows link to, by table and id. */
+export async function linkedTexts(ws: Workspace, columns: readonly Column[], rows: readonly Row[]): Promise<Record<string, Record<number, string>>> {
+  const wanted = new Map<string, Set<number>>();
+  for (const column of columns) {
+    const target = targetOf(column);
+    if (!target) continue;
+    const ids = wanted.get(target) ?? new Set<number>();
+    for (const row of rows) if (typeof row[column.key] === 'number') ids.add(row[column.key] as number);
+    wanted.set(target, ids);
+  }
+  const texts: Record<string, Record<number, string>> = {};
+  for (const [target, ids] of wanted) {
+    const table = await ws.modelTable(target);
+    const found = await rowsByIds(ws.db, table, [...ids]);
+    texts[target] = Object.fromEntries(found.map((r) => [r.id, rowText(table, r)]));
+  }
+  return texts;
+}
+
+export const rowText = (table: Pick<ModelTable, 'shown'>, row: Row): string => {
+  const value = table.shown ? row[table.shown] : null;
+  return value === null || value === undefined ? `row ${row.id}` : String(value);
+};
+
+export const stampOf = (ws: Workspace, account: Account, form: { key: string; version: number } | null = null): RowStamp => ({
+  at: ws.clock.now(),
+  account: account.id,
+  form: form?.key ?? null,
+  formVersion: form?.version ?? null,
+});
+
+/** Values for a table's columns, each checked: unknown columns, wrong types and links to rows that are not there are refused. */
+async function checkedValues(ws: Workspace, table: ModelTable, values: Readonly<Record<string, Datum>>): Promise<Record<string, Datum>> {
+  const issues: Record<string, string> = {};
+  const fitted: Record<string, Datum> = {};
+  for (const [key, value] of Object.entries(values)) {
+    const column = columnOf({ ...table, rows: 0, large: false }, key);
+    if (!column) {
+      issues[key] = `${table.label} has no column “${key}”.`;
+      continue;
+    }
+    const field = { type: column.type as ColumnType, label: column.label, decimals: column.decimals };
+    const problem = fitProblem(field, column, value);
+    if (problem) issues[key] = problem;
+    else fitted[key] = fitValue(field, column, value);
+    const target = targetOf(column);
+    if (!problem && target && typeof value === 'number' && !(await rowById(ws.db, await ws.modelTable(target), value))) {
+      issues[key] = `${column.label}: there is no such row.`;
+    }
+  }
+  if (Object.keys(issues).length) throw new Refused(422, 'values', 'Some values cannot be saved.', { issues });
+  return fitted;
+}
+
+export async function addRow(ws: Workspace, account: Account, key: string, values: Readonly<Record<string, Datum>>): Promise<RecordRow> {
+  const table = await ws.modelTable(key);
+  const fitted = await checkedValues(ws, table, values);
+  const id = await ws.db.transaction(async (db) => {
+    const stamp = stampOf(ws, account);
+    const newId = await insertRow(db, table, fitted, stamp);
+    await addHistory(db, { table: key, row: newId, kind: 'created', stamp, changes: asChanges({}, fitted) });
+    return newId;
+  });
+  ws.rowsChanged(key, 1);
+  return (await rowById(ws.db, table, id)) as RecordRow;
+}
+
+export async function changeRow(
+  ws: Workspace,
+  account: Account,
+  key: string,
+  id: number,
+  revision: number,
+  values: Readonly<Record<string, Datum>>,
+): Promise<RecordRow> {
+  const table = await ws.modelTable(key);
+  const fitted = await checkedValues(ws, table, values);
+  const before = await rowById(ws.db, table, id);
+  if (!before) throw notFound('This row');
+  const stamp = stampOf(ws, account);
+  await ws.db.transaction(async (db) => {
+    if (!(await updateRow(db, table, id, revision, fitted, stamp))) {
+      throw new Refused(409, 'changedMeanwhile', 'Somebody else changed this row meanwhile. It has been read again.', { current: before });
+    }
+    await addHistory(db, { table: key, row: id, kind: 'changed', stamp, changes: asChanges(before.row, fitted) });
+  });
+  return (await rowById(ws.db, table, id)) as RecordRow;
+}
+
+/** Deletes a row. Refused with the rows that link to it; gives the row as it was, so that it can be put back. */
+export async function removeRow(ws: Workspace, account: Account, key: string, id: number): Promise<RecordRow> {
+  const table = await ws.modelTable(key);
+  const before = await rowById(ws.db, table, id);
+  if (!before) throw notFound('This row');
+  const model = await ws.modelTables();
+  const links = await linkingRows(ws.db, model, key, id);
+  const isAccount = key === 'people' && (await ws.db('accounts').where({ person_id: id }).first()) !== undefined;
+  if (isAccount) throw new Refused(409, 'inUse', 'This person has an account and cannot be deleted.', { links: [] });
+  if (links.length) {
+    const named = await Promise.all(
+      links.map(async (l) => {
+        const other = await ws.modelTable(l.table);
+        const rows = await rowsByIds(ws.db, other, l.ids);
+        const column = other.columns.find((c) => c.key === l.column);
+        return { ...l, label: other.label, columnLabel: column?.label ?? l.column, rows: rows.map((r) => ({ id: r.id, text: rowText(other, r) })) };
+      }),
+    );
+    const count = named.reduce((n, l) => n + l.count, 0);
+    throw new Refused(409, 'inUse', `${count} ${count === 1 ? 'row links' : 'rows link'} to it, so it cannot be deleted.`, { links: named });
+  }
+  await ws.db.transaction(async (db) => {
+    await deleteRow(db, key, id);
+    await addHistory(db, { table: key, row: id, kind: 'deleted', stamp: stampOf(ws, account), changes: asChanges(before.row, {}) });
+  });
+  ws.rowsChanged(key, -1);
+  return before;
+}
+
+/** Column by column, before and after; what did not change is left out. */
+export function asChanges(before: Readonly<Record<string, Datum>>, after: Readonly<Record<string, Datum>>): Record<string, [Datum, Datum]> {
+  const changes: Record<string, [Datum, Datum]> = {};
+  const keys = Object.keys(after).length ? Object.keys(after) : Object.keys(before);
+  for (const key of keys) {
+    const [x, y] = [before[key] ?? null, after[key] ?? null];
+    if (key !== 'id' && JSON.stringify(x) !== JSON.stringify(y)) changes[key] = [x, y];
+  }
+  return changes;
+}
+
+export async function renameTable(ws: Workspace, key: string, change: { label?: string; shown?: string | null }): Promise<void> {
+  const table = await ws.modelTable(key);
+  if (change.shown && !table.columns.some((c) => c.key === change.shown)) {
+    throw new Refused(422, 'values', `${table.label} has no column “${change.shown}”.`, {});
+  }
+  await setTable(ws.db, key, change);
+  ws.modelChanged();
+}
+
+/** Deletes a table with its rows. Refused while another table links to it or a form uses it. */
+export async function removeTable(ws: Workspace, key: string): Promise<void> {
+  const table = await ws.modelTable(key);
+  if (key === 'people') throw new Refused(409, 'inUse', 'People holds who can sign in and cannot be deleted.', {});
+  const users = (await tableSummaries(ws)).find((t) => t.key === key)?.children ?? [];
+  const linking = users.filter((u) => u.table !== key);
+  if (linking.length) {
+    throw new Refused(409, 'inUse', `${table.label} is linked to from ${linking.map((l) => l.table).join(', ')}.`, { links: linking });
+  }
+  const forms = (await ws.db('forms').where({ table_key: key }).orWhere('draft', 'like', `%"table":"${key}"%`).select('label')) as { label: string }[];
+  if (forms.length) throw new Refused(409, 'inUse', `${table.label} is used by the form ${forms.map((f) => f.label).join(', ')}.`, {});
+  await ws.db.transaction((db) => dropTable(db, key));
+  ws.modelChanged();
+  ws.rowsChanged(key);
+}
+
+export const largeTable = async (ws: Workspace, key: string): Promise<boolean> => isLarge(await ws.rowCount(key));

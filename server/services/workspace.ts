@@ -1,0 +1,100 @@
+import { DataCache } from '../../core/engine/cache.ts';
+import { compileForm } from '../../core/engine/compile.ts';
+import type { Plan } from '../../core/engine/plan.ts';
+import type { Form } from '../../core/form/definition.ts';
+import type { Table, Tables } from '../../core/form/tables.ts';
+import type { Database } from '../database/connection';
+import { type ModelTable, countRows, isLarge, readModel } from '../database/model';
+import { notFound } from './errors';
+
+/** What time it is, injected so that tests and the demo can hold it still. */
+export interface Clock {
+  /** `YYYY-MM-DDTHH:MM:SS` in the workspace's zone */
+  now(): string;
+}
+
+export const systemClock: Clock = {
+  now() {
+    const d = new Date();
+    const two = (n: number): string => String(n).padStart(2, '0');
+    return `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}T${two(d.getHours())}:${two(d.getMinutes())}:${two(d.getSeconds())}`;
+  },
+};
+
+/**
+ * The composition root of the server: the database, the clock, and what is read once and kept: the model, row counts,
+ * compiled plans. Everything that changes the model calls `modelChanged`; everything that adds or removes rows,
+ * `rowsChanged`.
+ */
+export class Workspace {
+  private model: readonly ModelTable[] | null = null;
+  private readonly counts = new Map<string, number>();
+  private readonly plans = new Map<string, Plan>();
+
+  constructor(
+    readonly db: Database,
+    readonly clock: Clock = systemClock,
+  ) {}
+
+  get today(): string {
+    return this.clock.now().slice(0, 10);
+  }
+
+  async modelTables(): Promise<readonly ModelTable[]> {
+    return (this.model ??= await readModel(this.db));
+  }
+
+  async modelTable(key: string): Promise<ModelTable> {
+    const table = (await this.modelTables()).find((t) => t.key === key);
+    if (!table) throw notFound(`The table “${key}”`);
+    return table;
+  }
+
+  modelChanged(): void {
+    this.model = null;
+    this.plans.clear();
+  }
+
+  /** Notes that a table got or lost rows; without `by` it is counted anew when next asked. */
+  rowsChanged(table: string, by?: number): void {
+    const known = this.counts.get(table);
+    if (by === undefined || known === undefined) this.counts.delete(table);
+    else this.counts.set(table, known + by);
+  }
+
+  async rowCount(table: string): Promise<number> {
+    let count = this.counts.get(table);
+    if (count === undefined) this.counts.set(table, (count = await countRows(this.db, table)));
+    return count;
+  }
+
+  /** All tables as core knows them. */
+  async tables(): Promise<Tables> {
+    const tables = new Map<string, Table>();
+    for (const table of await this.modelTables()) {
+      const rows = await this.rowCount(table.key);
+      tables.set(table.key, { ...table, rows, large: isLarge(rows) });
+    }
+    return tables;
+  }
+
+  /**
+   * The compiled plan of a definition. `name` must change whenever the definition does (a version, a draft revision);
+   * a table growing past the limit for whole tables makes a new plan too.
+   */
+  async plan(name: string, form: Form): Promise<Plan> {
+    const tables = await this.tables();
+    const large = [...tables.values()].filter((t) => t.large).map((t) => t.key);
+    const key = `${form.key} ${name} ${large.join(',')}`;
+    let plan = this.plans.get(key);
+    if (!plan) {
+      if (this.plans.size > 100) this.plans.clear();
+      this.plans.set(key, (plan = compileForm(form, tables)));
+    }
+    return plan;
+  }
+
+  newCache(): DataCache {
+    return new DataCache();
+  }
+}

@@ -1,0 +1,122 @@
+import { type H3Event, createError, defineEventHandler, getHeader, getQuery, getRequestURL, getRouterParams, readRawBody, setResponseStatus } from 'h3';
+import { z } from 'zod';
+import { type Account, DESIGN_ROLES, type Role, accountById } from '../services/accounts';
+import { Refused } from '../services/errors';
+import type { Workspace } from '../services/workspace';
+import { useWorkspace } from './workspace';
+
+export interface RouteContext<Body, Query> {
+  readonly event: H3Event;
+  readonly ws: Workspace;
+  /** who is signed in */
+  readonly account: Account;
+  readonly params: Readonly<Record<string, string>>;
+  readonly body: Body;
+  readonly query: Query;
+}
+
+interface RouteOptions<Body, Query> {
+  /** who may: everybody signed in ('signedIn'), those who build ('design'), or roles by name */
+  readonly may: 'signedIn' | 'design' | readonly Role[];
+  readonly body?: z.ZodType<Body>;
+  readonly query?: z.ZodType<Query>;
+  readonly maxBytes?: number;
+}
+
+const MAX_BYTES = 2_000_000;
+/** An id in the address: a whole number, or 404. */
+export const idParam = (params: Readonly<Record<string, string>>, name = 'id'): number => {
+  const id = Number(params[name]);
+  if (!Number.isSafeInteger(id) || id < 1) throw new Refused(404, 'notFound', 'There is no such row.');
+  return id;
+};
+
+/** A route: checks who asks, parses what came, calls one service, answers. All refusals leave as JSON with a sentence. */
+export function route<Body = undefined, Query = undefined>(options: RouteOptions<Body, Query>, handle: (context: RouteContext<Body, Query>) => Promise<unknown>) {
+  return defineEventHandler(async (event) => {
+    return answering(event, async () => {
+      const ws = await useWorkspace();
+      const account = await signedIn(event, ws);
+      if (!account) throw new Refused(401, 'signIn', 'Sign in first.');
+      const roles = options.may === 'design' ? DESIGN_ROLES : options.may;
+      if (roles !== 'signedIn' && !roles.includes(account.role)) {
+        throw new Refused(403, 'forbidden', `Only a ${roles.join(' or ')} may do this; you are signed in as ${account.role}.`);
+      }
+      return handle({
+        event,
+        ws,
+        account,
+        params: getRouterParams(event),
+        body: options.body ? await parsedBody(event, options.body, options.maxBytes ?? MAX_BYTES) : (undefined as Body),
+        query: options.query ? parsed(options.query, getQuery(event)) : (undefined as Query),
+      });
+    });
+  });
+}
+
+/** A route for people who are not signed in yet. */
+export function openRoute<Body = undefined>(body: z.ZodType<Body> | null, handle: (context: { event: H3Event; ws: Workspace; body: Body }) => Promise<unknown>) {
+  return defineEventHandler((event) =>
+    answering(event, async () => handle({ event, ws: await useWorkspace(), body: body ? await parsedBody(event, body, MAX_BYTES) : (undefined as Body) })),
+  );
+}
+
+async function answering(event: H3Event, work: () => Promise<unknown>): Promise<unknown> {
+  try {
+    sameSite(event);
+    return (await work()) ?? null;
+  } catch (e) {
+    if (e instanceof Refused) {
+      setResponseStatus(event, e.status);
+      return { code: e.code, message: e.message, ...e.details };
+    }
+    console.error(`[${event.method} ${event.path}]`, e);
+    throw createError({ statusCode: 500, message: 'Something went wrong on the server. What you did was not saved; try again.' });
+  }
+}
+
+/** Changes must come from our own pages: the browser's Origin, where it sends one, must be this host. */
+function sameSite(event: H3Event): void {
+  if (event.method === 'GET' || event.method === 'HEAD') return;
+  const origin = getHeader(event, 'origin');
+  if (origin && new URL(origin).host !== getRequestURL(event, { xForwardedHost: false }).host) {
+    throw new Refused(403, 'forbidden', 'This request came from another site.');
+  }
+}
+
+export async function signedIn(event: H3Event, ws: Workspace): Promise<Account | null> {
+  const session = await getUserSession(event);
+  const id = (session.user as { account?: number } | undefined)?.account;
+  return id === undefined ? null : accountById(ws.db, id);
+}
+
+async function parsedBody<T>(event: H3Event, schema: z.ZodType<T>, maxBytes: number): Promise<T> {
+  const length = Number(getHeader(event, 'content-length') ?? 0);
+  if (length > maxBytes) throw new Refused(413, 'tooMuch', `At most ${Math.round(maxBytes / 1e6)} MB can be sent at once.`);
+  if (!(getHeader(event, 'content-type') ?? '').startsWith('application/json')) throw new Refused(400, 'body', 'Send JSON.');
+  const raw = (await readRawBody(event)) ?? '';
+  if (raw.length > maxBytes) throw new Refused(413, 'tooMuch', `At most ${Math.round(maxBytes / 1e6)} MB can be sent at once.`);
+  let json: unknown;
+  try {
+    json = JSON.parse(raw);
+  } catch {
+    throw new Refused(400, 'body', 'What was sent is not JSON.');
+  }
+  return parsed(schema, json);
+}
+
+function parsed<T>(schema: z.ZodType<T>, input: unknown): T {
+  const result = schema.safeParse(input);
+  if (result.success) return result.data;
+  const [first] = result.error.issues;
+  const where = first?.path.length ? `${first.path.join('.')}: ` : '';
+  throw new Refused(400, 'body', `${where}${first?.message ?? 'does not fit'}`, { issues: result.error.issues.slice(0, 20).map((i) => ({ path: i.path.join('.'), message: i.message })) });
+}
+
+export const gridQuery = z.object({
+  search: z.string().max(200).default(''),
+  sort: z.string().max(60).optional().transform((s) => s ?? null),
+  descending: z.enum(['0', '1']).default('0').transform((d) => d === '1'),
+  offset: z.coerce.number().int().min(0).default(0),
+  limit: z.coerce.number().int().min(1).max(500).default(100),
+}) as unknown as z.ZodType<{ search: string; sort: string | null; descending: boolean; offset: number; limit: number }>;
