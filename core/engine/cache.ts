@@ -54,6 +54,11 @@ export class DataCache {
     rows.set(id, row);
   }
 
+  /** Forgets answers about lists: after a narrowing was changed, the same question means something else. */
+  forgetLists(): void {
+    this.answers.clear();
+  }
+
   /** Forgets failures, so that asking again asks again. */
   forgetFailures(): void {
     for (const [key, answer] of this.answers) if (answer.kind === 'failed') this.answers.delete(key);

@@ -1,0 +1,132 @@
+<script setup lang="ts">
+import { autocompletion, completionKeymap, closeBrackets } from '@codemirror/autocomplete';
+import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
+import { bracketMatching, HighlightStyle, LanguageSupport, LRLanguage, syntaxHighlighting } from '@codemirror/language';
+import { linter, type Diagnostic } from '@codemirror/lint';
+import { Compartment, EditorState, Prec } from '@codemirror/state';
+import { EditorView, keymap, placeholder as placeholderText, tooltips } from '@codemirror/view';
+import { styleTags, tags } from '@lezer/highlight';
+import { parser } from '~~/core/formula/grammar/parser.js';
+import { completionsAt } from '~~/core/formula/complete.ts';
+import { formula } from '~~/core/formula/formula.ts';
+import type { Scope } from '~~/core/formula/scope.ts';
+import type { Type } from '~~/core/formula/types.ts';
+
+/* Formula text with colours, completion, underlined mistakes that can be mended, and the result as one types. */
+const props = defineProps<{ text: string; scope: Scope; expected: Type | null; label: string; placeholder?: string; result?: (text: string) => string }>();
+const emit = defineEmits<{ apply: [text: string]; cancel: [] }>();
+
+const place = ref<HTMLElement>();
+const current = ref(props.text);
+const checked = computed(() => formula(current.value, props.scope, props.expected));
+const problems = computed(() => checked.value.problems);
+const outcome = computed(() => (checked.value.syntax && props.result ? props.result(current.value) : ''));
+let view: EditorView | null = null;
+
+const language = LRLanguage.define({
+  name: 'formula',
+  parser: parser.configure({
+    props: [
+      styleTags({
+        'Number': tags.number, 'Text': tags.string, 'Boolean/...': tags.bool, 'FunctionName/...': tags.function(tags.name), 'Name/...': tags.variableName, 'Property/...': tags.propertyName,
+        'And Or Not In Between NotName': tags.keyword, 'Comment': tags.comment,
+      }),
+    ],
+  }),
+}); // prettier-ignore
+const colours = HighlightStyle.define([
+  { tag: tags.number, color: 'var(--flow-ink)' },
+  { tag: tags.string, color: 'var(--flow-ink)' },
+  { tag: tags.bool, color: 'var(--flow-ink)' },
+  { tag: tags.keyword, fontWeight: '700' },
+  { tag: tags.function(tags.name), color: 'var(--act)', fontWeight: '700' },
+  { tag: tags.variableName, color: 'var(--act)' },
+  { tag: tags.comment, color: 'var(--ink-2)', fontStyle: 'italic' },
+]);
+const diagnostics = linter(
+  (v): Diagnostic[] =>
+    formula(v.state.doc.toString(), props.scope, props.expected).problems.map((p) => ({
+      from: Math.min(p.from, v.state.doc.length),
+      to: Math.min(Math.max(p.to, p.from), v.state.doc.length),
+      severity: p.severity,
+      message: p.message,
+      actions: p.fixes.map((f) => ({ name: f.label, apply: (target) => target.dispatch({ changes: { from: f.from, to: f.to, insert: f.insert } }) })),
+    })),
+  { delay: 150 },
+);
+function mend(from: number, to: number, insert: string): void {
+  view?.dispatch({ changes: { from, to, insert } });
+  view?.focus();
+}
+const reading = new Compartment();
+onMounted(() => {
+  view = new EditorView({
+    parent: place.value as HTMLElement,
+    state: EditorState.create({
+      doc: props.text,
+      extensions: [
+        history(), bracketMatching(), closeBrackets(), EditorView.lineWrapping, new LanguageSupport(language), syntaxHighlighting(colours), diagnostics,
+        tooltips({ position: 'fixed' }), reading.of([]), placeholderText(props.placeholder ?? 'Type a formula'),
+        autocompletion({
+          override: [(context) => {
+            const found = completionsAt(context.state.doc.toString(), context.pos, props.scope);
+            if (!found || (!context.explicit && !found.typing)) return null;
+            return { from: found.from, options: found.options.map((o) => ({ label: o.text, apply: o.insert, type: o.kind, detail: o.detail, info: o.info || undefined })), validFor: /^[\w\u00a1-\uffff]*$/ };
+          }],
+        }),
+        Prec.highest(keymap.of([{ key: 'Ctrl-Enter', run: () => (apply(), true) }])),
+        keymap.of([...completionKeymap, ...defaultKeymap, ...historyKeymap, { key: 'Escape', run: () => (emit('cancel'), true) }]),
+        EditorView.contentAttributes.of({ 'aria-label': props.label, spellcheck: 'false' }),
+        EditorView.updateListener.of((u) => u.docChanged && (current.value = u.state.doc.toString())),
+      ],
+    }),
+  }); // prettier-ignore
+  view.focus();
+  view.dispatch({ selection: { anchor: view.state.doc.length } });
+});
+onBeforeUnmount(() => view?.destroy());
+function apply(): void {
+  emit('apply', current.value.trim());
+}
+</script>
+
+<template>
+  <div class="editor" @keydown.stop>
+    <div ref="place" class="code" />
+    <div class="under">
+      <ul v-if="problems.length" class="problems">
+        <li v-for="p in problems" :key="p.message + p.from" :class="{ bad: p.severity === 'error' }">
+          {{ p.message }} <button v-for="f in p.fixes" :key="f.label" class="word" type="button" @click="mend(f.from, f.to, f.insert)">{{ f.label }}</button>
+        </li>
+      </ul>
+      <p v-else-if="outcome" class="outcome" aria-live="polite">now: <b>{{ outcome }}</b></p>
+      <div class="row">
+        <button class="btn act small" type="button" @click="apply">Apply</button>
+        <button class="btn plain small" type="button" @click="emit('cancel')">Cancel</button>
+        <span class="muted tip">Ctrl+Enter applies, Ctrl+Space completes</span>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.editor { border: 1px solid var(--flow); border-radius: var(--r); background: var(--ground); margin: 4px 0; }
+.code :deep(.cm-editor) { outline: none; min-height: 38px; max-height: 220px; }
+.code :deep(.cm-content) { font: 13.500px/1.5 var(--mono); padding: 8px 4px; caret-color: var(--ink); }
+.code :deep(.cm-cursor) { border-left-color: var(--ink); }
+.code :deep(.cm-scroller) { overflow: auto; }
+.under { border-top: 1px solid var(--line); padding: 6px 8px; display: grid; gap: 6px; }
+.problems { font-size: 13px; display: grid; gap: 3px; }
+.problems .word { margin-right: 8px; }
+.outcome { font-size: 13px; }
+.tip { font-size: 12px; margin-left: auto; }
+</style>
+<style>
+.cm-tooltip { background: var(--ground) !important; border: 1px solid var(--line-strong) !important; color: var(--ink); font-family: var(--font); border-radius: 4px; }
+.cm-tooltip-autocomplete > ul > li { padding: 3px 8px !important; font: 13px var(--font); }
+.cm-tooltip-autocomplete > ul > li[aria-selected] { background: var(--flow-wash) !important; color: var(--ink) !important; }
+.cm-completionDetail { color: var(--ink-2); font-style: normal !important; }
+.cm-completionInfo { max-width: 260px; padding: 6px 8px !important; }
+.cm-diagnostic { border-left-color: var(--bad) !important; }
+.cm-diagnosticAction { background: var(--act) !important; color: var(--act-ink) !important; border-radius: 3px; }
+</style>

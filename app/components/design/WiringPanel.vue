@@ -1,0 +1,112 @@
+<script setup lang="ts">
+import { changeField, changeType, removeField } from '~~/core/form/edit.ts';
+import type { Field } from '~~/core/form/definition.ts';
+import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type ColumnType } from '~~/core/form/tables.ts';
+import { typeInWords } from '~~/core/formula/types.ts';
+
+/* The wiring of one field: what it is, offers, holds and does, as sentences whose words can be exchanged. */
+const props = defineProps<{ name: string }>();
+const draft = useTheDraft();
+const form = computed(() => draft.form.value!);
+const field = computed(() => form.value.fields[props.name] as Field);
+const table = computed(() => draft.tables.value.get(form.value.table));
+const planField = computed(() => draft.plan.value!.fields[draft.plan.value!.slots.get(props.name) ?? 0]!);
+const set = (change: Partial<Field>): void => draft.change(changeField(form.value, props.name, change));
+
+const label = ref('');
+watchEffect(() => (label.value = field.value?.label ?? ''));
+function rename(): void {
+  const text = label.value.trim();
+  if (text) set({ label: text });
+  else label.value = field.value.label;
+}
+const types = COLUMN_TYPES.map((value) => ({ value, label: COLUMN_TYPE_LABELS[value].toLowerCase() }));
+function retype(type: ColumnType): void {
+  const column = table.value?.columns.find((c) => c.key === field.value.column);
+  draft.change(changeType(form.value, props.name, type, !column || column.type === type));
+}
+/** Columns this field could be saved in: those of its type that no other field has, a new one, or none. */
+const columns = computed(() => {
+  const used = new Set(Object.entries(form.value.fields).filter(([k]) => k !== props.name).map(([, f]) => f.column));
+  const fitting = (table.value?.columns ?? []).filter((c) => c.type === field.value.type && !used.has(c.key));
+  const list: { value: string | null; label: string; note?: string }[] = fitting.map((c) => ({ value: c.key, label: c.key }));
+  const fresh = props.name;
+  const known = table.value?.columns.some((c) => c.key === fresh);
+  if (!known && !used.has(fresh)) list.push({ value: fresh, label: fresh, note: 'new column' });
+  if (field.value.column && !list.some((o) => o.value === field.value.column)) list.unshift({ value: field.value.column, label: field.value.column });
+  list.push({ value: null, label: 'nowhere', note: 'scratch field' });
+  return list;
+});
+const isNew = computed(() => field.value.column !== null && !table.value?.columns.some((c) => c.key === field.value.column));
+const offered = computed(() => {
+  const offer = draft.host.view(props.name).offer;
+  return offer?.status === 'ready' ? `${offer.total.toLocaleString(LOCALE)}${offer.capped ? '+' : ''} offered now` : '';
+});
+const problems = computed(() => draft.problems.value.filter((p) => p.field === props.name));
+const chooses = computed(() => ['link', 'person', 'choice'].includes(field.value.type));
+const decimals = [{ value: -1, label: 'any number of' }, ...[0, 1, 2, 3, 4, 5, 6].map((n) => ({ value: n, label: String(n) }))];
+const dependents = computed(() => {
+  const plan = draft.plan.value!;
+  return plan.fields.filter((f) => plan.drivers[f.slot]?.some((d) => d.slot === planField.value.slot)).map((f) => f.definition.label);
+});
+const removing = ref(false);
+function remove(): void {
+  if (dependents.value.length && !removing.value) {
+    removing.value = true;
+    return;
+  }
+  draft.change(removeField(form.value, props.name));
+  draft.selected.value = null;
+}
+watch(() => props.name, () => (removing.value = false)); // prettier-ignore
+</script>
+
+<template>
+  <div v-if="field" class="wiring">
+    <header>
+      <input v-model="label" class="title" aria-label="Label of the field" @change="rename" @keydown.enter="($event.target as HTMLInputElement).blur()" />
+      <p class="muted">
+        <code>{{ name }}</code> holds <PickWord :value="field.type" :options="types" label="Type" @pick="retype" />, saved in
+        <PickWord :value="field.column" :options="columns" label="Column" :text="field.column ? `${form.table}.${field.column}` : undefined" @pick="set({ column: $event })" />
+        <span v-if="isNew" class="chip flow">new on publishing</span><template v-if="offered"> · {{ offered }}</template>
+        <template v-if="field.type === 'number'"> with <PickWord :value="field.decimals ?? -1" :options="decimals" label="Decimals" @pick="set({ decimals: $event < 0 ? null : $event })" /> decimals</template>
+      </p>
+    </header>
+    <ul v-if="problems.length" class="problems">
+      <li v-for="(p, i) in problems" :key="i" class="note" :class="{ bad: p.severity === 'error' }">{{ p.message }}</li>
+    </ul>
+    <WiringChoices v-if="chooses" :name="name" />
+    <section>
+      <h3>Value</h3>
+      <WiringValue :name="name" />
+    </section>
+    <section>
+      <h3>State</h3>
+      <WiringState :name="name" />
+    </section>
+    <section>
+      <h3>Checks</h3>
+      <WiringChecks :name="name" />
+    </section>
+    <section>
+      <h3>Hint under the field</h3>
+      <input class="in" :value="field.hint ?? ''" placeholder="None" aria-label="Hint" @change="set({ hint: ($event.target as HTMLInputElement).value.trim() || null })" @keydown.enter="($event.target as HTMLInputElement).blur()" />
+    </section>
+    <footer>
+      <p v-if="removing" class="note bad">{{ dependents.join(', ') }} {{ dependents.length === 1 ? 'reads' : 'read' }} this field and would then have a problem.</p>
+      <button class="btn small danger" type="button" @click="remove"><i class="pi pi-trash" aria-hidden="true" /> {{ removing ? 'Remove it all the same' : 'Remove this field' }}</button>
+      <span class="muted">{{ typeInWords(planField.type, (k) => draft.tables.value.get(k)?.label ?? k) }}{{ dependents.length ? `; read by ${dependents.join(', ')}` : '; read by no other field' }}</span>
+    </footer>
+  </div>
+</template>
+
+<style scoped>
+.wiring { padding: 12px 18px 32px; font-size: 15px; line-height: 1.6; }
+.title { width: 100%; font-size: 20px; font-weight: 700; border: 0; border-bottom: 1px solid transparent; background: none; padding: 2px 0; }
+.title:hover { border-bottom-color: var(--line-strong); }
+header .muted { font-size: 13px; line-height: 1.7; }
+.problems { display: grid; gap: 6px; padding: 8px 0; font-size: 13.500px; }
+.wiring :deep(section) { border-top: 1px solid var(--line); padding: 9px 0 10px; }
+.wiring :deep(h3) { font-size: 12.500px; padding-bottom: 3px; }
+footer { border-top: 1px solid var(--line); padding-top: 12px; display: flex; flex-wrap: wrap; gap: 10px; align-items: center; font-size: 13px; }
+</style>

@@ -1,0 +1,80 @@
+<script setup lang="ts">
+import { changeField } from '~~/core/form/edit.ts';
+import { type FieldValue, valueSchema } from '~~/core/form/definition.ts';
+import { fits } from '~~/core/formula/types.ts';
+
+/* What fills a field: nothing, a default, a prefill or a calculation. */
+const props = defineProps<{ name: string }>();
+const draft = useTheDraft();
+const field = computed(() => draft.form.value!.fields[props.name]!);
+const planField = computed(() => draft.plan.value!.fields[draft.plan.value!.slots.get(props.name) ?? 0]!);
+const value = computed(() => field.value.value);
+const fresh = ref(false);
+
+const KINDS = [
+  { value: 'none', label: 'empty', note: 'typed or chosen' },
+  { value: 'default', label: 'with a default', note: 'on a new entry' },
+  { value: 'prefill', label: 'following other fields', note: 'may be typed over' },
+  { value: 'calculation', label: 'computed', note: 'never typed' },
+] as const;
+function setKind(kind: (typeof KINDS)[number]['value']): void {
+  const formula = value.value?.formula ?? (kind === 'default' ? (starters.value[0]?.value ?? '') : '');
+  fresh.value = formula === '' && kind !== 'none';
+  draft.change(changeField(draft.form.value!, props.name, { value: kind === 'none' ? null : valueSchema.parse({ kind, formula }) }));
+}
+const put = (change: Partial<FieldValue>): void => {
+  if (value.value) draft.change(changeField(draft.form.value!, props.name, { value: { ...value.value, ...change } as FieldValue }));
+};
+/** Formulas to start from: constants of the type for a default, columns of chosen rows for a prefill. */
+const starters = computed(() => {
+  const { type } = planField.value;
+  const list: { value: string; label: string }[] = [];
+  if (type.kind === 'date') list.push({ value: 'TODAY()', label: 'today' }, { value: 'TODAY() + 7', label: 'in a week' });
+  if (type.kind === 'datetime') list.push({ value: 'NOW()', label: 'now' });
+  if (type.kind === 'row' && type.table === 'people') list.push({ value: 'me', label: 'the person signed in' });
+  if (type.kind === 'yesno') list.push({ value: 'FALSE', label: 'no' }, { value: 'TRUE', label: 'yes' });
+  if (type.kind === 'choice') for (const o of (type.options ?? []).slice(0, 6)) list.push({ value: `"${o.replaceAll('"', '""')}"`, label: o });
+  for (const [key, binding] of draft.plan.value!.scope.bindings) {
+    if (binding.type.kind !== 'row' || key === props.name || binding.source.kind !== 'slot') continue;
+    for (const c of draft.plan.value!.scope.tables.get(binding.type.table)?.columns.values() ?? []) {
+      const alike = c.key === props.name || c.label.toLowerCase() === field.value.label.toLowerCase();
+      if (c.key !== 'id' && fits(type, c.type) && (alike || type.kind !== 'text')) list.push({ value: `${key}.${c.key}`, label: `${binding.label}’s ${c.label.toLowerCase()}` });
+    }
+  }
+  const likely = (o: { value: string }): number => (o.value.endsWith(`.${props.name}`) ? 0 : 1);
+  return list.sort((a, b) => likely(a) - likely(b)).slice(0, 8);
+});
+const TYPED_OVER = [
+  { value: 'keep', label: 'what was typed stays' },
+  { value: 'refill', label: 'a change of what it follows fills it again' },
+] as const;
+const ONCE = [
+  { value: 'always', label: 'each time' },
+  { value: 'once', label: 'only the first time' },
+] as const;
+const ALWAYS = [
+  { value: 'stored', label: 'stays as saved until something it reads changes' },
+  { value: 'always', label: 'is always current' },
+] as const;
+</script>
+
+<template>
+  <p>
+    Starts <PickWord :value="value?.kind ?? 'none'" :options="KINDS" label="How it fills" @pick="setKind" /><template v-if="value">:
+      <FormulaWord :key="`${name} ${value.kind}`" :text="value.formula" :expected="planField.type" :label="`${field.label}: formula`" :start-open="fresh" @change="put({ formula: $event }), (fresh = false)" />
+    </template>.
+    <template v-if="value?.kind === 'prefill'">
+      It fills <PickWord :value="value.once ? 'once' : 'always'" :options="ONCE" label="How often" @pick="put({ once: $event === 'once' })" />; typed over, <PickWord :value="value.typedOver" :options="TYPED_OVER" label="Typed over" @pick="put({ typedOver: $event })" />.
+    </template>
+    <template v-if="value?.kind === 'calculation'"> On edit it <PickWord :value="value.always ? 'always' : 'stored'" :options="ALWAYS" label="On edit" @pick="put({ always: $event === 'always' })" />.</template>
+    <template v-if="value?.kind === 'default'"> On edit it stays as saved.</template>
+  </p>
+  <p v-if="value && !value.formula && starters.length" class="starters">
+    <button v-for="s in starters" :key="s.value" class="chip flow" type="button" @click="put({ formula: s.value }), (fresh = false)">{{ s.label }}</button>
+  </p>
+</template>
+
+<style scoped>
+.starters { display: flex; flex-wrap: wrap; gap: 6px; padding-top: 6px; }
+.chip { cursor: pointer; }
+</style>

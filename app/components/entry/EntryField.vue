@@ -1,0 +1,79 @@
+<script setup lang="ts">
+import { decimalsFor } from '~~/core/form/fit.ts';
+import type { Datum } from '~~/core/values/types.ts';
+
+/* One field of a live form: label, control, where the value comes from, what is wrong with it. */
+const props = defineProps<{ host: EntryHost; name: string; prefix?: string; selected?: boolean; readonly?: boolean }>();
+const emit = defineEmits<{ why: [field: string] }>();
+
+const view = computed(() => props.host.view(props.name));
+const def = computed(() => view.value.field.definition);
+const id = computed(() => `${props.prefix ?? 'f'}-${props.name}`);
+const misread = ref<string | null>(null);
+const issue = computed(() => props.host.issues.value.find((i) => i.field === props.name)?.message ?? null);
+const byItself = computed(() => ['prefill', 'calculation', 'filledUp', 'onlyOne', 'default'].includes(view.value.state.origin.kind) && view.value.value !== null);
+const decimals = computed(() => decimalsFor(def.value, view.value.field.column));
+const messages = computed(() => {
+  const list: { text: string; bad: boolean }[] = [];
+  if (misread.value) list.push({ text: misread.value, bad: true });
+  if (view.value.error) list.push({ text: view.value.error, bad: true });
+  for (const c of view.value.checks) list.push({ text: c.message, bad: c.severity === 'error' });
+  if (issue.value && !list.some((m) => m.text === issue.value)) list.push({ text: issue.value, bad: true });
+  if (view.value.state.gone) list.push({ text: 'This choice is not offered any more.', bad: view.value.state.origin.kind !== 'stored' });
+  return list;
+});
+const invalid = computed(() => messages.value.some((m) => m.bad));
+function set(value: Datum): void {
+  misread.value = null;
+  props.host.apply([value === null ? { kind: 'clear', field: props.name } : { kind: 'set', field: props.name, value }]);
+}
+const isChoice = computed(() => ['link', 'person', 'choice'].includes(def.value.type));
+const suggestion = computed(() => {
+  const s = view.value.state.suggestion;
+  return view.value.differs ? props.host.show(props.name, (s ?? null) as Datum) || 'empty' : null;
+});
+</script>
+
+<template>
+  <div v-if="view.shown" class="field" :class="{ self: byItself, locked: view.locked, selected, waiting: view.waiting }" :data-field="name">
+    <label :for="id" class="name">{{ def.label }}<span v-if="view.required" class="star" title="required"> *</span></label>
+    <div class="control">
+      <div v-if="view.waiting" class="skeleton" style="height: 32px" />
+      <ChoiceInput v-else-if="isChoice && view.offer" :id="id" :host="host" :name="name" :invalid="invalid" :describedby="`${id}-say`" @choose="set" @funnel="emit('why', name)" />
+      <div v-else-if="def.type === 'yesno'" class="yesno" role="radiogroup" :aria-labelledby="`${id}-l`">
+        <span :id="`${id}-l`" class="sr">{{ def.label }}</span>
+        <label v-for="o in [true, false]" :key="String(o)"><input :id="o ? id : undefined" type="radio" :name="id" :checked="view.value === o" :disabled="view.locked" @change="set(o)" /> {{ o ? 'yes' : 'no' }}</label>
+        <button v-if="view.value !== null && !view.locked" class="word light" type="button" @click="set(null)">clear</button>
+      </div>
+      <input v-else-if="isChoice" :id="id" class="in" disabled value="" placeholder="No list yet" />
+      <TypedInput v-else :id="id" :type="def.type" :value="view.value" :locked="view.locked" :required="view.required" :invalid="invalid" :describedby="`${id}-say`" :decimals="decimals" :today="host.entry.value?.context.today" @change="set" @misread="misread = $event" />
+      <div :id="`${id}-say`" class="say">
+        <p v-for="m in messages" :key="m.text" :class="{ bad: m.bad }" class="message"><i class="pi" :class="m.bad ? 'pi-times-circle' : 'pi-exclamation-triangle'" aria-hidden="true" /> {{ m.text }}</p>
+        <p v-if="suggestion !== null" class="message">
+          {{ view.field.value?.kind === 'calculation' ? 'Computed today it would be' : 'Suggested:' }} <b>{{ suggestion }}</b>.
+          <button class="word" type="button" @click="host.apply([{ kind: 'takeSuggestion', field: name }])">Take it</button>
+        </p>
+        <p v-if="def.hint && !messages.length" class="message muted">{{ def.hint }}</p>
+      </div>
+    </div>
+    <div class="from"><OriginNote :host="host" :name="name" @why="emit('why', name)" /></div>
+  </div>
+</template>
+
+<style scoped>
+.field { display: grid; grid-template-columns: 152px minmax(0, 304px) minmax(92px, 1fr); gap: 0 10px; align-items: start; padding: 4px 8px; }
+.name { padding-top: 6px; line-height: 1.3; }
+.star { color: var(--bad); }
+.from { padding-top: 7px; min-height: 32px; }
+.self :deep(.in) { background: var(--act-wash); border-color: var(--act-line); }
+.locked :deep(.in) { border-style: dashed; }
+.selected :deep(.in) { border-color: var(--flow); box-shadow: inset 0 0 0 1px var(--flow); }
+.message { font-size: 13px; padding-top: 3px; }
+.message .pi { font-size: 12px; }
+.yesno { display: flex; gap: 16px; min-height: 32px; align-items: center; }
+@media (max-width: 640px) {
+  .field { grid-template-columns: minmax(0, 1fr) auto; padding: 6px 0; }
+  .control { grid-column: 1 / -1; grid-row: 2; }
+  .name, .from { padding-top: 0; min-height: 0; }
+}
+</style>

@@ -1,0 +1,197 @@
+<script setup lang="ts">
+import { useEventListener } from '@vueuse/core';
+import { compileForm } from '~~/core/engine/compile.ts';
+import type { StoredRecord } from '~~/core/engine/entry.ts';
+import type { Edit } from '~~/core/engine/state.ts';
+import { verify } from '~~/core/engine/verify.ts';
+import type { Answered } from '~~/core/engine/wants.ts';
+import { parseForm } from '~~/core/form/definition.ts';
+import type { Table } from '~~/core/form/tables.ts';
+import { same, type Datum } from '~~/core/values/types.ts';
+
+/* Entering one record, new or existing. */
+const props = defineProps<{ form: string; record: number | null }>();
+
+interface Opened {
+  readonly form: unknown;
+  readonly version: number;
+  readonly tables: readonly Table[];
+  readonly context: { readonly today: string; readonly now: string; readonly me: number };
+  readonly record: (StoredRecord & { readonly id: number; readonly revision: number }) | null;
+  readonly answered: readonly Answered[];
+}
+const toast = useToast();
+const opened = shallowRef<Opened | null>(null);
+const failed = ref('');
+const saving = ref(false);
+const conflict = ref(false);
+const whyField = ref<string | null>(null);
+const body = ref<{ focusFirst(): void; focus(key: string): void; keyOf(e: EventTarget | null): string | null }>();
+const saveButton = ref<HTMLButtonElement>();
+const kept = shallowRef<readonly Edit[]>([]);
+const savedNotice = shallowRef<{ id: number; differs: readonly string[] } | null>(null);
+let request = crypto.randomUUID();
+
+const host = useEntryHost((wants) => api<Answered[]>(`forms/${props.form}/wants`, { body: { version: opened.value?.version, wants } }));
+const storeKey = computed(() => `brisk-entry ${props.form} ${props.record ?? 'new'}`);
+
+async function load(reapply: readonly Edit[] = []): Promise<void> {
+  failed.value = '';
+  try {
+    const path = props.record === null ? `forms/${props.form}/entry` : `forms/${props.form}/records/${props.record}`;
+    opened.value = await api<Opened>(path);
+  } catch (e) {
+    failed.value = messageOf(e);
+    return;
+  }
+  begin();
+  if (reapply.length) host.apply(reapply);
+  else kept.value = readKept();
+  await nextTick();
+  body.value?.focusFirst();
+}
+function begin(): void {
+  const o = opened.value;
+  if (!o) return;
+  const plan = compileForm(parseForm(o.form), new Map(o.tables.map((t) => [t.key, t])));
+  host.open(plan, { ...o.context, mode: o.record ? 'edit' : 'new' }, o.record, o.answered);
+  request = crypto.randomUUID();
+  whyField.value = null;
+}
+
+// what was typed survives a closed browser and a dead server
+function readKept(): readonly Edit[] {
+  try {
+    const text = localStorage.getItem(storeKey.value);
+    const stored = text ? (JSON.parse(text) as { revision: number | null; edits: Edit[] }) : null;
+    return stored && stored.revision === (opened.value?.record?.revision ?? null) ? stored.edits : [];
+  } catch {
+    return [];
+  }
+}
+watch(() => host.steps.value, () => {
+  const log = host.entry.value?.log ?? [];
+  if (log.length) localStorage.setItem(storeKey.value, JSON.stringify({ revision: opened.value?.record?.revision ?? null, edits: log }));
+}); // prettier-ignore
+function takeUp(): void {
+  host.apply(kept.value);
+  kept.value = [];
+  body.value?.focusFirst();
+}
+function forget(): void {
+  localStorage.removeItem(storeKey.value);
+  kept.value = [];
+}
+
+async function save(next: boolean): Promise<void> {
+  (document.activeElement as HTMLElement | null)?.blur();
+  const entry = host.entry.value;
+  if (!entry || saving.value) return;
+  savedNotice.value = null;
+  const issues = verify(entry).filter((i) => i.code !== 'unknown');
+  if (issues.length || document.querySelector('.misread')) {
+    host.issues.value = issues;
+    if (issues[0]) body.value?.focus(issues[0].field);
+    return;
+  }
+  saving.value = true;
+  const o = opened.value as Opened;
+  try {
+    const path = props.record === null ? `forms/${props.form}/records` : `forms/${props.form}/records/${props.record}`;
+    const shownBefore = Object.fromEntries(entry.plan.fields.filter((f) => f.definition.column).map((f) => [f.key, entry.value(f.key)]));
+    const saved = await api<{ id: number; values: Record<string, Datum> }>(path, {
+      method: props.record === null ? 'POST' : 'PUT',
+      body: { version: o.version, edits: entry.log, revision: o.record?.revision ?? null, request },
+    });
+    localStorage.removeItem(storeKey.value);
+    const differs = entry.plan.fields.filter((f) => f.definition.column && !same(shownBefore[f.key], saved.values[f.definition.column] ?? null)).map((f) => f.definition.label);
+    if (next) {
+      await load();
+      savedNotice.value = { id: saved.id, differs };
+    } else {
+      toast.add({ severity: differs.length ? 'warn' : 'success', summary: 'Saved', detail: differs.length ? `The server has other values for ${differs.join(', ')}.` : undefined, life: 4000 });
+      await navigateTo(`/entry/${props.form}`);
+    }
+  } catch (e) {
+    if (e instanceof ApiError && e.status === 422 && e.details.issues) {
+      host.issues.value = Object.entries(e.details.issues as Record<string, string>).map(([field, message]) => ({ field, code: 'check', message }));
+      const [first] = host.issues.value;
+      if (first) body.value?.focus(first.field);
+    } else if (e instanceof ApiError && e.status === 409) conflict.value = true;
+    else toast.add({ severity: 'error', summary: 'Not saved', detail: messageOf(e), life: 8000 });
+  } finally {
+    saving.value = false;
+  }
+}
+async function readAgain(): Promise<void> {
+  const log = [...(host.entry.value?.log ?? [])];
+  conflict.value = false;
+  await load(log);
+}
+function keys(event: KeyboardEvent): void {
+  if (event.ctrlKey && event.key === 'Enter') {
+    event.preventDefault();
+    void save(props.record === null);
+  } else if (event.ctrlKey && event.key.toLowerCase() === 's') {
+    event.preventDefault();
+    void save(false);
+  } else if (event.altKey && event.key.toLowerCase() === 'w') {
+    event.preventDefault();
+    whyField.value = body.value?.keyOf(document.activeElement) ?? whyField.value;
+  } else if (event.key === 'Escape' && whyField.value) whyField.value = null;
+}
+useEventListener(document, 'keydown', keys);
+onMounted(() => load());
+const plan = computed(() => host.entry.value?.plan);
+const issueCount = computed(() => host.issues.value.length);
+useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk Acorn`) });
+</script>
+
+<template>
+  <div class="screen">
+    <Teleport to="#bar-place"><span class="muted">Entries ›</span> <NuxtLink :to="`/entry/${props.form}`">{{ plan?.form.label ?? props.form }}</NuxtLink> <span class="muted">›</span> <b>{{ record === null ? 'new' : `record ${record}` }}</b></Teleport>
+    <div v-if="failed" class="page"><p class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="load()">Try again</button></p></div>
+    <div v-else-if="!host.entry.value" class="page"><div v-for="i in 8" :key="i" class="skeleton" style="margin: 10px 0; max-width: 560px" /></div>
+    <template v-else>
+      <div class="columns">
+        <div class="sheet">
+          <header>
+            <h1>{{ plan?.form.label }}<span class="muted"> {{ record === null ? '' : `record ${record}` }}</span></h1>
+            <span class="muted">version {{ opened?.version }}</span>
+          </header>
+          <p v-if="savedNotice" class="note good" role="status">Record <NuxtLink :to="`/entry/${props.form}/${savedNotice.id}`">{{ savedNotice.id }}</NuxtLink> is saved.<template v-if="savedNotice.differs.length"> The server has other values for {{ savedNotice.differs.join(', ') }}.</template> This is the next one.</p>
+          <p v-if="kept.length" class="note">You left {{ kept.length }} {{ kept.length === 1 ? 'edit' : 'edits' }} here unsaved. <button class="word" type="button" @click="takeUp">Take them up</button> or <button class="word light" type="button" @click="forget">drop them</button>.</p>
+          <p v-if="host.failure.value" class="note bad" role="alert">{{ host.failure.value }} <button class="word" type="button" @click="host.retry()">Try again</button></p>
+          <FormBody ref="body" :host="host" prefix="e" @why="whyField = $event" @past="saveButton?.focus()" />
+          <footer>
+            <button ref="saveButton" class="btn act" type="button" :disabled="saving" @click="save(record === null)">{{ record === null ? 'Save and start the next' : 'Save' }}</button>
+            <button v-if="record === null" class="btn" type="button" :disabled="saving" @click="save(false)">Save</button>
+            <NuxtLink class="btn plain" :to="`/entry/${props.form}`">Leave</NuxtLink>
+            <span v-if="issueCount" class="bad" role="alert">{{ issueCount === 1 ? 'One field is' : `${issueCount} fields are` }} in the way of saving.</span>
+            <span v-else class="muted keys">Enter: next field · Ctrl+Enter: save · Alt+W: why</span>
+          </footer>
+          <RecordHistory v-if="record !== null" :form="props.form" :record="record" :host="host" />
+        </div>
+        <div v-if="whyField" class="side"><WhyPanel :host="host" :name="whyField" @close="whyField = null" @go="whyField = $event" /></div>
+      </div>
+      <p class="sr" aria-live="polite">{{ host.announcement.value }}</p>
+    </template>
+    <Dialog v-model:visible="conflict" modal header="Saved by somebody else meanwhile" :style="{ width: '440px' }">
+      <p>This record was changed after you opened it. Read it again with their changes; what you typed is put on top of it, and you can look before saving.</p>
+      <template #footer><button class="btn" type="button" @click="conflict = false">Not yet</button><button class="btn act" type="button" @click="readAgain">Read again and keep mine</button></template>
+    </Dialog>
+  </div>
+</template>
+
+<style scoped>
+.screen { height: 100%; }
+.columns { display: grid; grid-template-columns: minmax(0, 1fr) auto; min-height: 100%; }
+.sheet { padding: 14px 20px 40px; max-width: 780px; }
+.sheet header { display: flex; align-items: baseline; justify-content: space-between; padding: 0 8px 6px; }
+.side { width: 380px; padding: 16px 18px; background: var(--ground-2); border-left: 1px solid var(--line); }
+.note { margin: 4px 8px 10px; }
+.note.good { background: var(--act-wash); border-color: var(--act); }
+footer { position: sticky; bottom: 0; display: flex; align-items: center; gap: 10px; padding: 10px 8px; background: var(--ground); border-top: 1px solid var(--line); flex-wrap: wrap; z-index: 2; }
+.keys { font-size: 12.500px; margin-left: auto; }
+@media (max-width: 900px) { .columns { grid-template-columns: 1fr; } .side { width: auto; order: -1; } .keys { display: none; } .sheet { padding: 8px 12px; } }
+</style>

@@ -1,0 +1,75 @@
+<script setup lang="ts">
+/* Sections and fields of a live form, with the clerk's keys: Tab and Enter go to the next field that needs somebody. */
+const props = defineProps<{ host: EntryHost; prefix?: string }>();
+const emit = defineEmits<{ why: [field: string]; past: [] }>();
+const root = ref<HTMLElement>();
+const form = computed(() => props.host.entry.value?.plan.form);
+const fieldsShown = (keys: readonly string[]): boolean => keys.some((k) => props.host.view(k).shown);
+
+function controlOf(key: string): HTMLElement | null {
+  return root.value?.querySelector<HTMLElement>(`[data-field="${key}"] :is(input, textarea):not([type="date"]):not([disabled])`) ?? null;
+}
+/** A field needs the clerk unless it is locked, hidden, waiting, or has filled itself. */
+function needsClerk(key: string): boolean {
+  const { shown, locked, offer, value, state } = props.host.view(key);
+  if (!shown || locked || offer?.status === 'waiting') return false;
+  const byItself = ['default', 'prefill', 'calculation', 'filledUp', 'onlyOne'].includes(state.origin.kind);
+  return value === null || !byItself;
+}
+function reachable(key: string): boolean {
+  const { shown, locked } = props.host.view(key);
+  return shown && !locked;
+}
+function keyOf(element: EventTarget | null): string | null {
+  return (element as HTMLElement | null)?.closest<HTMLElement>('[data-field]')?.dataset.field ?? null;
+}
+const order = computed(() => form.value?.pages.flatMap((p) => p.sections.flatMap((s) => s.fields)) ?? []);
+
+function step(event: KeyboardEvent): void {
+  const here = keyOf(event.target);
+  if (here === null || event.ctrlKey || event.altKey || event.metaKey) return;
+  const isEnter = event.key === 'Enter' && (event.target as HTMLElement).tagName !== 'BUTTON' && !((event.target as HTMLElement).tagName === 'TEXTAREA' && event.shiftKey);
+  if (event.key !== 'Tab' && !isEnter) return;
+  event.preventDefault();
+  // what was typed is taken first, since it may fill or hide the fields after it
+  (event.target as HTMLElement).blur();
+  const at = order.value.indexOf(here);
+  const back = event.shiftKey;
+  const rest = back ? order.value.slice(0, at).reverse() : order.value.slice(at + 1);
+  const stays = props.host.view(here);
+  const next = rest.find((k) => (back ? reachable(k) : needsClerk(k)));
+  if (stays.shown && root.value?.querySelector(`[data-field="${here}"] [aria-invalid="true"]`) && root.value.querySelector(`[data-field="${here}"] .misread`)) return;
+  if (next) focus(next);
+  else if (!back) emit('past');
+  else (event.target as HTMLElement).focus();
+}
+function focus(key: string): void {
+  void nextTick(() => {
+    const control = controlOf(key);
+    control?.focus();
+    if (control instanceof HTMLInputElement) control.select();
+  });
+}
+/** Focus on the first field that needs the clerk. */
+function focusFirst(): void {
+  const first = order.value.find(needsClerk);
+  if (first) focus(first);
+}
+defineExpose({ focusFirst, focus, keyOf });
+</script>
+
+<template>
+  <div v-if="form" ref="root" class="body" @keydown="step">
+    <template v-for="page in form.pages" :key="page.id">
+      <section v-for="s in page.sections" v-show="fieldsShown(s.fields)" :key="s.id" :aria-label="s.label || undefined">
+        <h3 v-if="s.label">{{ s.label }}</h3>
+        <EntryField v-for="k in s.fields" :key="k" :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" />
+      </section>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+section { padding-bottom: 10px; }
+h3 { padding: 8px 8px 4px; }
+</style>

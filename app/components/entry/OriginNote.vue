@@ -1,0 +1,44 @@
+<script setup lang="ts">
+import { type Origin, firstOrigin } from '~~/core/engine/origin.ts';
+
+/* Where a value comes from, in two words; pressing it opens the why. */
+const props = defineProps<{ host: EntryHost; name: string }>();
+const emit = defineEmits<{ why: [] }>();
+const view = computed(() => props.host.view(props.name));
+const label = (key: string): string => props.host.view(key).field.definition.label;
+
+const WORDS: Readonly<Record<Origin['kind'], string>> = {
+  none: '', typed: 'typed', chosen: 'chosen', emptied: 'left empty', default: 'default', prefill: 'follows', calculation: 'computed', onlyOne: 'only one left', filledUp: 'filled up', cleared: 'cleared', hidden: 'hidden', stored: 'as saved',
+}; // prettier-ignore
+const drivers = computed(() => {
+  const { value } = view.value.field;
+  const entry = props.host.entry.value;
+  if (!value || !entry) return [];
+  return value.formula.slots.map((s) => entry.plan.fields[s]?.definition.label ?? '');
+});
+const words = computed(() => {
+  const { state, offer, waiting, value, error, field } = view.value;
+  if (error) return 'why this error?';
+  if (waiting) return 'reading…';
+  if (state.gone) return 'no longer offered';
+  if (value === null) {
+    if (state.origin.kind === 'cleared') return `cleared with ${state.origin.by.map(label).join(', ') || 'its list'}`;
+    if (offer?.status === 'waiting') return 'why empty?';
+    if (offer?.status === 'ready' && offer.total === 0) return 'why nothing?';
+    if (field.value?.kind === 'calculation' || field.value?.kind === 'prefill') return 'why empty?';
+    return '';
+  }
+  if (state.origin.kind === 'prefill') return drivers.value.length ? `from ${drivers.value.join(', ')}` : 'filled in';
+  if (state.origin.kind === 'filledUp') return `filled up from ${label(state.origin.from)}`;
+  if (state.origin.kind === 'stored') return WORDS[firstOrigin(state.origin).kind] === 'computed' ? 'computed, as saved' : 'as saved';
+  return WORDS[state.origin.kind];
+});
+</script>
+
+<template>
+  <button v-if="words" class="word light origin" type="button" tabindex="-1" :aria-label="`${view.field.definition.label}: ${words}. Why?`" @click="emit('why')">{{ words }}</button>
+</template>
+
+<style scoped>
+.origin { font-size: 12.500px; color: var(--ink-2); line-height: 1.25; }
+</style>

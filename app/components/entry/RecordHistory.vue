@@ -1,0 +1,50 @@
+<script setup lang="ts">
+import type { Datum } from '~~/core/values/types.ts';
+
+/* What happened to a record, newest first, read when opened. */
+const props = defineProps<{ form: string; record: number; host: EntryHost }>();
+interface Line {
+  readonly kind: 'created' | 'changed' | 'deleted';
+  readonly at: string;
+  readonly by: string;
+  readonly formVersion: number | null;
+  readonly changes: Readonly<Record<string, readonly [Datum, Datum]>>;
+}
+const lines = shallowRef<readonly Line[] | null>(null);
+const problem = ref('');
+async function read(event: Event): Promise<void> {
+  if (!(event.target as HTMLDetailsElement).open || lines.value) return;
+  try {
+    lines.value = await api<Line[]>(`forms/${props.form}/records/${props.record}/history`);
+  } catch (e) {
+    problem.value = messageOf(e);
+  }
+}
+const fieldOf = (column: string) => props.host.entry.value?.plan.fields.find((f) => f.definition.column === column);
+const label = (column: string): string => fieldOf(column)?.definition.label ?? column;
+function text(column: string, value: Datum): string {
+  const field = fieldOf(column);
+  return value === null ? 'empty' : field ? props.host.show(field.key, value) : String(value);
+}
+const when = (at: string): string => showTyped(undefined as never, undefined as never, { kind: 'datetime' }, at);
+</script>
+
+<template>
+  <details class="history" @toggle="read">
+    <summary>History</summary>
+    <p v-if="problem" class="bad">{{ problem }}</p>
+    <ol v-else-if="lines">
+      <li v-for="(l, i) in lines" :key="i">
+        <b>{{ l.kind }}</b> by {{ l.by }} <span class="muted">{{ when(l.at) }}, form version {{ l.formVersion }}</span>
+        <ul><li v-for="(c, column) in l.changes" :key="column"><span class="muted">{{ label(String(column)) }}:</span> {{ text(String(column), c[0]) }} → {{ text(String(column), c[1]) }}</li></ul>
+      </li>
+    </ol>
+  </details>
+</template>
+
+<style scoped>
+.history { padding: 14px 8px; }
+summary { cursor: pointer; font-weight: 600; }
+ol { padding-left: 18px; display: grid; gap: 8px; }
+ul { font-size: 13px; }
+</style>

@@ -1,0 +1,63 @@
+import type { DataCache } from '~~/core/engine/cache.ts';
+import type { Plan, PlanField } from '~~/core/engine/plan.ts';
+import { decimalsFor } from '~~/core/form/fit.ts';
+import type { Type } from '~~/core/formula/types.ts';
+import { type Result, isFormulaError, isWaiting } from '~~/core/formula/errors.ts';
+import { showDate, showDateTime, showNumber, showTime } from '~~/core/values/show.ts';
+import type { Datum, Row } from '~~/core/values/types.ts';
+
+export const LOCALE = 'en-GB';
+
+/** A row as people know it: its shown column. */
+export function rowLabel(plan: Plan, cache: DataCache, table: string, id: number, column: string | null = null): string {
+  const row = cache.row(table, id);
+  const shown = column ?? plan.tables.get(table)?.shown ?? null;
+  if (!row) return row === null ? `row ${id} (gone)` : '…';
+  const value = shown ? row[shown] : null;
+  return value === null || value === undefined ? `row ${id}` : String(value);
+}
+
+/** A field's value for readers: choices by their label, numbers and dates in the reader's format. */
+export function showValue(plan: Plan, cache: DataCache, field: PlanField, value: Datum): string {
+  if (value === null) return '';
+  const { source } = field.definition;
+  if (source?.kind === 'options') return source.options.find((o) => o.value === value)?.label ?? String(value);
+  if (field.type.kind === 'row' && typeof value === 'number') {
+    return rowLabel(plan, cache, field.type.table, value, source?.kind === 'rows' ? source.show : null);
+  }
+  return showTyped(plan, cache, field.type, value, decimalsFor(field.definition, field.column));
+}
+
+/** Any value of a known type for readers. */
+export function showTyped(plan: Plan, cache: DataCache, type: Type, value: Datum, decimals: number | null = null): string {
+  if (value === null) return '';
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  if (type.kind === 'row' && typeof value === 'number') return rowLabel(plan, cache, type.table, value);
+  if (typeof value === 'number') return showNumber(value, { locale: LOCALE, decimals });
+  if (typeof value === 'string') {
+    if (type.kind === 'date') return showDate(value, { locale: LOCALE });
+    if (type.kind === 'datetime') return showDateTime(value, { locale: LOCALE });
+    if (type.kind === 'time') return showTime(value);
+    return value;
+  }
+  const of = type.kind === 'list' ? type.of : type;
+  return value.map((v) => showTyped(plan, cache, of, v)).join(', ');
+}
+
+/** What a formula gave, for readers: a value, "empty", an error's sentence or "waiting". */
+export function showResult(plan: Plan, cache: DataCache, type: Type, result: Result): string {
+  if (isFormulaError(result)) return result.message;
+  if (isWaiting(result)) return 'waiting';
+  if (result === null) return 'empty';
+  const text = showTyped(plan, cache, type, result);
+  return type.kind === 'text' ? `“${text}”` : text;
+}
+
+/** A candidate of a list: its shown text and what stands beside it. */
+export function candidateTexts(field: PlanField, row: Row): { text: string; beside: string } {
+  const source = field.definition.source;
+  if (source?.kind !== 'rows') return { text: String(row.label ?? row.value ?? ''), beside: '' };
+  const value = source.show ? row[source.show] : null;
+  const beside = source.beside.map((c) => row[c]).filter((v) => v !== null && v !== undefined && v !== '');
+  return { text: value === null || value === undefined ? `row ${row.id}` : String(value), beside: beside.map(String).join(' · ') };
+}

@@ -1,0 +1,158 @@
+import type { InjectionKey } from 'vue';
+import { useDebounceFn } from '@vueuse/core';
+import { compileForm } from '~~/core/engine/compile.ts';
+import type { Plan } from '~~/core/engine/plan.ts';
+import type { Edit } from '~~/core/engine/state.ts';
+import type { Answered, Want } from '~~/core/engine/wants.ts';
+import { type Form, parseForm } from '~~/core/form/definition.ts';
+import type { Table } from '~~/core/form/tables.ts';
+import { formDifferences } from '~~/core/review/differences.ts';
+
+interface DraftAnswer {
+  readonly draft: unknown;
+  readonly revision: number;
+  readonly version: number | null;
+  readonly published: unknown;
+  readonly tables: readonly Table[];
+  readonly context: { readonly today: string; readonly now: string; readonly me: number };
+  readonly answered: readonly Answered[];
+}
+export type Draft = ReturnType<typeof useDraft>;
+
+const UNDO_DEPTH = 200;
+
+/**
+ * A form being built: the draft, what came before it (undo), the live entry on it, and saving by itself. Every change
+ * compiles the draft anew and plays what was tried so far on it again.
+ */
+export function useDraft(formKey: string) {
+  const form = shallowRef<Form | null>(null);
+  const plan = shallowRef<Plan | null>(null);
+  const published = shallowRef<Form | null>(null);
+  const version = ref<number | null>(null);
+  const tables = shallowRef<ReadonlyMap<string, Table>>(new Map());
+  const context = shallowRef({ today: '', now: '', me: 0 });
+  const person = ref(0);
+  const selected = ref<string | null>(null);
+  const failed = ref('');
+  const conflict = ref(false);
+  const saveState = ref<'saved' | 'waiting' | 'saving' | 'failed'>('saved');
+  const undoStack = shallowRef<readonly Form[]>([]);
+  const redoStack = shallowRef<readonly Form[]>([]);
+  let revision = 0;
+  let saving: Promise<void> = Promise.resolve();
+
+  const host = useEntryHost(async (wants: readonly Want[]) => {
+    // the server narrows by the draft it has, so it must have this one
+    await flush();
+    return api<Answered[]>(`forms/${formKey}/wants`, { body: { version: 'draft', wants } });
+  });
+
+  async function load(): Promise<void> {
+    failed.value = '';
+    try {
+      const answer = await api<DraftAnswer>(`forms/${formKey}/draft`);
+      tables.value = new Map(answer.tables.map((t) => [t.key, t]));
+      context.value = answer.context;
+      person.value ||= answer.context.me;
+      version.value = answer.version;
+      published.value = answer.published ? parseForm(answer.published) : null;
+      revision = answer.revision;
+      form.value = parseForm(answer.draft);
+      plan.value = compileForm(form.value, tables.value);
+      host.open(plan.value, { ...context.value, me: person.value, mode: 'new' }, null, answer.answered);
+      conflict.value = false;
+      saveState.value = 'saved';
+    } catch (e) {
+      failed.value = messageOf(e);
+    }
+  }
+
+  /** Compiles the draft and plays the tried edits again on it. */
+  function recompile(edits: readonly Edit[] = host.entry.value?.log ?? []): void {
+    if (!form.value) return;
+    const compiled = compileForm(form.value, tables.value);
+    plan.value = compiled;
+    host.cache().forgetLists();
+    host.open(compiled, { ...context.value, me: person.value, mode: 'new' }, null, [], true);
+    const kept = edits.filter((e) => compiled.slots.has(e.field));
+    if (kept.length) host.apply(kept);
+    if (selected.value && !compiled.slots.has(selected.value)) selected.value = null;
+  }
+
+  function replace(next: Form): void {
+    form.value = next;
+    recompile();
+    saveState.value = 'waiting';
+    void saveSoon();
+  }
+  /** Makes one change, undoable. A change that changes nothing is none. */
+  function change(next: Form | null): void {
+    if (!form.value || !next || next === form.value || JSON.stringify(next) === JSON.stringify(form.value)) return;
+    undoStack.value = [...undoStack.value, form.value].slice(-UNDO_DEPTH);
+    redoStack.value = [];
+    replace(next);
+  }
+  function undo(): void {
+    const before = undoStack.value.at(-1);
+    if (!before || !form.value) return;
+    undoStack.value = undoStack.value.slice(0, -1);
+    redoStack.value = [...redoStack.value, form.value];
+    replace(before);
+  }
+  function redo(): void {
+    const after = redoStack.value.at(-1);
+    if (!after || !form.value) return;
+    redoStack.value = redoStack.value.slice(0, -1);
+    undoStack.value = [...undoStack.value, form.value];
+    replace(after);
+  }
+
+  async function saveNow(): Promise<void> {
+    const draft = form.value;
+    if (!draft || saveState.value === 'saved') return;
+    saveState.value = 'saving';
+    try {
+      revision = (await api<{ revision: number }>(`forms/${formKey}/draft`, { method: 'PUT', body: { draft, revision } })).revision;
+      saveState.value = form.value === draft ? 'saved' : 'waiting';
+    } catch (e) {
+      saveState.value = 'failed';
+      if (e instanceof ApiError && e.status === 409) conflict.value = true;
+    }
+  }
+  const queueSave = (): Promise<void> => (saving = saving.then(saveNow));
+  const saveSoon = useDebounceFn(queueSave, 400);
+  /** Saves what is not saved yet, now. */
+  async function flush(): Promise<void> {
+    while (saveState.value === 'waiting') await queueSave();
+    await saving;
+  }
+
+  async function publish(): Promise<number> {
+    await flush();
+    const answer = await api<{ version: number }>(`forms/${formKey}/publish`, { body: { revision } });
+    const edits = host.entry.value?.log ?? [];
+    await load();
+    recompile(edits);
+    return answer.version;
+  }
+  function startOver(): void {
+    recompile([]);
+  }
+  function tryAs(id: number): void {
+    person.value = id;
+    recompile();
+  }
+
+  const differences = computed(() => (form.value && published.value ? formDifferences(published.value, form.value) : []));
+  const problems = computed(() => plan.value?.problems ?? []);
+  const errors = computed(() => problems.value.filter((p) => p.severity === 'error'));
+
+  return {
+    formKey, form, plan, published, version, tables, context, person, selected, failed, conflict, saveState, host, differences, problems, errors, undoStack, redoStack,
+    load, change, undo, redo, flush, publish, startOver, tryAs,
+  }; // prettier-ignore
+}
+
+export const draftKey: InjectionKey<Draft> = Symbol('draft');
+export const useTheDraft = (): Draft => inject(draftKey) as Draft;

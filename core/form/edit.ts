@@ -1,0 +1,132 @@
+import { type Field, type Form, type Section, fieldSchema } from './definition.ts';
+import { type ColumnType, keyFromLabel } from './tables.ts';
+
+/*
+ * Changes to a form definition, each a function from a form to a new form that shares what did not change. What the
+ * Design area does with the mouse and the keyboard comes down to these; undo keeps the forms before.
+ */
+
+const mapSections = (form: Form, change: (section: Section) => Section): Form => ({
+  ...form,
+  pages: form.pages.map((p) => ({ ...p, sections: p.sections.map(change) })),
+});
+
+/** Where a field stands: its section and its place in it. Null when the form does not place it. */
+export function placeOf(form: Form, key: string): { section: Section; index: number } | null {
+  for (const section of form.pages.flatMap((p) => p.sections)) {
+    const index = section.fields.indexOf(key);
+    if (index >= 0) return { section, index };
+  }
+  return null;
+}
+
+/**
+ * Adds a field at the end of a section, with a key made from its label, saved in a column of the same name (made
+ * when the form is published). Gives the form and the new key. Throws RangeError when there is no such section.
+ */
+export function addField(form: Form, sectionId: string, label: string, type: ColumnType): { form: Form; key: string } {
+  if (!form.pages.some((p) => p.sections.some((s) => s.id === sectionId))) throw new RangeError(`There is no section “${sectionId}”.`);
+  const columns = Object.values(form.fields).map((f) => f.column ?? '');
+  const key = keyFromLabel(label, [...Object.keys(form.fields), ...columns]);
+  const source =
+    type === 'person' ? { kind: 'rows', table: 'people', show: 'name', sort: ['name'] } : type === 'choice' ? { kind: 'options', options: [] } : null;
+  const field = fieldSchema.parse({ label, type, column: key, source });
+  const placed = mapSections(form, (s) => (s.id === sectionId ? { ...s, fields: [...s.fields, key] } : s));
+  return { form: { ...placed, fields: { ...form.fields, [key]: field } }, key };
+}
+
+/** Takes a field out of the form. Formulas that name it then have a problem, which is said, not mended in silence. */
+export function removeField(form: Form, key: string): Form {
+  const { [key]: _, ...fields } = form.fields;
+  return { ...mapSections(form, (s) => (s.fields.includes(key) ? { ...s, fields: s.fields.filter((k) => k !== key) } : s)), fields };
+}
+
+/** Changes settings of a field; what is not named stays. */
+export function changeField(form: Form, key: string, change: Partial<Field>): Form {
+  const field = form.fields[key];
+  if (!field) return form;
+  return { ...form, fields: { ...form.fields, [key]: { ...field, ...change } } };
+}
+
+/**
+ * A field of another type: what the new type cannot keep (its choices, its column) is dropped; the formula stays and is
+ * checked against the new type.
+ */
+export function changeType(form: Form, key: string, type: ColumnType, columnFits: boolean): Form {
+  const field = form.fields[key];
+  if (!field || field.type === type) return form;
+  const source = field.source?.kind === 'options' ? (type === 'choice' ? field.source : null) : type === 'link' ? field.source : null;
+  const fresh =
+    type === 'person' ? fieldSchema.parse({ label: 'x', type, source: { kind: 'rows', table: 'people', show: 'name', sort: ['name'] } }).source
+    : type === 'choice' && !source ? fieldSchema.parse({ label: 'x', type, source: { kind: 'options' } }).source
+    : source; // prettier-ignore
+  return changeField(form, key, { type, source: fresh, column: columnFits ? field.column : null });
+}
+
+/** Puts a field before the field at `index` of a section (its own place counted as it was). */
+export function moveField(form: Form, key: string, sectionId: string, index: number): Form {
+  const from = placeOf(form, key);
+  if (!from) return form;
+  const at = from.section.id === sectionId && from.index < index ? index - 1 : index;
+  if (from.section.id === sectionId && from.index === at) return form;
+  return mapSections(form, (s) => {
+    const without = s.fields.includes(key) ? s.fields.filter((k) => k !== key) : s.fields;
+    if (s.id !== sectionId) return without === s.fields ? s : { ...s, fields: without };
+    return { ...s, fields: [...without.slice(0, at), key, ...without.slice(at)] };
+  });
+}
+
+/** Moves a field one place up or down, into the next section at an end. */
+export function nudgeField(form: Form, key: string, by: -1 | 1): Form {
+  const at = placeOf(form, key);
+  if (!at) return form;
+  const sections = form.pages.flatMap((p) => p.sections);
+  const number = sections.findIndex((s) => s.id === at.section.id);
+  const target = at.index + by;
+  if (target >= 0 && target < at.section.fields.length) return moveField(form, key, at.section.id, by < 0 ? target : target + 1);
+  const other = sections[number + by];
+  return other ? moveField(form, key, other.id, by < 0 ? other.fields.length : 0) : form;
+}
+
+/** Adds a section after another (at the end when null). Gives the form and the new section's id. */
+export function addSection(form: Form, afterId: string | null, label: string): { form: Form; id: string } {
+  const taken = form.pages.flatMap((p) => p.sections.map((s) => s.id));
+  const id = keyFromLabel(label || 'section', taken);
+  const section: Section = { id, label, shown: null, fields: [] };
+  const pages = form.pages.map((p, i) => {
+    const at = p.sections.findIndex((s) => s.id === afterId);
+    if (at >= 0) return { ...p, sections: [...p.sections.slice(0, at + 1), section, ...p.sections.slice(at + 1)] };
+    return afterId === null && i === form.pages.length - 1 ? { ...p, sections: [...p.sections, section] } : p;
+  });
+  return { form: { ...form, pages }, id };
+}
+
+export const changeSection = (form: Form, id: string, change: Partial<Pick<Section, 'label' | 'shown'>>): Form =>
+  mapSections(form, (s) => (s.id === id ? { ...s, ...change } : s));
+
+/** Moves a whole section one place up or down inside its page. */
+export function nudgeSection(form: Form, id: string, by: -1 | 1): Form {
+  const pages = form.pages.map((p) => {
+    const at = p.sections.findIndex((s) => s.id === id);
+    const to = at + by;
+    const moved = p.sections[at];
+    if (!moved || to < 0 || to >= p.sections.length) return p;
+    const sections = p.sections.filter((s) => s.id !== id);
+    return { ...p, sections: [...sections.slice(0, to), moved, ...sections.slice(to)] };
+  });
+  return { ...form, pages };
+}
+
+/** Removes a section; its fields go to the end of the one before (or after). The last section stays. */
+export function removeSection(form: Form, id: string): Form {
+  const sections = form.pages.flatMap((p) => p.sections);
+  const at = sections.findIndex((s) => s.id === id);
+  const heir = sections[at - 1] ?? sections[at + 1];
+  const gone = sections[at];
+  if (!gone || !heir) return form;
+  const fields = at > 0 ? [...heir.fields, ...gone.fields] : [...gone.fields, ...heir.fields];
+  return {
+    ...form,
+    pages: form.pages.map((p) => ({ ...p, sections: p.sections.filter((s) => s.id !== id).map((s) => (s.id === heir.id ? { ...s, fields } : s)) })),
+  };
+}

@@ -1,0 +1,49 @@
+import { checkFormula } from './check.ts';
+import { FUNCTIONS } from './functions/index.ts';
+import { parseFormula } from './parse.ts';
+import type { Scope } from './scope.ts';
+import { type Type, typeInWords } from './types.ts';
+
+export interface Completion {
+  readonly text: string;
+  readonly insert: string;
+  readonly kind: 'variable' | 'property' | 'function' | 'keyword';
+  readonly detail: string;
+  readonly info: string;
+}
+export interface Completions {
+  /** where the word being completed begins */
+  readonly from: number;
+  /** whether something was typed that asks for completion by itself */
+  readonly typing: boolean;
+  readonly options: readonly Completion[];
+}
+
+/**
+ * What could stand at a place in a formula: after a dot the columns of the row before it, elsewhere names and
+ * functions. Null inside a text or where nothing fits.
+ */
+export function completionsAt(text: string, position: number, scope: Scope): Completions | null {
+  const before = text.slice(0, position);
+  if ((before.match(/"/g) ?? []).length % 2 === 1) return null;
+  const path = /((?:[\p{L}_][\p{L}\p{N}_]*\.)*)([\p{L}_][\p{L}\p{N}_]*)?$/u.exec(before);
+  const word = path?.[2] ?? '';
+  const from = position - word.length;
+  const words = (t: Type): string => typeInWords(t, (k) => scope.tables.get(k)?.label ?? k);
+  if (path?.[1]) {
+    const owner = checkFormula(parseFormula(path[1].slice(0, -1)), scope).type;
+    const options = membersOf(owner, scope).map(([key, type, label]): Completion => ({ text: key, insert: key, kind: 'property', detail: words(type), info: label }));
+    return options.length ? { from, typing: true, options } : null;
+  }
+  if (/[\d.]$/.test(before.slice(0, from)) && word === '') return null;
+  const names = [...scope.bindings.values()].map((b): Completion => ({ text: b.name, insert: b.name, kind: 'variable', detail: words(b.type), info: b.label === b.name ? '' : b.label }));
+  const functions = FUNCTIONS.map((f): Completion => ({ text: f.name, insert: f.parameters.length ? `${f.name}(` : `${f.name}()`, kind: 'function', detail: f.signature.slice(f.name.length), info: f.summary }));
+  return { from, typing: word !== '', options: [...names, ...functions] };
+}
+
+function membersOf(type: Type, scope: Scope): (readonly [key: string, type: Type, label: string])[] {
+  if (type.kind === 'object') return [...type.members].map(([key, t]) => [key, t, ''] as const);
+  const row = type.kind === 'list' ? type.of : type;
+  const table = row.kind === 'row' ? scope.tables.get(row.table) : undefined;
+  return [...(table?.columns.values() ?? [])].map((c) => [c.key, c.type, c.label] as const);
+}
