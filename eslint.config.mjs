@@ -44,7 +44,7 @@ export default tseslint.config(
       'import-x/no-cycle': ['error', { ignoreExternal: true }],
       '@typescript-eslint/no-non-null-assertion': 'off',
       '@typescript-eslint/consistent-type-imports': ['error', { fixStyle: 'inline-type-imports', disallowTypeAnnotations: false }],
-      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_$' }],
       'vue/multi-word-component-names': 'off',
       'vue/require-default-prop': 'off',
       'max-lines': ['error', { max: 600 }],

@@ -28,13 +28,20 @@ export default defineNuxtConfig({
     },
   },
   nitro: {
-    experimental: { wasm: false },
-    externals: { inline: [] },
+    typescript: {
+      tsConfig: {
+        compilerOptions: { noUncheckedIndexedAccess: true, allowImportingTsExtensions: true, noEmit: true },
+        exclude: ['../tests', '../**/*.test.ts'],
+      },
+    },
   },
   vite: { build: { target: 'es2022' } },
   typescript: {
     strict: true,
-    tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true, allowImportingTsExtensions: true, noEmit: true }, exclude: ['../tests', '../**/*.test.ts'] },
+    tsConfig: {
+      compilerOptions: { noUncheckedIndexedAccess: true, allowImportingTsExtensions: true, noEmit: true },
+      exclude: ['../tests', '../**/*.test.ts'],
+    },
   },
   routeRules: {
     '/**': {

@@ -1,6 +1,4 @@
 <script setup lang="ts">
-const session = useSession();
-await session.load();
 useScheme();
 </script>
 

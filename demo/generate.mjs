@@ -42,8 +42,27 @@ const REGIONS = {
   'Outer Islands': [],
 }; // prettier-ignore
 const OWNERS = ['Marrow Fen Trust', 'County council', 'Private, by letter', 'Parish', 'Water board', 'Forest service'];
-const NOTES = ['', '', '', 'Gate code from the office', 'Boots; flooded until April', 'No dogs', 'Ring the warden first', 'Tides: see the table'];
-const HABITATS = ['Wet heath', 'Dry heath', 'Reedbed', 'Fen meadow', 'Wet woodland', 'Chalk grassland', 'Saltmarsh', 'Blanket bog', 'Ditch'];
+const NOTES = [
+  '',
+  '',
+  '',
+  'Gate code from the office',
+  'Boots; flooded until April',
+  'No dogs',
+  'Ring the warden first',
+  'Tides: see the table',
+];
+const HABITATS = [
+  'Wet heath',
+  'Dry heath',
+  'Reedbed',
+  'Fen meadow',
+  'Wet woodland',
+  'Chalk grassland',
+  'Saltmarsh',
+  'Blanket bog',
+  'Ditch',
+];
 
 const PEOPLE = [
   ['Maud Alder', 'Office', ''], ['Ida Fenn', 'Field', 'Maud Alder'], ['Tom Reed', 'Field', 'Maud Alder'], ['Nell Carr', 'Lab', 'Maud Alder'], ['Amos Lode', 'Store', 'Maud Alder'], ['Wyn Holt', 'Field', 'Ida Fenn'],
@@ -90,9 +109,21 @@ for (const line of FLORA.trim().split('\n')) {
 }
 const regions = Object.keys(REGIONS).map((name, i) => ({ name, code: `R${i + 1}` }));
 const sites = Object.entries(REGIONS).flatMap(([region, names]) =>
-  names.map((name) => ({ name, region, grid_reference: `MF ${between(100, 999)} ${between(100, 999)}`, landowner: pick(OWNERS), access_note: pick(NOTES), active: random() < 0.93 ? 'yes' : 'no' })),
+  names.map((name) => ({
+    name,
+    region,
+    grid_reference: `MF ${between(100, 999)} ${between(100, 999)}`,
+    landowner: pick(OWNERS),
+    access_note: pick(NOTES),
+    active: random() < 0.93 ? 'yes' : 'no',
+  })),
 );
-const people = PEOPLE.map(([name, team, manager]) => ({ name, email: `${name.split(' ')[0].toLowerCase()}@marrowfen.example`, team, manager }));
+const people = PEOPLE.map(([name, team, manager]) => ({
+  name,
+  email: `${name.split(' ')[0].toLowerCase()}@marrowfen.example`,
+  team,
+  manager,
+}));
 const plots = [];
 for (const site of sites) {
   for (let i = 1, n = between(2, 5); i <= n; i++) {
@@ -103,7 +134,11 @@ for (const site of sites) {
   }
 }
 // planted: plots whose site is not among the sites any more, and one misspelled
-plots.push({ name: 'Old Decoy 1', site: 'Old Decoy', habitat: 'Ditch' }, { name: 'Old Decoy 2', site: 'Old Decoy', habitat: 'Reedbed' }, { name: 'Kelter Bog 9', site: 'Kelter  Bog', habitat: 'Blanket bog' });
+plots.push(
+  { name: 'Old Decoy 1', site: 'Old Decoy', habitat: 'Ditch' },
+  { name: 'Old Decoy 2', site: 'Old Decoy', habitat: 'Reedbed' },
+  { name: 'Kelter Bog 9', site: 'Kelter  Bog', habitat: 'Blanket bog' },
+);
 
 const cell = (v) => (/[",\n]|^\s|\s$/.test(String(v)) ? `"${String(v).replaceAll('"', '""')}"` : String(v));
 function write(name, rows) {

@@ -31,7 +31,8 @@ function* files(path) {
 /** Builds when a source file changed since the last build. */
 export function buildIfNeeded(root) {
   const hash = createHash('sha256');
-  for (const source of SOURCES) for (const file of files(`${root}${source}`)) hash.update(file.slice(root.length)).update(readFileSync(file));
+  for (const source of SOURCES)
+    for (const file of files(`${root}${source}`)) hash.update(file.slice(root.length)).update(readFileSync(file));
   const now = hash.digest('hex');
   const stamp = `${root}.output/brisk-sources`;
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === now) return;

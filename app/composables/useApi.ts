@@ -38,7 +38,12 @@ export async function api<T>(path: string, options: ApiOptions = {}): Promise<T>
   const data = (await response.json().catch(() => null)) as Record<string, unknown> | null;
   if (response.ok) return data as T;
   if (response.status === 401 && path !== 'session') await navigateTo(`/sign-in?to=${encodeURIComponent(useRoute().fullPath)}`);
-  throw new ApiError(response.status, String(data?.code ?? 'failed'), String(data?.message ?? `The server answered ${response.status}.`), data ?? {});
+  throw new ApiError(
+    response.status,
+    String(data?.code ?? 'failed'),
+    String(data?.message ?? `The server answered ${response.status}.`),
+    data ?? {},
+  );
 }
 
 /** The message of anything thrown, for showing. */

@@ -48,7 +48,13 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   let stepNumber = 0;
   const underWay = new Set<string>();
 
-  function open(plan: Plan, context: EntryContext, record: StoredRecord | null, answered: readonly Answered[] = [], keepCache = false): void {
+  function open(
+    plan: Plan,
+    context: EntryContext,
+    record: StoredRecord | null,
+    answered: readonly Answered[] = [],
+    keepCache = false,
+  ): void {
     if (!keepCache) cache = new DataCache();
     const tableOf = (field: string): string | null => plan.fields[plan.slots.get(field) ?? -1]?.choices?.table ?? null;
     cache.supply(answered, tableOf);
@@ -127,12 +133,21 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   }
 
   /** One page of a large list for the control that shows it. */
-  async function page(field: string, search: string, offset: number, limit: number): Promise<{ rows: readonly Row[]; more: boolean; failed: string | null }> {
+  async function page(
+    field: string,
+    search: string,
+    offset: number,
+    limit: number,
+  ): Promise<{ rows: readonly Row[]; more: boolean; failed: string | null }> {
     const current = entry.value;
     if (!current) return { rows: [], more: false, failed: null };
     const want: Want = { kind: 'page', ...current.asked(field), search, offset, limit };
     const known = cache.answer(want);
-    const answer = known?.kind === 'page' ? known : (await fetchWants([want]).catch((e: unknown) => [{ want, answer: { kind: 'failed' as const, reason: messageOf(e) } }]))[0]?.answer;
+    const answer =
+      known?.kind === 'page'
+        ? known
+        : (await fetchWants([want]).catch((e: unknown) => [{ want, answer: { kind: 'failed' as const, reason: messageOf(e) } }]))[0]
+            ?.answer;
     if (answer?.kind === 'page') {
       current.supply([{ want, answer }]);
       return { rows: answer.rows, more: answer.more, failed: null };
@@ -185,6 +200,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   }
 
   const show = (key: string, value?: Datum): string => {
+    void versions[key];
     const current = entry.value;
     if (!current) return '';
     const field = current.plan.fields[current.slot(key)] as PlanField;

@@ -24,17 +24,34 @@ const isHere = (to: string): boolean => (to === '/' ? route.path === '/' : route
   <div class="shell" :class="{ bare: !session.account }">
     <a class="skip" href="#main">Skip to the content</a>
     <header v-if="session.account" class="bar">
-      <NuxtLink to="/" class="brand" aria-label="Brisk Acorn, home"><img src="/acorn.svg" alt="" width="24" height="24" /> <b>Marrow Fen Seed Bank</b></NuxtLink>
+      <NuxtLink to="/" class="brand" aria-label="Brisk Acorn, home"
+        ><img src="/acorn.svg" alt="" width="24" height="24" /> <b>Marrow Fen Seed Bank</b></NuxtLink
+      >
       <div id="bar-place" class="place" />
       <div id="bar-end" class="end" />
       <div class="me">
-        <button class="btn plain small" type="button" :aria-label="scheme === 'dark' ? 'Switch to light' : 'Switch to dark'" @click="toggle"><i class="pi" :class="scheme === 'dark' ? 'pi-sun' : 'pi-moon'" /></button>
-        <span class="who"><b>{{ session.account.name }}</b> <span class="muted">{{ session.account.role }}</span></span>
+        <button
+          class="btn plain small"
+          type="button"
+          :aria-label="scheme === 'dark' ? 'Switch to light' : 'Switch to dark'"
+          @click="toggle"
+        >
+          <i class="pi" :class="scheme === 'dark' ? 'pi-sun' : 'pi-moon'" />
+        </button>
+        <span class="who"
+          ><b>{{ session.account.name }}</b> <span class="muted">{{ session.account.role }}</span></span
+        >
         <button class="btn plain small" type="button" @click="session.signOut()">Sign out</button>
       </div>
     </header>
     <nav v-if="session.account" class="side" aria-label="Places">
-      <NuxtLink v-for="p in places" :key="p.to" :to="p.to" :class="{ here: isHere(p.to) }" :aria-current="isHere(p.to) ? 'page' : undefined">
+      <NuxtLink
+        v-for="p in places"
+        :key="p.to"
+        :to="p.to"
+        :class="{ here: isHere(p.to) }"
+        :aria-current="isHere(p.to) ? 'page' : undefined"
+      >
         <i class="pi" :class="p.icon" aria-hidden="true" /><span>{{ p.word }}</span>
       </NuxtLink>
     </nav>
@@ -43,26 +60,123 @@ const isHere = (to: string): boolean => (to === '/' ? route.path === '/' : route
 </template>
 
 <style scoped>
-.shell { height: 100%; display: grid; grid-template: 44px minmax(0, 1fr) / 60px minmax(0, 1fr); grid-template-areas: 'bar bar' 'side main'; }
-.shell.bare { display: block; }
-.skip { position: absolute; left: -999px; }
-.skip:focus { left: 8px; top: 8px; z-index: 10; background: var(--ground); padding: 6px 10px; }
-.bar { grid-area: bar; display: flex; align-items: center; gap: 14px; padding: 0 14px; border-bottom: 1px solid var(--line); background: var(--ground); white-space: nowrap; }
-.brand { display: flex; align-items: center; gap: 10px; color: var(--ink); text-decoration: none; }
-.place { display: flex; align-items: center; gap: 10px; min-width: 0; overflow: hidden; }
-.end { margin-left: auto; display: flex; align-items: center; gap: 8px; }
-.me { display: flex; align-items: center; gap: 6px; }
-.side { grid-area: side; border-right: 1px solid var(--line); background: var(--ground-2); display: flex; flex-direction: column; padding-top: 4px; }
-.side a { display: flex; flex-direction: column; align-items: center; gap: 2px; padding: 8px 0 7px; font-size: 11px; color: var(--ink-2); text-decoration: none; border-left: 3px solid transparent; border-right: 3px solid transparent; }
-.side a i { font-size: 17px; }
-.side a:hover { color: var(--ink); }
-.side a.here { background: var(--act-wash); color: var(--act); font-weight: 700; border-left-color: var(--act); }
-main { grid-area: main; min-width: 0; overflow: auto; outline: none; }
-@media (max-width: 900px) { .who span { display: none; } }
+.shell {
+  height: 100%;
+  display: grid;
+  grid-template: 44px minmax(0, 1fr) / 60px minmax(0, 1fr);
+  grid-template-areas: 'bar bar' 'side main';
+}
+.shell.bare {
+  display: block;
+}
+.skip {
+  position: absolute;
+  left: -999px;
+}
+.skip:focus {
+  left: 8px;
+  top: 8px;
+  z-index: 10;
+  background: var(--ground);
+  padding: 6px 10px;
+}
+.bar {
+  grid-area: bar;
+  display: flex;
+  align-items: center;
+  gap: 14px;
+  padding: 0 14px;
+  border-bottom: 1px solid var(--line);
+  background: var(--ground);
+  white-space: nowrap;
+}
+.brand {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  color: var(--ink);
+  text-decoration: none;
+}
+.place {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  min-width: 0;
+  overflow: hidden;
+}
+.end {
+  margin-left: auto;
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.me {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+.side {
+  grid-area: side;
+  border-right: 1px solid var(--line);
+  background: var(--ground-2);
+  display: flex;
+  flex-direction: column;
+  padding-top: 4px;
+}
+.side a {
+  display: flex;
+  flex-direction: column;
+  align-items: center;
+  gap: 2px;
+  padding: 8px 0 7px;
+  font-size: 11px;
+  color: var(--ink-2);
+  text-decoration: none;
+  border-left: 3px solid transparent;
+  border-right: 3px solid transparent;
+}
+.side a i {
+  font-size: 17px;
+}
+.side a:hover {
+  color: var(--ink);
+}
+.side a.here {
+  background: var(--act-wash);
+  color: var(--act);
+  font-weight: 700;
+  border-left-color: var(--act);
+}
+main {
+  grid-area: main;
+  min-width: 0;
+  overflow: auto;
+  outline: none;
+}
+@media (max-width: 900px) {
+  .who span {
+    display: none;
+  }
+}
 @media (max-width: 640px) {
-  .shell { grid-template: 44px minmax(0, 1fr) 52px / minmax(0, 1fr); grid-template-areas: 'bar' 'main' 'side'; }
-  .side { flex-direction: row; justify-content: space-around; border-right: 0; border-top: 1px solid var(--line); padding: 0; }
-  .side a { border: 0; padding: 6px 10px; }
-  .brand b, .who { display: none; }
+  .shell {
+    grid-template: 44px minmax(0, 1fr) 52px / minmax(0, 1fr);
+    grid-template-areas: 'bar' 'main' 'side';
+  }
+  .side {
+    flex-direction: row;
+    justify-content: space-around;
+    border-right: 0;
+    border-top: 1px solid var(--line);
+    padding: 0;
+  }
+  .side a {
+    border: 0;
+    padding: 6px 10px;
+  }
+  .brand b,
+  .who {
+    display: none;
+  }
 }
 </style>

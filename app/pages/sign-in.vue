@@ -39,7 +39,9 @@ const DOES: Readonly<Record<string, string>> = {
       <h2 id="sign-in">Sign in</h2>
       <form class="fields" @submit.prevent="go({ email, password })">
         <label><span class="label">E-mail</span><input v-model="email" class="in" type="email" autocomplete="username" required /></label>
-        <label><span class="label">Password</span><input v-model="password" class="in" type="password" autocomplete="current-password" required /></label>
+        <label
+          ><span class="label">Password</span><input v-model="password" class="in" type="password" autocomplete="current-password" required
+        /></label>
         <p v-if="problem" class="note bad" role="alert">{{ problem }}</p>
         <button class="btn act" type="submit" :disabled="busy">Sign in</button>
       </form>
@@ -59,15 +61,64 @@ const DOES: Readonly<Record<string, string>> = {
 </template>
 
 <style scoped>
-.door { min-height: 100vh; display: grid; grid-template-columns: 1fr minmax(380px, 1fr); }
-.pitch { background: var(--act-wash); display: flex; flex-direction: column; justify-content: center; padding: 48px; gap: 10px; }
-.pitch h1 { font-size: 34px; }
-.pitch p { font-size: 18px; max-width: 26em; }
-.panel { padding: 48px; display: flex; flex-direction: column; justify-content: center; gap: 10px; max-width: 520px; }
-.panel h2 + .muted { margin-top: -6px; }
-.fields { display: grid; gap: 12px; margin-bottom: 24px; }
-.fields .btn { justify-self: start; }
-.people { display: grid; gap: 6px; }
-.people .btn { width: 100%; font-weight: 400; justify-content: space-between; }
-@media (max-width: 760px) { .door { grid-template-columns: 1fr; } .pitch, .panel { padding: 24px; } .pitch p { display: none; } }
+.door {
+  min-height: 100vh;
+  display: grid;
+  grid-template-columns: 1fr minmax(380px, 1fr);
+}
+.pitch {
+  background: var(--act-wash);
+  display: flex;
+  flex-direction: column;
+  justify-content: center;
+  padding: 48px;
+  gap: 10px;
+}
+.pitch h1 {
+  font-size: 34px;
+}
+.pitch p {
+  font-size: 18px;
+  max-width: 26em;
+}
+.panel {
+  padding: 48px;
+  display: flex;
+  flex-direction: column;
+  justify-content: center;
+  gap: 10px;
+  max-width: 520px;
+}
+.panel h2 + .muted {
+  margin-top: -6px;
+}
+.fields {
+  display: grid;
+  gap: 12px;
+  margin-bottom: 24px;
+}
+.fields .btn {
+  justify-self: start;
+}
+.people {
+  display: grid;
+  gap: 6px;
+}
+.people .btn {
+  width: 100%;
+  font-weight: 400;
+  justify-content: space-between;
+}
+@media (max-width: 760px) {
+  .door {
+    grid-template-columns: 1fr;
+  }
+  .pitch,
+  .panel {
+    padding: 24px;
+  }
+  .pitch p {
+    display: none;
+  }
+}
 </style>

@@ -22,7 +22,14 @@ export const briskPreset = definePreset(Aura, {
         surface: paper,
         primary: { color: '{primary.600}', contrastColor: '#ffffff', hoverColor: '{primary.700}', activeColor: '{primary.800}' },
         text: { color: '#16241c', hoverColor: '#0d1712', mutedColor: '#5a635c' },
-        formField: { background: '#ffffff', borderColor: '#b9b4a2', hoverBorderColor: '#7d7b6f', focusBorderColor: '#a8650f', color: '#16241c', placeholderColor: '#676d66' },
+        formField: {
+          background: '#ffffff',
+          borderColor: '#b9b4a2',
+          hoverBorderColor: '#7d7b6f',
+          focusBorderColor: '#a8650f',
+          color: '#16241c',
+          placeholderColor: '#676d66',
+        },
       },
       dark: {
         surface: ink,

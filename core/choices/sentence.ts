@@ -10,7 +10,12 @@ import { type CompareOperator, type Syntax, conjuncts, pathOf, ungroup } from '.
 export type SentenceOperator = CompareOperator | 'isBlank' | 'isNotBlank' | 'isYes' | 'isNo';
 
 export type SentencePart =
-  | { readonly kind: 'simple'; /** path after `choice.` */ readonly column: string; readonly operator: SentenceOperator; /** formula text; '' where the operator takes none */ readonly value: string }
+  | {
+      readonly kind: 'simple';
+      /** path after `choice.` */ readonly column: string;
+      readonly operator: SentenceOperator;
+      /** formula text; '' where the operator takes none */ readonly value: string;
+    }
   | { readonly kind: 'formula'; readonly text: string };
 
 const COMPARES: ReadonlySet<string> = new Set(['=', '<>', '<', '<=', '>', '>=']);
@@ -18,7 +23,9 @@ const MIRRORED: Readonly<Record<CompareOperator, CompareOperator>> = { '=': '=',
 
 /** Reads a narrowing as sentences, one for each top-level AND part. A blank or broken one gives none. */
 export function sentencesOf(formula: Pick<Formula, 'syntax'>): SentencePart[] {
-  return formula.syntax ? conjuncts(formula.syntax).map((part) => sentenceOf(ungroup(part)) ?? { kind: 'formula', text: printSyntax(part) }) : [];
+  return formula.syntax
+    ? conjuncts(formula.syntax).map((part) => sentenceOf(ungroup(part)) ?? { kind: 'formula', text: printSyntax(part) })
+    : [];
 }
 
 function candidateColumn(node: Syntax): string | null {
@@ -41,7 +48,8 @@ function sentenceOf(node: Syntax): SentencePart | null {
   const left = candidateColumn(node.left);
   if (left && !readsChoice(node.right)) return { kind: 'simple', column: left, operator, value: printSyntax(node.right) };
   const right = candidateColumn(node.right);
-  if (right && !readsChoice(node.left)) return { kind: 'simple', column: right, operator: MIRRORED[operator], value: printSyntax(node.left) };
+  if (right && !readsChoice(node.left))
+    return { kind: 'simple', column: right, operator: MIRRORED[operator], value: printSyntax(node.left) };
   return null;
 }
 

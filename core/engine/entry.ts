@@ -29,6 +29,8 @@ export interface StoredRecord {
 }
 
 type Reason = 'open' | 'change';
+/** How many calls the trace keeps: enough to read, not so many that a long session grows. */
+const TRACE_DEPTH = 100;
 const UNSET: ValueState = {
   value: null,
   origin: NO_ORIGIN,
@@ -119,7 +121,7 @@ export class Entry {
 
   // ---- reading ----
 
-  /** Everything that was done, oldest first: the trace is made of it. */
+  /** What was done lately, oldest first: the trace is made of it. */
   get trace(): readonly Change[] {
     return this.history;
   }
@@ -350,7 +352,10 @@ export class Entry {
     const change: Change = { what, changes: this.changes, computed: this.computed, refused };
     this.changes = [];
     this.computed = 0;
-    if (change.changes.length || what.kind !== 'supply') this.history.push(change);
+    if (change.changes.length || what.kind !== 'supply') {
+      this.history.push(change);
+      if (this.history.length > TRACE_DEPTH) this.history.shift();
+    }
     return change;
   }
 
@@ -522,7 +527,7 @@ export class Entry {
     const atOpen = stored && reason === 'open';
     if (rule.definition.kind === 'calculation') {
       if (atOpen && !rule.definition.always) return { ...before, suggestion };
-      return { ...before, value: suggestion, suggestion, origin: { kind: 'calculation' } };
+      return filled(before, suggestion, CALCULATED, before.done);
     }
     if (atOpen) return { ...before, suggestion };
     const refills = rule.definition.kind === 'prefill' && rule.definition.typedOver === 'refill';
@@ -530,8 +535,8 @@ export class Entry {
     const once = rule.definition.kind === 'prefill' && rule.definition.once && before.done;
     const follows = !once && (!isPersons(before.origin) || (refills && driverChanged));
     if (!follows) return { ...before, suggestion };
-    const origin: Origin = suggestion === null ? NO_ORIGIN : { kind: 'prefill' };
-    return { ...before, value: suggestion, suggestion, origin, done: before.done || (isDatum(suggestion) && suggestion !== null) };
+    const done = before.done || (isDatum(suggestion) && suggestion !== null);
+    return filled(before, suggestion, suggestion === null ? NO_ORIGIN : PREFILLED, done);
   }
 
   private fitted(field: PlanField, result: Result): Result {
@@ -577,4 +582,21 @@ export class Entry {
     const by = (narrowing?.drivers ?? []).map((s) => (this.plan.fields[s] as PlanField).key);
     return { ...state, value: null, origin: { kind: 'cleared', by }, gone: false };
   }
+}
+
+const CALCULATED: Origin = Object.freeze({ kind: 'calculation' });
+const PREFILLED: Origin = Object.freeze({ kind: 'prefill' });
+
+/** A state filled by its formula. Written out property by property: a spread here costs ten times as much, for every computed cell. */
+function filled(before: ValueState, value: Result, origin: Origin, done: boolean): ValueState {
+  return {
+    value,
+    origin,
+    suggestion: value,
+    gone: before.gone,
+    offerKey: before.offerKey,
+    offerOpen: before.offerOpen,
+    pending: before.pending,
+    done,
+  };
 }

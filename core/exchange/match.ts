@@ -41,7 +41,12 @@ export function matchTexts(texts: readonly string[], rows: readonly Named[]): Ma
     if (found.length === 1 && only) ids.set(text, only.id);
     else missing.set(text, { count: (missing.get(text)?.count ?? 0) + 1, firstLine: missing.get(text)?.firstLine ?? line + 1 });
   });
-  const unmatched = [...missing].map(([value, { count, firstLine }]): Unmatched => ({ value, count, firstLine, near: nearRows(value, rows) }));
+  const unmatched = [...missing].map(([value, { count, firstLine }]): Unmatched => ({
+    value,
+    count,
+    firstLine,
+    near: nearRows(value, rows),
+  }));
   return { ids, unmatched };
 }
 

@@ -29,7 +29,11 @@ export function addField(form: Form, sectionId: string, label: string, type: Col
   const columns = Object.values(form.fields).map((f) => f.column ?? '');
   const key = keyFromLabel(label, [...Object.keys(form.fields), ...columns]);
   const source =
-    type === 'person' ? { kind: 'rows', table: 'people', show: 'name', sort: ['name'] } : type === 'choice' ? { kind: 'options', options: [] } : null;
+    type === 'person'
+      ? { kind: 'rows', table: 'people', show: 'name', sort: ['name'] }
+      : type === 'choice'
+        ? { kind: 'options', options: [] }
+        : null;
   const field = fieldSchema.parse({ label, type, column: key, source });
   const placed = mapSections(form, (s) => (s.id === sectionId ? { ...s, fields: [...s.fields, key] } : s));
   return { form: { ...placed, fields: { ...form.fields, [key]: field } }, key };
@@ -127,6 +131,9 @@ export function removeSection(form: Form, id: string): Form {
   const fields = at > 0 ? [...heir.fields, ...gone.fields] : [...gone.fields, ...heir.fields];
   return {
     ...form,
-    pages: form.pages.map((p) => ({ ...p, sections: p.sections.filter((s) => s.id !== id).map((s) => (s.id === heir.id ? { ...s, fields } : s)) })),
+    pages: form.pages.map((p) => ({
+      ...p,
+      sections: p.sections.filter((s) => s.id !== id).map((s) => (s.id === heir.id ? { ...s, fields } : s)),
+    })),
   };
 }

@@ -32,12 +32,30 @@ export function completionsAt(text: string, position: number, scope: Scope): Com
   const words = (t: Type): string => typeInWords(t, (k) => scope.tables.get(k)?.label ?? k);
   if (path?.[1]) {
     const owner = checkFormula(parseFormula(path[1].slice(0, -1)), scope).type;
-    const options = membersOf(owner, scope).map(([key, type, label]): Completion => ({ text: key, insert: key, kind: 'property', detail: words(type), info: label }));
+    const options = membersOf(owner, scope).map(([key, type, label]): Completion => ({
+      text: key,
+      insert: key,
+      kind: 'property',
+      detail: words(type),
+      info: label,
+    }));
     return options.length ? { from, typing: true, options } : null;
   }
   if (/[\d.]$/.test(before.slice(0, from)) && word === '') return null;
-  const names = [...scope.bindings.values()].map((b): Completion => ({ text: b.name, insert: b.name, kind: 'variable', detail: words(b.type), info: b.label === b.name ? '' : b.label }));
-  const functions = FUNCTIONS.map((f): Completion => ({ text: f.name, insert: f.parameters.length ? `${f.name}(` : `${f.name}()`, kind: 'function', detail: f.signature.slice(f.name.length), info: f.summary }));
+  const names = [...scope.bindings.values()].map((b): Completion => ({
+    text: b.name,
+    insert: b.name,
+    kind: 'variable',
+    detail: words(b.type),
+    info: b.label === b.name ? '' : b.label,
+  }));
+  const functions = FUNCTIONS.map((f): Completion => ({
+    text: f.name,
+    insert: f.parameters.length ? `${f.name}(` : `${f.name}()`,
+    kind: 'function',
+    detail: f.signature.slice(f.name.length),
+    info: f.summary,
+  }));
   return { from, typing: word !== '', options: [...names, ...functions] };
 }
 

@@ -29,7 +29,10 @@ export function formDifferences(published: Form, draft: Form): string[] {
     if (changed.length) differences.push(`${field.label}: ${changed.join(', ')}`);
   }
   for (const [key, field] of Object.entries(published.fields)) if (!draft.fields[key]) differences.push(`${field.label}: removed`);
-  const common = (form: Form, other: Form): string => fieldOrder(form).filter((k) => other.fields[k]).join();
+  const common = (form: Form, other: Form): string =>
+    fieldOrder(form)
+      .filter((k) => other.fields[k])
+      .join();
   if (common(published, draft) !== common(draft, published)) differences.push('fields in another order');
   const sections = (form: Form): string => JSON.stringify(form.pages.map((p) => [p.label, p.sections.map((s) => [s.label, s.shown])]));
   if (sections(published) !== sections(draft)) differences.push('pages or sections');

@@ -44,7 +44,8 @@ const fromBig = (x: DecimalJs): number => {
 /** Rounds a double to the number it denotes: 15 significant digits, halves away from zero. Infinity stays. */
 export function canonical(a: number): number {
   if (Number.isInteger(a) && a <= LIMIT && a >= -LIMIT) return a === 0 ? 0 : a;
-  if (!Number.isFinite(a)) return a;
+  // what already denotes a short decimal needs no library: this runs for every computed value
+  if (!Number.isFinite(a) || scaleOf(a) > 0) return a;
   return fromBig(new Big(a));
 }
 

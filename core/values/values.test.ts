@@ -102,7 +102,8 @@ describe('text', () => {
   test('order is by code point, as UTF-8 has it', () => {
     fc.assert(
       fc.property(fc.string({ unit: 'binary' }), fc.string({ unit: 'binary' }), (a, b) => {
-        fc.pre(a.isWellFormed() && b.isWellFormed());
+        const lone = /[\ud800-\udfff]/u;
+        fc.pre(!lone.test(a) && !lone.test(b));
         const bytes = Buffer.compare(Buffer.from(a), Buffer.from(b));
         expect(Math.sign(compareCodePoints(a, b))).toBe(Math.sign(bytes));
       }),

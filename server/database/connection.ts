@@ -19,7 +19,13 @@ export async function openDatabase(file: string): Promise<Database> {
       min: 1,
       max: 1,
       afterCreate(connection: { pragma(sql: string): unknown }, done: (error: Error | null, connection: unknown) => void) {
-        for (const pragma of ['journal_mode = WAL', 'synchronous = FULL', 'foreign_keys = ON', 'busy_timeout = 5000', 'cache_size = -65536']) {
+        for (const pragma of [
+          'journal_mode = WAL',
+          'synchronous = FULL',
+          'foreign_keys = ON',
+          'busy_timeout = 5000',
+          'cache_size = -65536',
+        ]) {
           connection.pragma(pragma);
         }
         done(null, connection);

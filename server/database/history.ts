@@ -33,7 +33,10 @@ export interface HistoryLine {
 
 /** What happened to a row, newest first. */
 export async function historyOf(db: Database, table: string, row: number, most = 200): Promise<HistoryLine[]> {
-  const lines = (await db('history').where({ table_key: table, row_id: row }).orderBy('id', 'desc').limit(most)) as Record<string, unknown>[];
+  const lines = (await db('history').where({ table_key: table, row_id: row }).orderBy('id', 'desc').limit(most)) as Record<
+    string,
+    unknown
+  >[];
   return lines.map((l) => ({
     kind: l.kind as HistoryEntry['kind'],
     at: l.at as string,

@@ -20,12 +20,41 @@ const CHILD: ModelTable = {
   key: 'things',
   label: 'Things',
   shown: 'name',
-  columns: [column('name', 'text'), column('note', 'text'), column('n', 'number'), column('day', 'date'), column('active', 'yesno'), column('place', 'link', 'places')],
+  columns: [
+    column('name', 'text'),
+    column('note', 'text'),
+    column('n', 'number'),
+    column('day', 'date'),
+    column('active', 'yesno'),
+    column('place', 'link', 'places'),
+  ],
 };
 const STAMP = { at: '2026-03-10T09:00:00', account: null, form: null, formVersion: null };
 
 /** Texts that lead astray: cases beyond ASCII, combining marks, odd white space, "" beside empty. */
-const TEXTS: Datum[] = ['heath', 'Heath', 'heath ', ' heath', 'he\u00a0ath', 'Größe', 'GRÖSSE', 'grösse', 'Étang', 'e\u0301tang', 'ΣΊΣΥΦΟΣ', 'σίσυφος', 'ﬁr', 'İ', 'i', 'ı', '', '𝒜', '\uffee', '😀', null];
+const TEXTS: Datum[] = [
+  'heath',
+  'Heath',
+  'heath ',
+  ' heath',
+  'he\u00a0ath',
+  'Größe',
+  'GRÖSSE',
+  'grösse',
+  'Étang',
+  'e\u0301tang',
+  'ΣΊΣΥΦΟΣ',
+  'σίσυφος',
+  'ﬁr',
+  'İ',
+  'i',
+  'ı',
+  '',
+  '𝒜',
+  '\uffee',
+  '😀',
+  null,
+];
 const NUMBERS: Datum[] = [0, 0.1, 0.3, -0.1, 1e-7, 2.5, 100, 999999999999999, -1e15, null];
 const DAYS: Datum[] = ['0001-01-01', '2024-02-29', '2026-03-10', '9999-12-31', null];
 const YES: Datum[] = [true, false, null];
@@ -47,7 +76,16 @@ function scope(): Scope {
 
 const compare = fc.constantFrom('=', '<>', '<', '<=', '>', '>=');
 const equal = fc.constantFrom('=', '<>');
-const text = fc.constantFrom('choice.name', 'choice.note', 'choice.place.name', 'word', '"heath"', '"ÉTANG"', 'UPPER(choice.name)', 'TRIM(word)');
+const text = fc.constantFrom(
+  'choice.name',
+  'choice.note',
+  'choice.place.name',
+  'word',
+  '"heath"',
+  '"ÉTANG"',
+  'UPPER(choice.name)',
+  'TRIM(word)',
+);
 const number = fc.constantFrom('choice.n', 'choice.place.size', 'number', '0.3', '100', 'choice.n + 0.2', 'number * 2');
 const day = fc.constantFrom('choice.day', 'date', 'DATE(2026, 3, 10)', 'date + 1');
 const simple: fc.Arbitrary<string> = fc.oneof(
@@ -55,7 +93,9 @@ const simple: fc.Arbitrary<string> = fc.oneof(
   fc.tuple(number, compare, number).map((x) => x.join(' ')),
   fc.tuple(day, compare, day).map((x) => x.join(' ')),
   fc.tuple(fc.constantFrom('choice.place', 'place'), equal, fc.constantFrom('choice.place', 'place')).map((x) => x.join(' ')),
-  fc.tuple(fc.constantFrom('choice.active', 'yes', 'TRUE'), equal, fc.constantFrom('choice.active', 'yes', 'FALSE')).map((x) => x.join(' ')),
+  fc
+    .tuple(fc.constantFrom('choice.active', 'yes', 'TRUE'), equal, fc.constantFrom('choice.active', 'yes', 'FALSE'))
+    .map((x) => x.join(' ')),
   fc.constantFrom('choice.active', 'yes', 'ISBLANK(choice.name)', 'ISBLANK(choice.place.size)', 'ISBLANK(word)', 'choice.id > 3'),
   fc.tuple(text, fc.array(text, { minLength: 1, maxLength: 3 })).map(([a, list]) => `${a} IN (${list.join(', ')})`),
   fc.tuple(number, number, number).map(([a, b, c]) => `${a} BETWEEN ${b} AND ${c}`),
@@ -77,7 +117,14 @@ test('narrowing, sorting and searching give the same rows in the same order in m
   const pick = <X>(list: readonly X[], i: number): X => list[i % list.length] as X;
   for (let i = 0; i < 3; i++) await insertRow(db, PARENT, { name: pick(TEXTS, i * 5), size: pick(NUMBERS, i + 1) }, STAMP);
   for (let i = 0; i < 80; i++) {
-    const values = { name: pick(TEXTS, i), note: pick(TEXTS, i * 7 + 3), n: pick(NUMBERS, i * 3), day: pick(DAYS, i), active: pick(YES, i), place: pick([1, 2, 3, null], i * 5) };
+    const values = {
+      name: pick(TEXTS, i),
+      note: pick(TEXTS, i * 7 + 3),
+      n: pick(NUMBERS, i * 3),
+      day: pick(DAYS, i),
+      active: pick(YES, i),
+      place: pick([1, 2, 3, null], i * 5),
+    };
     await insertRow(db, CHILD, values, STAMP);
   }
   const parents = await allRows(db, PARENT);
@@ -106,19 +153,31 @@ test('narrowing, sorting and searching give the same rows in the same order in m
         const params = results as Datum[];
         env.params = params;
         const searched = ['name', 'note'];
-        const expected = searchRows(sortRows(narrowRows(narrowing, things, new Set(), env).rows, sort), searched, search).map((r: Row) => r.id);
+        const expected = searchRows(sortRows(narrowRows(narrowing, things, new Set(), env).rows, sort), searched, search).map(
+          (r: Row) => r.id,
+        );
         const lookup = new Lookup(db, CHILD, { narrowing, sort, search: searched }, env);
         const asked = { params, open: [] };
         const { rows } = await lookup.page(asked, search, 0, 1000);
-        expect(rows.map((r) => r.id), where).toEqual(expected);
+        expect(
+          rows.map((r) => r.id),
+          where,
+        ).toEqual(expected);
         // pages put together are the whole
         const first = await lookup.page(asked, search, 0, 7);
         const second = await lookup.page(asked, search, 7, 1000);
         expect([...first.rows, ...second.rows].map((r) => r.id)).toEqual(expected);
         if (search === '') {
-          expect(await lookup.count(asked)).toEqual({ total: expected.length, capped: false, only: expected.length === 1 ? expected[0] : null });
+          expect(await lookup.count(asked)).toEqual({
+            total: expected.length,
+            capped: false,
+            only: expected.length === 1 ? expected[0] : null,
+          });
           const funnel = await lookup.funnel(asked);
-          expect(funnel).toEqual({ all: things.length, remaining: narrowRows(narrowing, things, new Set(), env).funnel.map((f) => f.remaining) });
+          expect(funnel).toEqual({
+            all: things.length,
+            remaining: narrowRows(narrowing, things, new Set(), env).funnel.map((f) => f.remaining),
+          });
         }
         compared++;
         if (expected.length > 0 && expected.length < things.length) narrowed++;
@@ -142,7 +201,17 @@ test('the first page of a narrowed, sorted lookup is read through an index, with
   const byKey = (key: string): Column => CHILD.columns.find((c) => c.key === key) as Column;
   await ensureIndex(db, 'things', [byKey('place'), byKey('name')]);
   const compiled = formula('choice.place = place', scope(), T.YESNO);
-  const env = { values: [], candidate: null, params: [], today: '', now: '', me: null, mode: 'new', url: {}, row: () => null } as unknown as Env;
+  const env = {
+    values: [],
+    candidate: null,
+    params: [],
+    today: '',
+    now: '',
+    me: null,
+    mode: 'new',
+    url: {},
+    row: () => null,
+  } as unknown as Env;
   const lookup = new Lookup(db, CHILD, { narrowing: narrowingOf(compiled), sort: [byKey('name')], search: ['name'] }, env);
   const { sql, bindings } = lookup.explain({ params: [1], open: [] }, '');
   const plan = (await db.raw(`EXPLAIN QUERY PLAN ${sql}`, bindings)) as { detail: string }[];

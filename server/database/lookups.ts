@@ -106,7 +106,9 @@ export class Lookup {
 
   private async countWhere(asked: Asked, sql: readonly SqlFragment[]): Promise<number> {
     const { where, bindings } = this.where(asked, sql, '');
-    const [row] = (await this.db.raw(`SELECT count(*) AS n FROM ${SQL_NAMES.table(this.table.key)} ${ALIAS}${where}`, bindings)) as { n: number }[];
+    const [row] = (await this.db.raw(`SELECT count(*) AS n FROM ${SQL_NAMES.table(this.table.key)} ${ALIAS}${where}`, bindings)) as {
+      n: number;
+    }[];
     return row?.n ?? 0;
   }
 
@@ -147,7 +149,13 @@ export class Lookup {
     return { where: conditions.length ? ` WHERE ${conditions.join(' AND ')}` : '', bindings };
   }
 
-  private statement(asked: Asked, sql: readonly SqlFragment[], search: string, limit: number, offset: number): { sql: string; bindings: Stored[] } {
+  private statement(
+    asked: Asked,
+    sql: readonly SqlFragment[],
+    search: string,
+    limit: number,
+    offset: number,
+  ): { sql: string; bindings: Stored[] } {
     const { where, bindings } = this.where(asked, sql, search);
     const columns = ['id', ...this.table.columns.map((c) => c.key)].map((c) => SQL_NAMES.column(ALIAS, c)).join(', ');
     const order: string[] = [];

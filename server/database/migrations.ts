@@ -113,7 +113,18 @@ export const MIGRATIONS: readonly Migration[] = [
       });
     },
     async down(db) {
-      for (const table of ['requests', 'history', 'origins', 'form_versions', 'forms', 'accounts', 'data_people', 'model_columns', 'model_tables', 'workspace']) {
+      for (const table of [
+        'requests',
+        'history',
+        'origins',
+        'form_versions',
+        'forms',
+        'accounts',
+        'data_people',
+        'model_columns',
+        'model_tables',
+        'workspace',
+      ]) {
         await db.schema.dropTable(table);
       }
     },

@@ -29,7 +29,9 @@ const recordFrom = (raw: Record<string, unknown>, columns: readonly Column[]): R
 });
 
 export async function allRows(db: Database, table: ModelTable): Promise<Row[]> {
-  const raw = (await db(dataTable(table.key)).select(['id', ...table.columns.map((c) => c.key)]).orderBy('id')) as Record<string, unknown>[];
+  const raw = (await db(dataTable(table.key))
+    .select(['id', ...table.columns.map((c) => c.key)])
+    .orderBy('id')) as Record<string, unknown>[];
   return raw.map((r) => rowFrom(r, table.columns));
 }
 
@@ -39,10 +41,18 @@ export async function rowById(db: Database, table: ModelTable, id: number): Prom
 }
 
 const stored = (columns: readonly Column[], values: Readonly<Record<string, Datum>>): Record<string, Stored> =>
-  Object.assign({}, ...columns.filter((c) => c.key in values).map((c) => storedColumns(c, values[c.key] ?? null))) as Record<string, Stored>;
+  Object.assign({}, ...columns.filter((c) => c.key in values).map((c) => storedColumns(c, values[c.key] ?? null))) as Record<
+    string,
+    Stored
+  >;
 
 /** Inserts a row and gives its id. Columns not named are empty. */
-export async function insertRow(db: Database, table: ModelTable, values: Readonly<Record<string, Datum>>, stamp: RowStamp): Promise<number> {
+export async function insertRow(
+  db: Database,
+  table: ModelTable,
+  values: Readonly<Record<string, Datum>>,
+  stamp: RowStamp,
+): Promise<number> {
   const [id] = (await db(dataTable(table.key)).insert({
     ...stored(table.columns, values),
     _created_at: stamp.at,
@@ -80,7 +90,13 @@ export interface LinkingRows {
   readonly count: number;
   readonly ids: readonly number[];
 }
-export async function linkingRows(db: Database, model: readonly ModelTable[], table: string, id: number, most = 20): Promise<LinkingRows[]> {
+export async function linkingRows(
+  db: Database,
+  model: readonly ModelTable[],
+  table: string,
+  id: number,
+  most = 20,
+): Promise<LinkingRows[]> {
   const found: LinkingRows[] = [];
   for (const other of model) {
     for (const column of other.columns) {
@@ -116,7 +132,14 @@ export async function gridRows(db: Database, table: ModelTable, query: GridQuery
   const [counted] = (await base.clone().count({ n: '*' })) as { n: number }[];
   const sort = query.sort ? (isFolded(query.sort.type) ? foldColumn(query.sort.key) : query.sort.key) : 'id';
   const direction = query.descending ? 'desc' : 'asc';
-  const raw = (await base.clone().orderBy([{ column: sort, order: direction }, { column: 'id', order: direction }]).offset(query.offset).limit(query.limit)) as Record<string, unknown>[];
+  const raw = (await base
+    .clone()
+    .orderBy([
+      { column: sort, order: direction },
+      { column: 'id', order: direction },
+    ])
+    .offset(query.offset)
+    .limit(query.limit)) as Record<string, unknown>[];
   return { rows: raw.map((r) => recordFrom(r, table.columns)), total: Number(counted?.n ?? 0) };
 }
 

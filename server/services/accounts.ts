@@ -34,7 +34,8 @@ const accountFrom = (row: AccountRow): Account => ({
   demo: row.demo === 1,
 });
 
-const select = (db: Database) => db('accounts').join('data_people', 'data_people.id', 'accounts.person_id').select('accounts.*', 'data_people.name');
+const select = (db: Database) =>
+  db('accounts').join('data_people', 'data_people.id', 'accounts.person_id').select('accounts.*', 'data_people.name');
 
 export async function accountById(db: Database, id: number): Promise<Account | null> {
   const row = (await select(db).where('accounts.id', id).first()) as AccountRow | undefined;

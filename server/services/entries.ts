@@ -85,7 +85,9 @@ export async function saveEntry(ws: Workspace, account: Account, formKey: string
   const table = await ws.modelTable(plan.form.table);
   const stored = id === null ? null : await storedRecord(ws, plan, id);
   if (stored && stored.row.revision !== request.revision) {
-    throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', { current: { revision: stored.row.revision, values: stored.row.row } });
+    throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', {
+      current: { revision: stored.row.revision, values: stored.row.row },
+    });
   }
   const entry = await replay(ws, account, plan, stored?.record ?? null, request.edits);
   const values = columnValues(entry);
@@ -95,9 +97,20 @@ export async function saveEntry(ws: Workspace, account: Account, formKey: string
     if (id !== null && !(await updateRow(db, table, id, request.revision as number, values, stamp))) {
       throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', {});
     }
-    const origins = Object.fromEntries(entry.plan.fields.filter((f) => f.definition.column).map((f) => [f.key, kept(entry.state(f.key).origin)]));
-    await db('origins').insert({ table_key: table.key, row_id: rowId, origins: JSON.stringify(origins) }).onConflict(['table_key', 'row_id']).merge();
-    await addHistory(db, { table: table.key, row: rowId, kind: id === null ? 'created' : 'changed', stamp, changes: asChanges(stored?.row.row ?? {}, values) });
+    const origins = Object.fromEntries(
+      entry.plan.fields.filter((f) => f.definition.column).map((f) => [f.key, kept(entry.state(f.key).origin)]),
+    );
+    await db('origins')
+      .insert({ table_key: table.key, row_id: rowId, origins: JSON.stringify(origins) })
+      .onConflict(['table_key', 'row_id'])
+      .merge();
+    await addHistory(db, {
+      table: table.key,
+      row: rowId,
+      kind: id === null ? 'created' : 'changed',
+      stamp,
+      changes: asChanges(stored?.row.row ?? {}, values),
+    });
     const answer: Saved = { id: rowId, revision: id === null ? 1 : (request.revision as number) + 1, values };
     await db('requests').insert({ key: request.request, account_id: account.id, answer: JSON.stringify(answer), at: stamp.at });
     return answer;
@@ -145,12 +158,30 @@ export async function listRecords(
   ws: Workspace,
   formKey: string,
   query: { search: string; sort: string | null; descending: boolean; offset: number; limit: number },
-): Promise<{ form: Form; version: number; columns: Table['columns']; rows: RecordRow[]; total: number; linked: Record<string, Record<number, string>> }> {
+): Promise<{
+  form: Form;
+  version: number;
+  columns: Table['columns'];
+  rows: RecordRow[];
+  total: number;
+  linked: Record<string, Record<number, string>>;
+}> {
   const { form, version } = await publishedForm(ws, formKey);
   const table = await ws.modelTable(form.table);
   const sort = query.sort ? (table.columns.find((c) => c.key === query.sort) ?? null) : null;
   const { rows, total } = await gridRows(ws.db, table, { ...query, sort });
-  return { form, version, columns: table.columns, rows, total, linked: await linkedTexts(ws, table.columns, rows.map((r) => r.row)) };
+  return {
+    form,
+    version,
+    columns: table.columns,
+    rows,
+    total,
+    linked: await linkedTexts(
+      ws,
+      table.columns,
+      rows.map((r) => r.row),
+    ),
+  };
 }
 
 /** A record's history with names. */
@@ -159,7 +190,9 @@ export async function recordHistory(ws: Workspace, formKey: string, id: number):
   const table = await ws.modelTable(form.table);
   const lines = await historyOf(ws.db, table.key, id);
   const names = await accountNames(ws.db);
-  const rows = lines.flatMap((l) => [0, 1].map((side) => ({ id: 0, ...Object.fromEntries(Object.entries(l.changes).map(([k, v]) => [k, v[side] ?? null])) })));
+  const rows = lines.flatMap((l) =>
+    [0, 1].map((side) => ({ id: 0, ...Object.fromEntries(Object.entries(l.changes).map(([k, v]) => [k, v[side] ?? null])) })),
+  );
   const linked = await linkedTexts(ws, table.columns, rows);
   return lines.map((l) => ({ ...l, by: l.account === null ? 'the demo' : (names.get(l.account) ?? 'somebody'), linked }));
 }

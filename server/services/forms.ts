@@ -83,7 +83,12 @@ const counts = (plan: Plan): FormSummary['problems'] => ({
 export async function draftOf(ws: Workspace, key: string): Promise<DraftForm> {
   const row = await formRow(ws, key);
   const version = await newest(ws, key);
-  return { draft: read(row.draft), revision: row.draft_revision, version: version?.number ?? null, published: version ? read(version.definition) : null };
+  return {
+    draft: read(row.draft),
+    revision: row.draft_revision,
+    version: version?.number ?? null,
+    published: version ? read(version.definition) : null,
+  };
 }
 
 /** Makes a form, with a table of its own when none is named. */
@@ -96,7 +101,15 @@ export async function createForm(ws: Workspace, account: Account, label: string,
   const form = newForm(key, label, own);
   await ws.db.transaction(async (db) => {
     if (table === null) await createTable(db, { key: own, label, shown: null, columns: [] });
-    await db('forms').insert({ key, label, table_key: own, draft: JSON.stringify(form), changed_at: ws.clock.now(), changed_by: account.id, position: taken.length });
+    await db('forms').insert({
+      key,
+      label,
+      table_key: own,
+      draft: JSON.stringify(form),
+      changed_at: ws.clock.now(),
+      changed_by: account.id,
+      position: taken.length,
+    });
   });
   ws.modelChanged();
   return key;
@@ -124,9 +137,18 @@ export async function saveDraft(ws: Workspace, account: Account, key: string, fo
   const changed = await ws
     .db('forms')
     .where({ key, draft_revision: revision })
-    .update({ draft: JSON.stringify(form), label: form.label, draft_revision: revision + 1, changed_at: ws.clock.now(), changed_by: account.id });
+    .update({
+      draft: JSON.stringify(form),
+      label: form.label,
+      draft_revision: revision + 1,
+      changed_at: ws.clock.now(),
+      changed_by: account.id,
+    });
   if (changed !== 1) {
-    throw new Refused(409, 'changedMeanwhile', 'Somebody else changed this form meanwhile.', { draft: read(row.draft), revision: row.draft_revision });
+    throw new Refused(409, 'changedMeanwhile', 'Somebody else changed this form meanwhile.', {
+      draft: read(row.draft),
+      revision: row.draft_revision,
+    });
   }
   return revision + 1;
 }
@@ -151,7 +173,9 @@ export function missingColumns(form: Form, existing: readonly Column[]): Column[
 export async function publish(ws: Workspace, account: Account | null, key: string, revision: number | null): Promise<number> {
   const row = await formRow(ws, key);
   if (revision !== null && row.draft_revision !== revision) {
-    throw new Refused(409, 'changedMeanwhile', 'The form was changed meanwhile. Look at it again, then publish.', { revision: row.draft_revision });
+    throw new Refused(409, 'changedMeanwhile', 'The form was changed meanwhile. Look at it again, then publish.', {
+      revision: row.draft_revision,
+    });
   }
   const draft = read(row.draft);
   const table = await ws.modelTable(draft.table);
@@ -159,7 +183,12 @@ export async function publish(ws: Workspace, account: Account | null, key: strin
   const plan = compileForm(draft, await ws.tables());
   const errors = plan.problems.filter((p) => p.severity === 'error');
   if (errors.length) {
-    throw new Refused(422, 'problems', `${errors.length === 1 ? 'One problem is' : `${errors.length} problems are`} in the way of publishing.`, { problems: errors });
+    throw new Refused(
+      422,
+      'problems',
+      `${errors.length === 1 ? 'One problem is' : `${errors.length} problems are`} in the way of publishing.`,
+      { problems: errors },
+    );
   }
   if (!plan.fields.length) throw new Refused(422, 'problems', 'The form has no fields yet.', { problems: [] });
   const last = await newest(ws, key);
@@ -171,7 +200,13 @@ export async function publish(ws: Workspace, account: Account | null, key: strin
       const first = [...table.columns, ...columns].find((c) => c.type === 'text') ?? [...table.columns, ...columns][0];
       if (first) await db('model_tables').where({ key: table.key }).update({ shown: first.key });
     }
-    await db('form_versions').insert({ form_key: key, number, definition: row.draft, published_at: ws.clock.now(), published_by: account?.id ?? null });
+    await db('form_versions').insert({
+      form_key: key,
+      number,
+      definition: row.draft,
+      published_at: ws.clock.now(),
+      published_by: account?.id ?? null,
+    });
     for (const index of indexesOf(plan)) await ensureIndex(db, index.table, index.columns);
   });
   ws.modelChanged();
@@ -209,13 +244,25 @@ export interface PublishedForm {
 /** A published version (the newest when none is named), compiled. */
 export async function publishedForm(ws: Workspace, key: string, version: number | null = null): Promise<PublishedForm> {
   await formRow(ws, key);
-  const row = version === null ? await newest(ws, key) : ((await ws.db('form_versions').where({ form_key: key, number: version }).first()) as VersionRow | undefined);
-  if (!row) throw new Refused(404, 'notPublished', version === null ? 'This form has not been published yet.' : `This form has no version ${version}.`, {});
+  const row =
+    version === null
+      ? await newest(ws, key)
+      : ((await ws.db('form_versions').where({ form_key: key, number: version }).first()) as VersionRow | undefined);
+  if (!row)
+    throw new Refused(
+      404,
+      'notPublished',
+      version === null ? 'This form has not been published yet.' : `This form has no version ${version}.`,
+      {},
+    );
   const form = read(row.definition);
   return { form, version: row.number, plan: await ws.plan(`version ${row.number}`, form) };
 }
 
-export async function versionsOf(ws: Workspace, key: string): Promise<{ number: number; publishedAt: string; publishedBy: number | null }[]> {
+export async function versionsOf(
+  ws: Workspace,
+  key: string,
+): Promise<{ number: number; publishedAt: string; publishedBy: number | null }[]> {
   const rows = (await ws.db('form_versions').where({ form_key: key }).orderBy('number', 'desc')) as VersionRow[];
   return rows.map((r) => ({ number: r.number, publishedAt: r.published_at, publishedBy: r.published_by }));
 }

@@ -32,7 +32,13 @@ export function parseCsv(text: string): Parsed {
   }
   let lines: string[][];
   try {
-    lines = parse(text, { bom: true, delimiter: delimiterOf(text.replace(/^\uFEFF/, '')), skip_empty_lines: true, relax_column_count: true, max_record_size: 1_000_000 });
+    lines = parse(text, {
+      bom: true,
+      delimiter: delimiterOf(text.replace(/^\uFEFF/, '')),
+      skip_empty_lines: true,
+      relax_column_count: true,
+      max_record_size: 1_000_000,
+    });
   } catch (e) {
     const line = (e as { lines?: number }).lines;
     const quote = String((e as { code?: string }).code).includes('QUOTE');
@@ -40,8 +46,10 @@ export function parseCsv(text: string): Parsed {
     throw new Refused(422, 'file', `The file cannot be read${line ? ` at line ${line}` : ''}: ${what}.`, { line: line ?? null });
   }
   const [headers, ...rest] = lines;
-  if (!headers || headers.every((h) => h.trim() === '')) throw new Refused(422, 'file', 'The file is empty. Its first line must name the columns.', {});
-  if (headers.length > MAX_COLUMNS) throw new Refused(422, 'file', `The file has ${headers.length} columns; at most ${MAX_COLUMNS} can be imported.`, {});
+  if (!headers || headers.every((h) => h.trim() === ''))
+    throw new Refused(422, 'file', 'The file is empty. Its first line must name the columns.', {});
+  if (headers.length > MAX_COLUMNS)
+    throw new Refused(422, 'file', `The file has ${headers.length} columns; at most ${MAX_COLUMNS} can be imported.`, {});
   if (!rest.length) throw new Refused(422, 'file', 'The file has a header line but no rows.', {});
   rest.forEach((line, i) => {
     if (line.length !== headers.length) {
@@ -67,7 +75,18 @@ const namedRows = async (ws: Workspace, table: ModelTable): Promise<Named[]> =>
   (await allRows(ws.db, table)).filter((r) => table.shown && r[table.shown] !== null).map((r) => ({ id: r.id, text: rowText(table, r) }));
 
 /** Looks at a file and guesses, column by column, its name, type and the table it links to. Nothing is written. */
-export async function guessImport(ws: Workspace, fileName: string, text: string): Promise<{ label: string; key: string; shown: string | null; columns: GuessedColumn[]; rows: number; sample: readonly (readonly string[])[] }> {
+export async function guessImport(
+  ws: Workspace,
+  fileName: string,
+  text: string,
+): Promise<{
+  label: string;
+  key: string;
+  shown: string | null;
+  columns: GuessedColumn[];
+  rows: number;
+  sample: readonly (readonly string[])[];
+}> {
   const { headers, lines } = parseCsv(text);
   const tables = await ws.modelTables();
   const keys: string[] = [];
@@ -87,10 +106,18 @@ export async function guessImport(ws: Workspace, fileName: string, text: string)
     const label = header === '' ? `Column ${i + 1}` : header.replaceAll('_', ' ').replace(/^./, (c) => c.toUpperCase());
     columns.push({ header, key, label, type, target, examples: [...distinct].slice(0, 3), filled: filled.length, distinct: distinct.size });
   }
-  const base = fileName.replace(/\.[^.]*$/, '').replace(/[_-]+/g, ' ').trim() || 'Imported';
+  const base =
+    fileName
+      .replace(/\.[^.]*$/, '')
+      .replace(/[_-]+/g, ' ')
+      .trim() || 'Imported';
   const label = base.replace(/^./, (c) => c.toUpperCase());
-  const key = keyFromLabel(label, tables.map((t) => t.key));
-  const shown = columns.find((c) => c.type === 'text' && c.distinct === lines.length) ?? columns.find((c) => c.type === 'text') ?? columns[0];
+  const key = keyFromLabel(
+    label,
+    tables.map((t) => t.key),
+  );
+  const shown =
+    columns.find((c) => c.type === 'text' && c.distinct === lines.length) ?? columns.find((c) => c.type === 'text') ?? columns[0];
   return { label, key, shown: shown?.key ?? null, columns, rows: lines.length, sample: lines.slice(0, 8) };
 }
 
@@ -115,7 +142,12 @@ export interface ImportPlan {
   readonly label: string;
   readonly shown: string | null;
   /** by place in the file; null leaves the column out */
-  readonly columns: readonly ({ readonly key: string; readonly label: string; readonly type: ColumnType; readonly target: string | null } | null)[];
+  readonly columns: readonly ({
+    readonly key: string;
+    readonly label: string;
+    readonly type: ColumnType;
+    readonly target: string | null;
+  } | null)[];
   /** by column key, then by text of the file */
   readonly repairs: Readonly<Record<string, Readonly<Record<string, Repair>>>>;
 }
@@ -146,9 +178,12 @@ async function prepare(ws: Workspace, plan: ImportPlan, text: string): Promise<P
   const { headers, lines } = parseCsv(text);
   const problem = keyProblem(plan.key);
   if (problem) throw new Refused(422, 'values', problem, {});
-  if ((await ws.modelTables()).some((t) => t.key === plan.key)) throw new Refused(422, 'values', `There is a table “${plan.key}” already. Give this one another name.`, {});
+  if ((await ws.modelTables()).some((t) => t.key === plan.key))
+    throw new Refused(422, 'values', `There is a table “${plan.key}” already. Give this one another name.`, {});
   if (plan.columns.length !== headers.length) throw new Refused(422, 'values', 'The columns do not fit the file. Read the file again.', {});
-  const columns: (Column | null)[] = plan.columns.map((c) => c && columnSchema.parse({ ...c, target: c.type === 'link' ? c.target : null }));
+  const columns: (Column | null)[] = plan.columns.map(
+    (c) => c && columnSchema.parse({ ...c, target: c.type === 'link' ? c.target : null }),
+  );
   const used = columns.filter((c) => c !== null);
   if (!used.length) throw new Refused(422, 'values', 'At least one column must be imported.', {});
   const twice = used.find((c, i) => used.findIndex((d) => d.key === c.key) !== i);
@@ -179,7 +214,12 @@ async function prepare(ws: Workspace, plan: ImportPlan, text: string): Promise<P
       const read = readCell(column.type, t);
       if (read.ok && typeof read.value === 'string' && read.value.length > (column.length ?? MAX_TEXT)) {
         badCount++;
-        bad.push({ line: line + 2, column: column.key, text: t.slice(0, 60), message: `The text has ${read.value.length} characters; at most ${MAX_TEXT} can be saved.` });
+        bad.push({
+          line: line + 2,
+          column: column.key,
+          text: t.slice(0, 60),
+          message: `The text has ${read.value.length} characters; at most ${MAX_TEXT} can be saved.`,
+        });
       } else if (read.ok) (values[line] as Record<string, Datum>)[column.key] = read.value;
       else {
         badCount++;
@@ -198,11 +238,20 @@ export async function checkImport(ws: Workspace, plan: ImportPlan, text: string)
 }
 
 /** Imports a file into a new table: all of it in one transaction, or nothing. Refused while something is unmatched or does not convert. */
-export async function runImport(ws: Workspace, account: Account | null, plan: ImportPlan, text: string): Promise<{ table: string; rows: number }> {
+export async function runImport(
+  ws: Workspace,
+  account: Account | null,
+  plan: ImportPlan,
+  text: string,
+): Promise<{ table: string; rows: number }> {
   const prepared = await prepare(ws, plan, text);
   const open = Object.values(prepared.unmatched).reduce((n, u) => n + u.length, 0);
   if (prepared.badCount || open) {
-    throw new Refused(422, 'import', 'Some values do not fit yet. Nothing was imported.', { bad: prepared.bad, badCount: prepared.badCount, unmatched: prepared.unmatched });
+    throw new Refused(422, 'import', 'Some values do not fit yet. Nothing was imported.', {
+      bad: prepared.bad,
+      badCount: prepared.badCount,
+      unmatched: prepared.unmatched,
+    });
   }
   if (prepared.table.shown && !prepared.table.columns.some((c) => c.key === prepared.table.shown)) {
     throw new Refused(422, 'values', 'The shown column must be one of the columns.', {});

@@ -3,7 +3,17 @@ import { type Column, type ColumnType, columnOf, targetOf } from '../../core/for
 import type { Datum, Row } from '../../core/values/types.ts';
 import { addHistory } from '../database/history';
 import { type ModelTable, dropTable, isLarge, setTable } from '../database/model';
-import { type RecordRow, type RowStamp, deleteRow, gridRows, insertRow, linkingRows, rowById, rowsByIds, updateRow } from '../database/rows';
+import {
+  type RecordRow,
+  type RowStamp,
+  deleteRow,
+  gridRows,
+  insertRow,
+  linkingRows,
+  rowById,
+  rowsByIds,
+  updateRow,
+} from '../database/rows';
 import type { Account } from './accounts';
 import { Refused, notFound } from './errors';
 import type { Workspace } from './workspace';
@@ -38,11 +48,22 @@ export async function gridWindow(
   const table = await ws.modelTable(key);
   const sort = query.sort ? (table.columns.find((c) => c.key === query.sort) ?? null) : null;
   const window = await gridRows(ws.db, table, { ...query, sort });
-  return { ...window, linked: await linkedTexts(ws, table.columns, window.rows.map((r) => r.row)) };
+  return {
+    ...window,
+    linked: await linkedTexts(
+      ws,
+      table.columns,
+      window.rows.map((r) => r.row),
+    ),
+  };
 }
 
 /** The shown texts of all rows that these rows link to, by table and id. */
-export async function linkedTexts(ws: Workspace, columns: readonly Column[], rows: readonly Row[]): Promise<Record<string, Record<number, string>>> {
+export async function linkedTexts(
+  ws: Workspace,
+  columns: readonly Column[],
+  rows: readonly Row[],
+): Promise<Record<string, Record<number, string>>> {
   const wanted = new Map<string, Set<number>>();
   for (const column of columns) {
     const target = targetOf(column);
@@ -145,11 +166,18 @@ export async function removeRow(ws: Workspace, account: Account, key: string, id
         const other = await ws.modelTable(l.table);
         const rows = await rowsByIds(ws.db, other, l.ids);
         const column = other.columns.find((c) => c.key === l.column);
-        return { ...l, label: other.label, columnLabel: column?.label ?? l.column, rows: rows.map((r) => ({ id: r.id, text: rowText(other, r) })) };
+        return {
+          ...l,
+          label: other.label,
+          columnLabel: column?.label ?? l.column,
+          rows: rows.map((r) => ({ id: r.id, text: rowText(other, r) })),
+        };
       }),
     );
     const count = named.reduce((n, l) => n + l.count, 0);
-    throw new Refused(409, 'inUse', `${count} ${count === 1 ? 'row links' : 'rows link'} to it, so it cannot be deleted.`, { links: named });
+    throw new Refused(409, 'inUse', `${count} ${count === 1 ? 'row links' : 'rows link'} to it, so it cannot be deleted.`, {
+      links: named,
+    });
   }
   await ws.db.transaction(async (db) => {
     await deleteRow(db, key, id);
@@ -188,7 +216,9 @@ export async function removeTable(ws: Workspace, key: string): Promise<void> {
   if (linking.length) {
     throw new Refused(409, 'inUse', `${table.label} is linked to from ${linking.map((l) => l.table).join(', ')}.`, { links: linking });
   }
-  const forms = (await ws.db('forms').where({ table_key: key }).orWhere('draft', 'like', `%"table":"${key}"%`).select('label')) as { label: string }[];
+  const forms = (await ws.db('forms').where({ table_key: key }).orWhere('draft', 'like', `%"table":"${key}"%`).select('label')) as {
+    label: string;
+  }[];
   if (forms.length) throw new Refused(409, 'inUse', `${table.label} is used by the form ${forms.map((f) => f.label).join(', ')}.`, {});
   await ws.db.transaction((db) => dropTable(db, key));
   ws.modelChanged();

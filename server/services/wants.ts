@@ -17,7 +17,17 @@ export async function answerWants(ws: Workspace, plan: Plan, wants: readonly Wan
   if (wants.length > MAX_WANTS) throw new Refused(413, 'tooMuch', `At most ${MAX_WANTS} questions can be asked at once.`, {});
   const rows = await rowsForRest(ws, plan, wants);
   const now = ws.clock.now();
-  const env: Env = { values: [], candidate: null, params: [], today: now.slice(0, 10), now, me, mode: 'new', url: {}, row: (table, id) => rows.get(table)?.get(id) ?? null };
+  const env: Env = {
+    values: [],
+    candidate: null,
+    params: [],
+    today: now.slice(0, 10),
+    now,
+    me,
+    mode: 'new',
+    url: {},
+    row: (table, id) => rows.get(table)?.get(id) ?? null,
+  };
   return Promise.all(
     wants.map(async (want): Promise<Answered> => {
       try {
@@ -31,7 +41,11 @@ export async function answerWants(ws: Workspace, plan: Plan, wants: readonly Wan
 }
 
 /** Small tables whole, for conditions that lead through links and are not asked in SQL. */
-async function rowsForRest(ws: Workspace, plan: Plan, wants: readonly Want[]): Promise<Map<string, Map<number, import('../../core/values/types.ts').Row>>> {
+async function rowsForRest(
+  ws: Workspace,
+  plan: Plan,
+  wants: readonly Want[],
+): Promise<Map<string, Map<number, import('../../core/values/types.ts').Row>>> {
   const found = new Map<string, Map<number, import('../../core/values/types.ts').Row>>();
   if (!wants.some((w) => w.kind !== 'table' && w.kind !== 'row')) return found;
   for (const table of plan.tables.values()) {
@@ -50,7 +64,8 @@ async function answerOne(ws: Workspace, plan: Plan, want: Want, env: Env): Promi
   if (want.kind === 'row') return { kind: 'row', row: (await rowById(ws.db, await ws.modelTable(want.table), want.id))?.row ?? null };
   const choices = plan.fields[plan.slots.get(want.field) ?? -1]?.choices;
   if (!choices?.table) throw new Refused(422, 'values', `“${want.field}” has no list of rows.`, {});
-  if (want.params.length !== (choices.narrowing?.params.length ?? 0)) throw new Refused(422, 'values', 'The list was narrowed differently meanwhile.', {});
+  if (want.params.length !== (choices.narrowing?.params.length ?? 0))
+    throw new Refused(422, 'values', 'The list was narrowed differently meanwhile.', {});
   const lookup = new Lookup(ws.db, await ws.modelTable(choices.table), choices, { ...env });
   switch (want.kind) {
     case 'count':

@@ -6,7 +6,10 @@ const WINDOW = 10 * 60_000;
 const failures = new Map<string, number[]>();
 let decoyHash: Promise<string> | null = null;
 
-const keysOf = (event: H3Event, email: string): string[] => [`ip ${getRequestIP(event) ?? '?'} ${email.trim().toLowerCase()}`, `mail ${email.trim().toLowerCase()}`];
+const keysOf = (event: H3Event, email: string): string[] => [
+  `ip ${getRequestIP(event) ?? '?'} ${email.trim().toLowerCase()}`,
+  `mail ${email.trim().toLowerCase()}`,
+];
 const recent = (key: string): number[] => (failures.get(key) ?? []).filter((t) => t > Date.now() - WINDOW);
 
 /** Limits failed sign-ins by address and e-mail: eight in ten minutes. Kept in memory; a restart forgives. */

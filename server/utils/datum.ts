@@ -20,6 +20,12 @@ export const wantSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('row'), table: field, id: z.number().int() }),
   z.object({ kind: z.literal('count'), ...asked }),
   z.object({ kind: z.literal('offered'), id: z.number().int(), ...asked }),
-  z.object({ kind: z.literal('page'), search: z.string().max(200), offset: z.number().int().min(0), limit: z.number().int().min(1), ...asked }),
+  z.object({
+    kind: z.literal('page'),
+    search: z.string().max(200),
+    offset: z.number().int().min(0),
+    limit: z.number().int().min(1),
+    ...asked,
+  }),
   z.object({ kind: z.literal('funnel'), ...asked }),
 ]) as z.ZodType<Want>;

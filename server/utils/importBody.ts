@@ -7,7 +7,9 @@ const plan = z.object({
   key: z.string(),
   label: z.string().max(120),
   shown: z.string().nullable(),
-  columns: z.array(z.object({ key: z.string(), label: z.string().min(1).max(120), type: z.enum(COLUMN_TYPES), target: z.string().nullable() }).nullable()),
+  columns: z.array(
+    z.object({ key: z.string(), label: z.string().min(1).max(120), type: z.enum(COLUMN_TYPES), target: z.string().nullable() }).nullable(),
+  ),
   repairs: z.record(z.string(), z.record(z.string(), repair)),
 }) as z.ZodType<ImportPlan>;
 export const importBody = z.object({ plan, text: z.string() });

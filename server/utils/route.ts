@@ -1,4 +1,14 @@
-import { type H3Event, createError, defineEventHandler, getHeader, getQuery, getRequestURL, getRouterParams, readRawBody, setResponseStatus } from 'h3';
+import {
+  type H3Event,
+  createError,
+  defineEventHandler,
+  getHeader,
+  getQuery,
+  getRequestURL,
+  getRouterParams,
+  readRawBody,
+  setResponseStatus,
+} from 'h3';
 import { z } from 'zod';
 import { type Account, DESIGN_ROLES, type Role, accountById } from '../services/accounts';
 import { Refused } from '../services/errors';
@@ -32,7 +42,10 @@ export const idParam = (params: Readonly<Record<string, string>>, name = 'id'): 
 };
 
 /** A route: checks who asks, parses what came, calls one service, answers. All refusals leave as JSON with a sentence. */
-export function route<Body = undefined, Query = undefined>(options: RouteOptions<Body, Query>, handle: (context: RouteContext<Body, Query>) => Promise<unknown>) {
+export function route<Body = undefined, Query = undefined>(
+  options: RouteOptions<Body, Query>,
+  handle: (context: RouteContext<Body, Query>) => Promise<unknown>,
+) {
   return defineEventHandler(async (event) => {
     return answering(event, async () => {
       const ws = await useWorkspace();
@@ -55,9 +68,14 @@ export function route<Body = undefined, Query = undefined>(options: RouteOptions
 }
 
 /** A route for people who are not signed in yet. */
-export function openRoute<Body = undefined>(body: z.ZodType<Body> | null, handle: (context: { event: H3Event; ws: Workspace; body: Body }) => Promise<unknown>) {
+export function openRoute<Body = undefined>(
+  body: z.ZodType<Body> | null,
+  handle: (context: { event: H3Event; ws: Workspace; body: Body }) => Promise<unknown>,
+) {
   return defineEventHandler((event) =>
-    answering(event, async () => handle({ event, ws: await useWorkspace(), body: body ? await parsedBody(event, body, MAX_BYTES) : (undefined as Body) })),
+    answering(event, async () =>
+      handle({ event, ws: await useWorkspace(), body: body ? await parsedBody(event, body, MAX_BYTES) : (undefined as Body) }),
+    ),
   );
 }
 
@@ -110,13 +128,22 @@ function parsed<T>(schema: z.ZodType<T>, input: unknown): T {
   if (result.success) return result.data;
   const [first] = result.error.issues;
   const where = first?.path.length ? `${first.path.join('.')}: ` : '';
-  throw new Refused(400, 'body', `${where}${first?.message ?? 'does not fit'}`, { issues: result.error.issues.slice(0, 20).map((i) => ({ path: i.path.join('.'), message: i.message })) });
+  throw new Refused(400, 'body', `${where}${first?.message ?? 'does not fit'}`, {
+    issues: result.error.issues.slice(0, 20).map((i) => ({ path: i.path.join('.'), message: i.message })),
+  });
 }
 
 export const gridQuery = z.object({
   search: z.string().max(200).default(''),
-  sort: z.string().max(60).optional().transform((s) => s ?? null),
-  descending: z.enum(['0', '1']).default('0').transform((d) => d === '1'),
+  sort: z
+    .string()
+    .max(60)
+    .optional()
+    .transform((s) => s ?? null),
+  descending: z
+    .enum(['0', '1'])
+    .default('0')
+    .transform((d) => d === '1'),
   offset: z.coerce.number().int().min(0).default(0),
   limit: z.coerce.number().int().min(1).max(500).default(100),
 }) as unknown as z.ZodType<{ search: string; sort: string | null; descending: boolean; offset: number; limit: number }>;

@@ -43,10 +43,12 @@ function valuesFor(path: string, value: string): { value: string; label: string;
   const type = typeOf(path);
   const list: { value: string; label: string; note?: string }[] = [];
   for (const [key, binding] of draft.plan.value!.scope.bindings) {
-    if (binding.source.kind === 'slot' && key !== props.name && T.comparable(type, binding.type)) list.push({ value: key, label: `the entry’s ${binding.label}` });
+    if (binding.source.kind === 'slot' && key !== props.name && T.comparable(type, binding.type))
+      list.push({ value: key, label: `the entry’s ${binding.label}` });
     if (binding.source.kind === 'slot' && binding.type.kind === 'row') {
       for (const c of draft.plan.value!.scope.tables.get(binding.type.table)?.columns.values() ?? []) {
-        if (c.key !== 'id' && T.comparable(type, c.type) && (c.type.kind !== 'text' || type.kind === 'text')) list.push({ value: `${key}.${c.key}`, label: `${binding.label}’s ${c.label.toLowerCase()}` });
+        if (c.key !== 'id' && T.comparable(type, c.type) && (c.type.kind !== 'text' || type.kind === 'text'))
+          list.push({ value: `${key}.${c.key}`, label: `${binding.label}’s ${c.label.toLowerCase()}` });
       }
     }
   }
@@ -101,34 +103,112 @@ const suggestions = computed(() => {
 <template>
   <div class="conditions">
     <template v-if="whole || broken">
-      <FormulaWord :text="where ?? ''" :expected="T.YESNO" :scope="scope" label="Narrowing" :start-open="whole && !broken" no-result @change="emit('change', $event || null)" />
+      <FormulaWord
+        :text="where ?? ''"
+        :expected="T.YESNO"
+        :scope="scope"
+        label="Narrowing"
+        :start-open="whole && !broken"
+        no-result
+        @change="emit('change', $event || null)"
+      />
       <button v-if="!broken" class="word light small" type="button" @click="whole = false">as sentences</button>
     </template>
     <p v-else>
-      Offered <template v-if="!parts.length"><b>always</b></template><template v-else>when </template>
+      Offered <template v-if="!parts.length"><b>always</b></template
+      ><template v-else>when </template>
       <template v-for="(p, i) in parts" :key="i">
         <template v-if="i"> and </template>
-        <span v-if="p.kind === 'formula'"><FormulaWord :text="p.text" :expected="T.YESNO" :scope="scope" :label="`Condition ${i + 1}`" no-result @change="put(i, $event ? { kind: 'formula', text: $event } : null)" /></span>
+        <span v-if="p.kind === 'formula'"
+          ><FormulaWord
+            :text="p.text"
+            :expected="T.YESNO"
+            :scope="scope"
+            :label="`Condition ${i + 1}`"
+            no-result
+            @change="put(i, $event ? { kind: 'formula', text: $event } : null)"
+        /></span>
         <span v-else class="sentence">
-          <PickWord :value="p.column" :text="columnOf(p.column)?.label.toLowerCase() ?? p.column" :options="columns" label="Column" @pick="setColumn(i, $event)" />&#32;
+          <PickWord
+            :value="p.column"
+            :text="columnOf(p.column)?.label.toLowerCase() ?? p.column"
+            :options="columns"
+            label="Column"
+            @pick="setColumn(i, $event)"
+          />{{ ' ' }}
           <PickWord :value="p.operator" :options="operatorsFor(p.column)" label="Compared" @pick="setOperator(i, p, $event)" />
-          <template v-if="p.value">&#32;<FormulaWord v-if="editing === i" :text="p.value" :expected="typeOf(p.column)" label="Value" start-open @change="put(i, { ...p, value: $event }), (editing = null)" /><PickWord v-else :value="p.value" :options="valuesFor(p.column, p.value)" label="With" :text="draft.form.value?.fields[p.value] ? `the entry’s ${fieldLabel(p.value)}` : undefined" @pick="setValue(i, p, $event)" /></template>
-          <button class="drop" type="button" :aria-label="`Remove the condition on ${p.column}`" @click="put(i, null)"><i class="pi pi-times" /></button>
-        </span>
-      </template>.
+          <template v-if="p.value"
+            >{{ ' '
+            }}<FormulaWord
+              v-if="editing === i"
+              :text="p.value"
+              :expected="typeOf(p.column)"
+              label="Value"
+              start-open
+              @change="(put(i, { ...p, value: $event }), (editing = null))" /><PickWord
+              v-else
+              :value="p.value"
+              :options="valuesFor(p.column, p.value)"
+              label="With"
+              :text="draft.form.value?.fields[p.value] ? `the entry’s ${fieldLabel(p.value)}` : undefined"
+              @pick="setValue(i, p, $event)"
+          /></template>
+          <button class="drop" type="button" :aria-label="`Remove the condition on ${p.column}`" @click="put(i, null)">
+            <i class="pi pi-times" />
+          </button>
+        </span> </template
+      >.
     </p>
     <p v-if="!whole && !broken" class="more">
-      <PickWord v-if="table" :value="''" text="Add a condition" :options="columns" label="Add a condition on" @pick="setColumn(parts.length, $event)" />
-      <button v-for="s in suggestions" :key="s.column + s.field" class="chip flow" type="button" @click="put(parts.length, { kind: 'simple', column: s.column, operator: '=', value: s.field })">＋ {{ s.label }}</button>
+      <PickWord
+        v-if="table"
+        :value="''"
+        text="Add a condition"
+        :options="columns"
+        label="Add a condition on"
+        @pick="setColumn(parts.length, $event)"
+      />
+      <button
+        v-for="s in suggestions"
+        :key="s.column + s.field"
+        class="chip flow"
+        type="button"
+        @click="put(parts.length, { kind: 'simple', column: s.column, operator: '=', value: s.field })"
+      >
+        + {{ s.label }}
+      </button>
       <button class="word light" type="button" @click="whole = true">as formula</button>
     </p>
   </div>
 </template>
 
 <style scoped>
-.more { display: flex; flex-wrap: wrap; gap: 6px 14px; font-size: 13px; padding-top: 3px; align-items: center; }
-.more :deep(.word) { font-weight: 400; color: var(--ink-2); }
-.chip { cursor: pointer; }
-.drop { border: 0; background: none; padding: 0 3px; color: var(--ink-2); cursor: pointer; font-size: 10px; opacity: 0.5; }
-.sentence:hover .drop, .drop:focus-visible { opacity: 1; }
+.more {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 14px;
+  font-size: 13px;
+  padding-top: 3px;
+  align-items: center;
+}
+.more :deep(.word) {
+  font-weight: 400;
+  color: var(--ink-2);
+}
+.chip {
+  cursor: pointer;
+}
+.drop {
+  border: 0;
+  background: none;
+  padding: 0 3px;
+  color: var(--ink-2);
+  cursor: pointer;
+  font-size: 10px;
+  opacity: 0.5;
+}
+.sentence:hover .drop,
+.drop:focus-visible {
+  opacity: 1;
+}
 </style>

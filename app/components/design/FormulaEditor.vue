@@ -13,7 +13,14 @@ import type { Scope } from '~~/core/formula/scope.ts';
 import type { Type } from '~~/core/formula/types.ts';
 
 /* Formula text with colours, completion, underlined mistakes that can be mended, and the result as one types. */
-const props = defineProps<{ text: string; scope: Scope; expected: Type | null; label: string; placeholder?: string; result?: (text: string) => string }>();
+const props = defineProps<{
+  text: string;
+  scope: Scope;
+  expected: Type | null;
+  label: string;
+  placeholder?: string;
+  result?: (text: string) => string;
+}>();
 const emit = defineEmits<{ apply: [text: string]; cancel: [] }>();
 
 const place = ref<HTMLElement>();
@@ -50,7 +57,10 @@ const diagnostics = linter(
       to: Math.min(Math.max(p.to, p.from), v.state.doc.length),
       severity: p.severity,
       message: p.message,
-      actions: p.fixes.map((f) => ({ name: f.label, apply: (target) => target.dispatch({ changes: { from: f.from, to: f.to, insert: f.insert } }) })),
+      actions: p.fixes.map((f) => ({
+        name: f.label,
+        apply: (target) => target.dispatch({ changes: { from: f.from, to: f.to, insert: f.insert } }),
+      })),
     })),
   { delay: 150 },
 );
@@ -96,10 +106,15 @@ function apply(): void {
     <div class="under">
       <ul v-if="problems.length" class="problems">
         <li v-for="p in problems" :key="p.message + p.from" :class="{ bad: p.severity === 'error' }">
-          {{ p.message }} <button v-for="f in p.fixes" :key="f.label" class="word" type="button" @click="mend(f.from, f.to, f.insert)">{{ f.label }}</button>
+          {{ p.message }}
+          <button v-for="f in p.fixes" :key="f.label" class="word" type="button" @click="mend(f.from, f.to, f.insert)">
+            {{ f.label }}
+          </button>
         </li>
       </ul>
-      <p v-else-if="outcome" class="outcome" aria-live="polite">now: <b>{{ outcome }}</b></p>
+      <p v-else-if="outcome" class="outcome" aria-live="polite">
+        now: <b>{{ outcome }}</b>
+      </p>
       <div class="row">
         <button class="btn act small" type="button" @click="apply">Apply</button>
         <button class="btn plain small" type="button" @click="emit('cancel')">Cancel</button>
@@ -110,23 +125,80 @@ function apply(): void {
 </template>
 
 <style scoped>
-.editor { border: 1px solid var(--flow); border-radius: var(--r); background: var(--ground); margin: 4px 0; }
-.code :deep(.cm-editor) { outline: none; min-height: 38px; max-height: 220px; }
-.code :deep(.cm-content) { font: 13.500px/1.5 var(--mono); padding: 8px 4px; caret-color: var(--ink); }
-.code :deep(.cm-cursor) { border-left-color: var(--ink); }
-.code :deep(.cm-scroller) { overflow: auto; }
-.under { border-top: 1px solid var(--line); padding: 6px 8px; display: grid; gap: 6px; }
-.problems { font-size: 13px; display: grid; gap: 3px; }
-.problems .word { margin-right: 8px; }
-.outcome { font-size: 13px; }
-.tip { font-size: 12px; margin-left: auto; }
+.editor {
+  border: 1px solid var(--flow);
+  border-radius: var(--r);
+  background: var(--ground);
+  margin: 4px 0;
+}
+.code :deep(.cm-editor) {
+  outline: none;
+  min-height: 38px;
+  max-height: 220px;
+}
+.code :deep(.cm-content) {
+  font: 13.5px/1.5 var(--mono);
+  padding: 8px 4px;
+  caret-color: var(--ink);
+}
+.code :deep(.cm-cursor) {
+  border-left-color: var(--ink);
+}
+.code :deep(.cm-scroller) {
+  overflow: auto;
+}
+.under {
+  border-top: 1px solid var(--line);
+  padding: 6px 8px;
+  display: grid;
+  gap: 6px;
+}
+.problems {
+  font-size: 13px;
+  display: grid;
+  gap: 3px;
+}
+.problems .word {
+  margin-right: 8px;
+}
+.outcome {
+  font-size: 13px;
+}
+.tip {
+  font-size: 12px;
+  margin-left: auto;
+}
 </style>
 <style>
-.cm-tooltip { background: var(--ground) !important; border: 1px solid var(--line-strong) !important; color: var(--ink); font-family: var(--font); border-radius: 4px; }
-.cm-tooltip-autocomplete > ul > li { padding: 3px 8px !important; font: 13px var(--font); }
-.cm-tooltip-autocomplete > ul > li[aria-selected] { background: var(--flow-wash) !important; color: var(--ink) !important; }
-.cm-completionDetail { color: var(--ink-2); font-style: normal !important; }
-.cm-completionInfo { max-width: 260px; padding: 6px 8px !important; }
-.cm-diagnostic { border-left-color: var(--bad) !important; }
-.cm-diagnosticAction { background: var(--act) !important; color: var(--act-ink) !important; border-radius: 3px; }
+.cm-tooltip {
+  background: var(--ground) !important;
+  border: 1px solid var(--line-strong) !important;
+  color: var(--ink);
+  font-family: var(--font);
+  border-radius: 4px;
+}
+.cm-tooltip-autocomplete > ul > li {
+  padding: 3px 8px !important;
+  font: 13px var(--font);
+}
+.cm-tooltip-autocomplete > ul > li[aria-selected] {
+  background: var(--flow-wash) !important;
+  color: var(--ink) !important;
+}
+.cm-completionDetail {
+  color: var(--ink-2);
+  font-style: normal !important;
+}
+.cm-completionInfo {
+  max-width: 260px;
+  padding: 6px 8px !important;
+}
+.cm-diagnostic {
+  border-left-color: var(--bad) !important;
+}
+.cm-diagnosticAction {
+  background: var(--act) !important;
+  color: var(--act-ink) !important;
+  border-radius: 3px;
+}
 </style>

@@ -5,7 +5,15 @@ import type { Scope } from '~~/core/formula/scope.ts';
 import type { Type } from '~~/core/formula/types.ts';
 
 /* A formula standing in a sentence: shown as text, opened as an editor with F2 or a press. */
-const props = defineProps<{ text: string; expected: Type | null; label: string; scope?: Scope; startOpen?: boolean; placeholder?: string; noResult?: boolean }>();
+const props = defineProps<{
+  text: string;
+  expected: Type | null;
+  label: string;
+  scope?: Scope;
+  startOpen?: boolean;
+  placeholder?: string;
+  noResult?: boolean;
+}>();
 const emit = defineEmits<{ change: [text: string] }>();
 const draft = useTheDraft();
 const open = ref(props.startOpen ?? false);
@@ -26,14 +34,38 @@ function apply(text: string): void {
 </script>
 
 <template>
-  <FormulaEditor v-if="open" :text="text" :scope="scope" :expected="expected" :label="label" :placeholder="placeholder" :result="result" @apply="apply" @cancel="open = false" />
+  <FormulaEditor
+    v-if="open"
+    :text="text"
+    :scope="scope"
+    :expected="expected"
+    :label="label"
+    :placeholder="placeholder"
+    :result="result"
+    @apply="apply"
+    @cancel="open = false"
+  />
   <span v-else>
-    <button class="word mono formula" :class="{ bad: broken }" type="button" :aria-label="`${label}: ${text || 'no formula yet'}. Edit`" @click="open = true" @keydown.f2.stop="open = true">{{ text || 'write a formula' }}</button>
+    <button
+      class="word mono formula"
+      :class="{ bad: broken }"
+      type="button"
+      :aria-label="`${label}: ${text || 'no formula yet'}. Edit`"
+      @click="open = true"
+      @keydown.f2.stop="open = true"
+    >
+      {{ text || 'write a formula' }}
+    </button>
     <span v-if="broken" class="bad said"> {{ broken.message }}</span>
   </span>
 </template>
 
 <style scoped>
-.formula { font-weight: 400; overflow-wrap: anywhere; }
-.said { font-size: 13px; }
+.formula {
+  font-weight: 400;
+  overflow-wrap: anywhere;
+}
+.said {
+  font-size: 13px;
+}
 </style>

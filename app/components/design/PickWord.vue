@@ -25,7 +25,10 @@ const search = ref<HTMLInputElement>();
 function show(): void {
   open.value = !open.value;
   filter.value = '';
-  at.value = Math.max(0, props.options.findIndex((o) => o.value === props.value));
+  at.value = Math.max(
+    0,
+    props.options.findIndex((o) => o.value === props.value),
+  );
   if (open.value) void nextTick(() => (search.value ?? root.value?.querySelector<HTMLElement>('[role="listbox"]'))?.focus());
 }
 function pick(option: Option | undefined): void {
@@ -51,11 +54,40 @@ onClickOutside(root, () => (open.value = false));
 
 <template>
   <span ref="root" class="pick">
-    <button ref="button" class="word" :class="{ missing }" type="button" aria-haspopup="listbox" :aria-expanded="open" :aria-label="`${label}: ${words}`" @click="show">{{ words }}</button>
+    <button
+      ref="button"
+      class="word"
+      :class="{ missing }"
+      type="button"
+      aria-haspopup="listbox"
+      :aria-expanded="open"
+      :aria-label="`${label}: ${words}`"
+      @click="show"
+    >
+      {{ words }}
+    </button>
     <span v-if="open" class="floating drop" @keydown="key">
-      <input v-if="options.length > 8" ref="search" v-model="filter" class="in" type="text" :aria-label="`Find ${label}`" placeholder="Type to find" @input="at = 0" />
+      <input
+        v-if="options.length > 8"
+        ref="search"
+        v-model="filter"
+        class="in"
+        type="text"
+        :aria-label="`Find ${label}`"
+        placeholder="Type to find"
+        @input="at = 0"
+      />
       <span role="listbox" tabindex="-1" class="list" :aria-label="label" :aria-activedescendant="`o-${at}`">
-        <span v-for="(o, i) in shown" :id="`o-${i}`" :key="String(o.value)" role="option" :aria-selected="o.value === value" :class="{ at: i === at, is: o.value === value }" @mousemove="at = i" @click="pick(o)">
+        <span
+          v-for="(o, i) in shown"
+          :id="`o-${i}`"
+          :key="String(o.value)"
+          role="option"
+          :aria-selected="o.value === value"
+          :class="{ at: i === at, is: o.value === value }"
+          @mousemove="at = i"
+          @click="pick(o)"
+        >
           {{ o.label }}<span v-if="o.note" class="muted">{{ o.note }}</span>
         </span>
         <span v-if="!shown.length" class="muted none">Nothing fits.</span>
@@ -65,12 +97,46 @@ onClickOutside(root, () => (open.value = false));
 </template>
 
 <style scoped>
-.pick { position: relative; }
-.missing { color: var(--bad); border-bottom-color: var(--bad); }
-.drop { position: absolute; z-index: 40; left: -8px; top: calc(100% + 4px); min-width: 180px; max-width: 320px; font-weight: 400; padding: 3px; }
-.list { display: block; max-height: 260px; overflow: auto; outline: none; }
-.list > span { display: flex; justify-content: space-between; gap: 14px; padding: 4px 10px; cursor: pointer; border-radius: 3px; font-size: 14px; line-height: 1.35; }
-.list > .at { background: var(--flow-wash); }
-.is { font-weight: 700; }
-.none { padding: 6px 10px; }
+.pick {
+  position: relative;
+}
+.missing {
+  color: var(--bad);
+  border-bottom-color: var(--bad);
+}
+.drop {
+  position: absolute;
+  z-index: 40;
+  left: -8px;
+  top: calc(100% + 4px);
+  min-width: 180px;
+  max-width: 320px;
+  font-weight: 400;
+  padding: 3px;
+}
+.list {
+  display: block;
+  max-height: 260px;
+  overflow: auto;
+  outline: none;
+}
+.list > span {
+  display: flex;
+  justify-content: space-between;
+  gap: 14px;
+  padding: 4px 10px;
+  cursor: pointer;
+  border-radius: 3px;
+  font-size: 14px;
+  line-height: 1.35;
+}
+.list > .at {
+  background: var(--flow-wash);
+}
+.is {
+  font-weight: 700;
+}
+.none {
+  padding: 6px 10px;
+}
 </style>

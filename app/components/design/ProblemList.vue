@@ -10,7 +10,9 @@ const label = (key: string | null): string => (key ? (draft.form.value?.fields[k
     <li v-for="(p, i) in draft.problems.value" :key="i">
       <button class="item" type="button" @click="p.field && emit('go', p.field)">
         <i class="pi" :class="p.severity === 'error' ? 'pi-times-circle bad' : 'pi-exclamation-triangle'" :aria-label="p.severity" />
-        <span><b>{{ label(p.field) }}</b> {{ p.message }}</span>
+        <span
+          ><b>{{ label(p.field) }}</b> {{ p.message }}</span
+        >
       </button>
     </li>
     <li v-if="!draft.problems.value.length" class="muted">No problems.</li>
@@ -18,8 +20,27 @@ const label = (key: string | null): string => (key ? (draft.form.value?.fields[k
 </template>
 
 <style scoped>
-.list { display: grid; gap: 2px; max-height: 360px; overflow: auto; }
-.item { display: flex; gap: 10px; border: 0; background: none; text-align: left; padding: 6px 8px; cursor: pointer; width: 100%; border-radius: var(--r); }
-.item:hover { background: var(--flow-wash); }
-.pi { padding-top: 3px; }
+.list {
+  display: grid;
+  gap: 2px;
+  max-height: 360px;
+  overflow: auto;
+}
+.item {
+  display: flex;
+  gap: 10px;
+  border: 0;
+  background: none;
+  text-align: left;
+  padding: 6px 8px;
+  cursor: pointer;
+  width: 100%;
+  border-radius: var(--r);
+}
+.item:hover {
+  background: var(--flow-wash);
+}
+.pi {
+  padding-top: 3px;
+}
 </style>

@@ -24,7 +24,18 @@ const tracks = computed(() => {
     const from = y.get(l.driver) ?? 0;
     const ends = l.dependents.map((d) => ({ key: d, y: y.get(d) ?? 0, lit: isLit(l.driver, d), against: (y.get(d) ?? 0) < from }));
     const litEnds = ends.filter((e) => e.lit);
-    return { driver: l.driver, x, from, ends, lit: litEnds.length > 0, litTop: Math.min(from, ...litEnds.map((e) => e.y)), litBottom: Math.max(from, ...litEnds.map((e) => e.y)), top: Math.min(from, ...ends.map((e) => e.y)), bottom: Math.max(from, ...ends.map((e) => e.y)), own: l.driver === props.selected };
+    return {
+      driver: l.driver,
+      x,
+      from,
+      ends,
+      lit: litEnds.length > 0,
+      litTop: Math.min(from, ...litEnds.map((e) => e.y)),
+      litBottom: Math.max(from, ...litEnds.map((e) => e.y)),
+      top: Math.min(from, ...ends.map((e) => e.y)),
+      bottom: Math.max(from, ...ends.map((e) => e.y)),
+      own: l.driver === props.selected,
+    };
   });
   function isLit(driver: string, dependent: string): boolean {
     if (!props.selected) return false;
@@ -46,7 +57,14 @@ const label = (key: string): string => draft.form.value?.fields[key]?.label ?? k
 </script>
 
 <template>
-  <svg class="rail" :width="WIDTH" :height="height" :class="{ focused: selected !== null }" role="img" aria-label="Tracks from drivers to dependents">
+  <svg
+    class="rail"
+    :width="WIDTH"
+    :height="height"
+    :class="{ focused: selected !== null }"
+    role="img"
+    aria-label="Tracks from drivers to dependents"
+  >
     <g v-for="t in tracks" :key="t.driver" :class="{ lit: t.lit }">
       <title>{{ label(t.driver) }} → {{ t.ends.map((e) => label(e.key)).join(', ') }}</title>
       <path class="track" :d="`M ${t.x} ${t.top} V ${t.bottom}`" />
@@ -62,14 +80,48 @@ const label = (key: string): string => draft.form.value?.fields[key]?.label ?? k
 </template>
 
 <style scoped>
-.rail { position: absolute; left: 0; top: 0; pointer-events: none; }
-.track, .lead { fill: none; stroke: var(--act); stroke-width: 1.5; }
-.lead { stroke-dasharray: 2 3; opacity: 0.55; }
-.head, .dot { fill: var(--act); }
-.focused .track, .focused .lead { stroke: var(--quiet-track); }
-.focused .head, .focused .dot { fill: var(--quiet-track); }
-.focused .bright .track, .focused .track.bright, .focused .lead.bright { stroke: var(--flow); stroke-width: 2.5; }
-.focused .bright .head, .focused .dot.bright { fill: var(--flow); }
-.lit { order: 1; }
-.against .track { stroke-dasharray: 5 3; }
+.rail {
+  position: absolute;
+  left: 0;
+  top: 0;
+  pointer-events: none;
+}
+.track,
+.lead {
+  fill: none;
+  stroke: var(--act);
+  stroke-width: 1.5;
+}
+.lead {
+  stroke-dasharray: 2 3;
+  opacity: 0.55;
+}
+.head,
+.dot {
+  fill: var(--act);
+}
+.focused .track,
+.focused .lead {
+  stroke: var(--quiet-track);
+}
+.focused .head,
+.focused .dot {
+  fill: var(--quiet-track);
+}
+.focused .bright .track,
+.focused .track.bright,
+.focused .lead.bright {
+  stroke: var(--flow);
+  stroke-width: 2.5;
+}
+.focused .bright .head,
+.focused .dot.bright {
+  fill: var(--flow);
+}
+.lit {
+  order: 1;
+}
+.against .track {
+  stroke-dasharray: 5 3;
+}
 </style>

@@ -23,7 +23,14 @@ function text(key: string, value: Result): string {
   return value === null ? 'empty' : field(key) && isDatum(value) ? host.show(key, value) : String(value);
 }
 function said(edits: readonly Edit[]): string {
-  return edits.length > 3 ? `${edits.length} edits played again` : edits.map((e) => `${e.kind === 'clear' ? 'emptied' : e.kind === 'takeSuggestion' ? 'took the suggestion for' : field(e.field)?.choices ? 'chose' : 'typed'} ${label(e.field)}`).join(', ');
+  return edits.length > 3
+    ? `${edits.length} edits played again`
+    : edits
+        .map(
+          (e) =>
+            `${e.kind === 'clear' ? 'emptied' : e.kind === 'takeSuggestion' ? 'took the suggestion for' : field(e.field)?.choices ? 'chose' : 'typed'} ${label(e.field)}`,
+        )
+        .join(', ');
 }
 interface Line {
   readonly key: string;
@@ -32,20 +39,41 @@ interface Line {
   readonly to: string;
   readonly from: string;
 }
-const ORIGIN: Readonly<Record<string, string>> = { prefill: 'prefill', default: 'default', calculation: 'computed', filledUp: 'filled up', onlyOne: 'took the only one left for', cleared: 'cleared', none: 'emptied', hidden: 'hid and cleared', chosen: 'chose', typed: 'typed', emptied: 'emptied', stored: 'kept' };
+const ORIGIN: Readonly<Record<string, string>> = {
+  prefill: 'prefill',
+  default: 'default',
+  calculation: 'computed',
+  filledUp: 'filled up',
+  onlyOne: 'took the only one left for',
+  cleared: 'cleared',
+  none: 'emptied',
+  hidden: 'hid and cleared',
+  chosen: 'chose',
+  typed: 'typed',
+  emptied: 'emptied',
+  stored: 'kept',
+};
 function lineOf(c: CellChange): Omit<Line, 'key' | 'field'> {
   const cause = c.cause.kind === 'cell' ? `because of ${label(c.cause.field)}` : c.cause.kind === 'supply' ? 'when rows came' : '';
   switch (c.cell) {
     case 'value': {
       const same = c.from === c.to;
-      return { words: same ? 'noted' : (ORIGIN[c.origin?.kind ?? 'none'] ?? 'set'), to: text(c.field, c.to), from: same ? '' : `was ${text(c.field, c.from)}${cause ? `, ${cause}` : ''}` };
+      return {
+        words: same ? 'noted' : (ORIGIN[c.origin?.kind ?? 'none'] ?? 'set'),
+        to: text(c.field, c.to),
+        from: same ? '' : `was ${text(c.field, c.from)}${cause ? `, ${cause}` : ''}`,
+      };
     }
     case 'choices':
       return { words: 'list of', to: c.to === null ? 'waits or reads' : `${String(c.to)} offered`, from: cause };
     case 'checks':
       return { words: 'check of', to: c.to === null ? 'holds no more' : String(c.to), from: cause };
     default:
-      return { words: c.cell === 'shown' ? (c.to ? 'showed' : 'hid') : c.to ? `${c.cell} now:` : `not ${c.cell} now:`, to: '', from: cause };
+      return {
+        words: c.cell === 'shown' ? (c.to ? 'showed' : 'hid') : c.to ? `${c.cell} now:` : `not ${c.cell} now:`,
+        to: '',
+        from: cause,
+      };
   }
 }
 const formulaOf = (c: CellChange): string => {
@@ -58,7 +86,9 @@ const MOST = 14;
 <template>
   <section class="trace" :class="{ open }" aria-label="Trace">
     <header>
-      <button class="btn plain small" type="button" :aria-expanded="open" @click="open = !open"><i class="pi" :class="open ? 'pi-chevron-down' : 'pi-chevron-up'" aria-hidden="true" /> <b>Trace</b></button>
+      <button class="btn plain small" type="button" :aria-expanded="open" @click="open = !open">
+        <i class="pi" :class="open ? 'pi-chevron-down' : 'pi-chevron-up'" aria-hidden="true" /> <b>Trace</b>
+      </button>
       <span class="muted">{{ summary }}</span>
       <span class="muted order">newest first</span>
     </header>
@@ -71,28 +101,85 @@ const MOST = 14;
           <span v-else>rows came</span>
           <span class="muted">{{ s.change.computed }} computed</span><span class="muted">{{ s.milliseconds.toFixed(1) }} ms</span>
         </div>
-        <div v-for="(c, i) in s.change.changes.filter((x) => x.cause.kind !== 'edit' || x.cell !== 'value' || s.change.what.kind !== 'edit' || s.change.what.edits.length < 4).slice(0, MOST)" :key="i" class="line">
+        <div
+          v-for="(c, i) in s.change.changes
+            .filter((x) => x.cause.kind !== 'edit' || x.cell !== 'value' || s.change.what.kind !== 'edit' || s.change.what.edits.length < 4)
+            .slice(0, MOST)"
+          :key="i"
+          class="line"
+        >
           <span />
-          <span class="what">↳ {{ lineOf(c).words }} <button class="word" type="button" tabindex="-1" @click="emit('select', c.field)">{{ label(c.field) }}</button></span>
+          <span class="what"
+            >↳ {{ lineOf(c).words }}
+            <button class="word" type="button" tabindex="-1" @click="emit('select', c.field)">{{ label(c.field) }}</button></span
+          >
           <span class="cut">{{ lineOf(c).to }}</span>
-          <span class="cut muted"><code v-if="formulaOf(c)">{{ formulaOf(c) }}</code><template v-else>{{ lineOf(c).from }}</template></span>
+          <span class="cut muted"
+            ><code v-if="formulaOf(c)">{{ formulaOf(c) }}</code
+            ><template v-else>{{ lineOf(c).from }}</template></span
+          >
         </div>
-        <div v-if="s.change.changes.length > MOST" class="line"><span /><span class="what muted">and {{ s.change.changes.length - MOST }} more</span><span /><span /></div>
-        <div v-for="r in s.change.refused" :key="r.field + r.message" class="line bad"><span /><span class="what">refused: {{ r.message }}</span><span /><span /></div>
+        <div v-if="s.change.changes.length > MOST" class="line">
+          <span /><span class="what muted">and {{ s.change.changes.length - MOST }} more</span><span /><span />
+        </div>
+        <div v-for="r in s.change.refused" :key="r.field + r.message" class="line bad">
+          <span /><span class="what">refused: {{ r.message }}</span
+          ><span /><span />
+        </div>
       </template>
     </div>
   </section>
 </template>
 
 <style scoped>
-.trace { border-top: 1px solid var(--line); background: var(--ground); display: flex; flex-direction: column; min-height: 0; }
-.trace.open { height: 172px; }
-header { display: flex; align-items: center; gap: 12px; padding: 2px 10px; min-height: 30px; }
-.order { margin-left: auto; font-size: 13px; }
-.lines { overflow: auto; flex: 1; padding: 0 16px 8px; font-size: 13px; }
-.line { display: grid; grid-template-columns: 76px minmax(220px, 1.2fr) minmax(120px, 1fr) minmax(160px, 1fr); gap: 10px; padding: 2px 0; border-bottom: 1px solid var(--line); align-items: baseline; }
-.line.first { font-weight: 600; background: var(--ground-2); }
-.line.first .muted { font-weight: 400; }
-.what { padding-left: 12px; }
-.cut { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.trace {
+  border-top: 1px solid var(--line);
+  background: var(--ground);
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+}
+.trace.open {
+  height: 172px;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  padding: 2px 10px;
+  min-height: 30px;
+}
+.order {
+  margin-left: auto;
+  font-size: 13px;
+}
+.lines {
+  overflow: auto;
+  flex: 1;
+  padding: 0 16px 8px;
+  font-size: 13px;
+}
+.line {
+  display: grid;
+  grid-template-columns: 76px minmax(220px, 1.2fr) minmax(120px, 1fr) minmax(160px, 1fr);
+  gap: 10px;
+  padding: 2px 0;
+  border-bottom: 1px solid var(--line);
+  align-items: baseline;
+}
+.line.first {
+  font-weight: 600;
+  background: var(--ground-2);
+}
+.line.first .muted {
+  font-weight: 400;
+}
+.what {
+  padding-left: 12px;
+}
+.cut {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
 </style>

@@ -24,14 +24,36 @@ function add(): void {
 <template>
   <div v-for="(c, i) in field.checks" :key="i" class="check">
     <PickWord :value="c.severity" :options="SEVERITY" label="Severity" @pick="put(i, { severity: $event })" />
-    “<input class="message" :value="c.message" :size="Math.max(12, c.message.length)" aria-label="Message" @change="put(i, { message: ($event.target as HTMLInputElement).value.trim() || c.message })" />” when
-    <FormulaWord :key="`${name} ${i}`" :text="c.when" :expected="YESNO" label="Check" :start-open="added === i" @change="put(i, { when: $event })" />.
+    “<input
+      class="message"
+      :value="c.message"
+      :size="Math.max(12, c.message.length)"
+      aria-label="Message"
+      @change="put(i, { message: ($event.target as HTMLInputElement).value.trim() || c.message })"
+    />” when
+    <FormulaWord
+      :key="`${name} ${i}`"
+      :text="c.when"
+      :expected="YESNO"
+      label="Check"
+      :start-open="added === i"
+      @change="put(i, { when: $event })"
+    />.
     <button class="word light" type="button" @click="set(field.checks.filter((_, j) => j !== i))">remove</button>
   </div>
   <button class="word" type="button" @click="add">Add a check</button>
 </template>
 
 <style scoped>
-.check { padding-bottom: 4px; }
-.message { border: 0; border-bottom: 1px dotted var(--ink-2); background: none; padding: 0; font-weight: 700; max-width: 100%; }
+.check {
+  padding-bottom: 4px;
+}
+.message {
+  border: 0;
+  border-bottom: 1px dotted var(--ink-2);
+  background: none;
+  padding: 0;
+  font-weight: 700;
+  max-width: 100%;
+}
 </style>

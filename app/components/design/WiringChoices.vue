@@ -13,7 +13,9 @@ const set = (change: Partial<FieldSource>): void => {
   const base = source.value;
   if (base) draft.change(changeField(draft.form.value!, props.name, { source: { ...base, ...change } as FieldSource }));
 };
-const tables = computed(() => [...draft.tables.value.values()].map((t) => ({ value: t.key, label: t.label, note: t.rows.toLocaleString(LOCALE) })));
+const tables = computed(() =>
+  [...draft.tables.value.values()].map((t) => ({ value: t.key, label: t.label, note: t.rows.toLocaleString(LOCALE) })),
+);
 function chooseTable(key: string): void {
   const chosen = draft.tables.value.get(key);
   const shown = chosen?.shown ?? null;
@@ -76,7 +78,11 @@ const FILL = [
   { value: 'no', label: 'does not fill' },
 ] as const;
 
-const typed = computed(() => (source.value?.kind === 'options' ? source.value.options.map((o) => (o.label === o.value ? o.value : `${o.value} = ${o.label}`)).join('\n') : ''));
+const typed = computed(() =>
+  source.value?.kind === 'options'
+    ? source.value.options.map((o) => (o.label === o.value ? o.value : `${o.value} = ${o.label}`)).join('\n')
+    : '',
+);
 function setOptions(text: string): void {
   const seen = new Set<string>();
   const options = text
@@ -97,35 +103,92 @@ function setOptions(text: string): void {
     <h3>Choices</h3>
     <template v-if="field.type === 'choice'">
       <label class="label" :for="`options-${name}`">Typed in here, one a line; <code>value = label</code> where they differ</label>
-      <textarea :id="`options-${name}`" class="in mono" rows="4" :value="typed" placeholder="clean = Clean" @change="setOptions(($event.target as HTMLTextAreaElement).value)" />
+      <textarea
+        :id="`options-${name}`"
+        class="in mono"
+        rows="4"
+        :value="typed"
+        placeholder="clean = Clean"
+        @change="setOptions(($event.target as HTMLTextAreaElement).value)"
+      />
     </template>
-    <p v-else-if="!rows">Choices are rows of <PickWord :value="''" :options="tables" empty="choose a table" label="Table" @pick="chooseTable" />.</p>
+    <p v-else-if="!rows">
+      Choices are rows of <PickWord :value="''" :options="tables" empty="choose a table" label="Table" @pick="chooseTable" />.
+    </p>
     <p v-else>
-      Choices are <template v-if="field.type === 'person'">the <b>people</b></template><template v-else>rows of <PickWord :value="rows.table" :options="tables" label="Table" @pick="chooseTable" /></template>, shown as
-      <PickWord :value="rows.show" :options="columns" empty="choose a column" label="Shown column" @pick="set({ show: $event, sort: rows.sort.length ? rows.sort : $event ? [$event] : [] } as Partial<RowsSource>)" /> with
-      <PickWord :value="one(rows.beside)" :options="withNone" label="Column beside" @pick="set({ beside: $event ? [$event] : [] } as Partial<RowsSource>)" /> beside it, sorted by
-      <PickWord :value="one(rows.sort)" :options="columns" empty="nothing" label="Sort" @pick="set({ sort: $event ? [$event] : [] } as Partial<RowsSource>)" />.
+      Choices are <template v-if="field.type === 'person'">the <b>people</b></template
+      ><template v-else>rows of <PickWord :value="rows.table" :options="tables" label="Table" @pick="chooseTable" /></template>, shown as
+      <PickWord
+        :value="rows.show"
+        :options="columns"
+        empty="choose a column"
+        label="Shown column"
+        @pick="set({ show: $event, sort: rows.sort.length ? rows.sort : $event ? [$event] : [] } as Partial<RowsSource>)"
+      />
+      with
+      <PickWord
+        :value="one(rows.beside)"
+        :options="withNone"
+        label="Column beside"
+        @pick="set({ beside: $event ? [$event] : [] } as Partial<RowsSource>)"
+      />
+      beside it, sorted by
+      <PickWord
+        :value="one(rows.sort)"
+        :options="columns"
+        empty="nothing"
+        label="Sort"
+        @pick="set({ sort: $event ? [$event] : [] } as Partial<RowsSource>)"
+      />.
     </p>
     <template v-if="source && (rows || field.type === 'choice')">
       <ConditionList v-if="rows" :name="name" :where="rows.where" :table="table" @change="set({ where: $event })" />
-      <FunnelBars v-if="funnel && rows" class="bars" :source="`all rows of ${table?.label ?? rows.table}`" :all="funnel.all" :parts="funnel.parts" />
-      <p v-else-if="offer?.status === 'waiting'" class="muted small">Waiting for {{ offer.waitsFor.map((k) => draft.form.value!.fields[k]?.label).join(' and ') }}: choose there to see the numbers.</p>
+      <FunnelBars
+        v-if="funnel && rows"
+        class="bars"
+        :source="`all rows of ${table?.label ?? rows.table}`"
+        :all="funnel.all"
+        :parts="funnel.parts"
+      />
+      <p v-else-if="offer?.status === 'waiting'" class="muted small">
+        Waiting for {{ offer.waitsFor.map((k) => draft.form.value!.fields[k]?.label).join(' and ') }}: choose there to see the numbers.
+      </p>
       <p v-else-if="offer?.status === 'failed'" class="bad small">{{ offer.reason }}</p>
       <p class="behave">
         <template v-if="drivers.length">
-          Until {{ drivers.join(' and ') }} {{ drivers.length > 1 ? 'are' : 'is' }} chosen: <PickWord :value="source.waiting" :options="WAITING" label="While waiting" @pick="set({ waiting: $event })" />. When {{ drivers.length > 1 ? 'one of them' : drivers[0] }} changes:
-          <PickWord :value="source.onDriverChange" :options="ON_CHANGE" label="When a driver changes" @pick="set({ onDriverChange: $event })" />.
+          Until {{ drivers.join(' and ') }} {{ drivers.length > 1 ? 'are' : 'is' }} chosen:
+          <PickWord :value="source.waiting" :options="WAITING" label="While waiting" @pick="set({ waiting: $event })" />. When
+          {{ drivers.length > 1 ? 'one of them' : drivers[0] }} changes:
+          <PickWord
+            :value="source.onDriverChange"
+            :options="ON_CHANGE"
+            label="When a driver changes"
+            @pick="set({ onDriverChange: $event })"
+          />.
         </template>
         When one is left: <PickWord :value="source.single" :options="SINGLE" label="The only one left" @pick="set({ single: $event })" />.
-        <template v-if="equated.length"> Choosing {{ field.label }} first <PickWord :value="source.fillUp ? 'yes' : 'no'" :options="FILL" label="Filling up" @pick="set({ fillUp: $event === 'yes' })" /> {{ equated.join(' and ') }}.</template>
+        <template v-if="equated.length">
+          Choosing {{ field.label }} first
+          <PickWord :value="source.fillUp ? 'yes' : 'no'" :options="FILL" label="Filling up" @pick="set({ fillUp: $event === 'yes' })" />
+          {{ equated.join(' and ') }}.</template
+        >
       </p>
     </template>
   </section>
 </template>
 
 <style scoped>
-.bars { margin: 6px 0; }
-.behave { padding-top: 4px; }
-.small { font-size: 13px; }
-.label { font-weight: 400; font-size: 13px; }
+.bars {
+  margin: 6px 0;
+}
+.behave {
+  padding-top: 4px;
+}
+.small {
+  font-size: 13px;
+}
+.label {
+  font-weight: 400;
+  font-size: 13px;
+}
 </style>

@@ -20,20 +20,28 @@ function rename(): void {
   if (text) set({ label: text });
   else label.value = field.value.label;
 }
-const types = COLUMN_TYPES.map((value) => ({ value, label: COLUMN_TYPE_LABELS[value].toLowerCase() }));
+const types = COLUMN_TYPES.map((value) => ({
+  value,
+  label: value === 'yesno' ? 'yes or no' : `a ${COLUMN_TYPE_LABELS[value].toLowerCase()}`,
+}));
 function retype(type: ColumnType): void {
   const column = table.value?.columns.find((c) => c.key === field.value.column);
   draft.change(changeType(form.value, props.name, type, !column || column.type === type));
 }
 /** Columns this field could be saved in: those of its type that no other field has, a new one, or none. */
 const columns = computed(() => {
-  const used = new Set(Object.entries(form.value.fields).filter(([k]) => k !== props.name).map(([, f]) => f.column));
+  const used = new Set(
+    Object.entries(form.value.fields)
+      .filter(([k]) => k !== props.name)
+      .map(([, f]) => f.column),
+  );
   const fitting = (table.value?.columns ?? []).filter((c) => c.type === field.value.type && !used.has(c.key));
   const list: { value: string | null; label: string; note?: string }[] = fitting.map((c) => ({ value: c.key, label: c.key }));
   const fresh = props.name;
   const known = table.value?.columns.some((c) => c.key === fresh);
   if (!known && !used.has(fresh)) list.push({ value: fresh, label: fresh, note: 'new column' });
-  if (field.value.column && !list.some((o) => o.value === field.value.column)) list.unshift({ value: field.value.column, label: field.value.column });
+  if (field.value.column && !list.some((o) => o.value === field.value.column))
+    list.unshift({ value: field.value.column, label: field.value.column });
   list.push({ value: null, label: 'nowhere', note: 'scratch field' });
   return list;
 });
@@ -64,12 +72,33 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
 <template>
   <div v-if="field" class="wiring">
     <header>
-      <input v-model="label" class="title" aria-label="Label of the field" @change="rename" @keydown.enter="($event.target as HTMLInputElement).blur()" />
+      <input
+        v-model="label"
+        class="title"
+        aria-label="Label of the field"
+        @change="rename"
+        @keydown.enter="($event.target as HTMLInputElement).blur()"
+      />
       <p class="muted">
         <code>{{ name }}</code> holds <PickWord :value="field.type" :options="types" label="Type" @pick="retype" />, saved in
-        <PickWord :value="field.column" :options="columns" label="Column" :text="field.column ? `${form.table}.${field.column}` : undefined" @pick="set({ column: $event })" />
+        <PickWord
+          :value="field.column"
+          :options="columns"
+          label="Column"
+          :text="field.column ? `${form.table}.${field.column}` : undefined"
+          @pick="set({ column: $event })"
+        />
         <span v-if="isNew" class="chip flow">new on publishing</span><template v-if="offered"> · {{ offered }}</template>
-        <template v-if="field.type === 'number'"> with <PickWord :value="field.decimals ?? -1" :options="decimals" label="Decimals" @pick="set({ decimals: $event < 0 ? null : $event })" /> decimals</template>
+        <template v-if="field.type === 'number'">
+          with
+          <PickWord
+            :value="field.decimals ?? -1"
+            :options="decimals"
+            label="Decimals"
+            @pick="set({ decimals: $event < 0 ? null : $event })"
+          />
+          decimals</template
+        >
       </p>
     </header>
     <ul v-if="problems.length" class="problems">
@@ -90,23 +119,73 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
     </section>
     <section>
       <h3>Hint under the field</h3>
-      <input class="in" :value="field.hint ?? ''" placeholder="None" aria-label="Hint" @change="set({ hint: ($event.target as HTMLInputElement).value.trim() || null })" @keydown.enter="($event.target as HTMLInputElement).blur()" />
+      <input
+        class="in"
+        :value="field.hint ?? ''"
+        placeholder="None"
+        aria-label="Hint"
+        @change="set({ hint: ($event.target as HTMLInputElement).value.trim() || null })"
+        @keydown.enter="($event.target as HTMLInputElement).blur()"
+      />
     </section>
     <footer>
-      <p v-if="removing" class="note bad">{{ dependents.join(', ') }} {{ dependents.length === 1 ? 'reads' : 'read' }} this field and would then have a problem.</p>
-      <button class="btn small danger" type="button" @click="remove"><i class="pi pi-trash" aria-hidden="true" /> {{ removing ? 'Remove it all the same' : 'Remove this field' }}</button>
-      <span class="muted">{{ typeInWords(planField.type, (k) => draft.tables.value.get(k)?.label ?? k) }}{{ dependents.length ? `; read by ${dependents.join(', ')}` : '; read by no other field' }}</span>
+      <p v-if="removing" class="note bad">
+        {{ dependents.join(', ') }} {{ dependents.length === 1 ? 'reads' : 'read' }} this field and would then have a problem.
+      </p>
+      <button class="btn small danger" type="button" @click="remove">
+        <i class="pi pi-trash" aria-hidden="true" /> {{ removing ? 'Remove it all the same' : 'Remove this field' }}
+      </button>
+      <span class="muted"
+        >{{ typeInWords(planField.type, (k) => draft.tables.value.get(k)?.label ?? k)
+        }}{{ dependents.length ? `; read by ${dependents.join(', ')}` : '; read by no other field' }}</span
+      >
     </footer>
   </div>
 </template>
 
 <style scoped>
-.wiring { padding: 12px 18px 32px; font-size: 15px; line-height: 1.6; }
-.title { width: 100%; font-size: 20px; font-weight: 700; border: 0; border-bottom: 1px solid transparent; background: none; padding: 2px 0; }
-.title:hover { border-bottom-color: var(--line-strong); }
-header .muted { font-size: 13px; line-height: 1.7; }
-.problems { display: grid; gap: 6px; padding: 8px 0; font-size: 13.500px; }
-.wiring :deep(section) { border-top: 1px solid var(--line); padding: 9px 0 10px; }
-.wiring :deep(h3) { font-size: 12.500px; padding-bottom: 3px; }
-footer { border-top: 1px solid var(--line); padding-top: 12px; display: flex; flex-wrap: wrap; gap: 10px; align-items: center; font-size: 13px; }
+.wiring {
+  padding: 12px 18px 32px;
+  font-size: 15px;
+  line-height: 1.6;
+}
+.title {
+  width: 100%;
+  font-size: 20px;
+  font-weight: 700;
+  border: 0;
+  border-bottom: 1px solid transparent;
+  background: none;
+  padding: 2px 0;
+}
+.title:hover {
+  border-bottom-color: var(--line-strong);
+}
+header .muted {
+  font-size: 13px;
+  line-height: 1.7;
+}
+.problems {
+  display: grid;
+  gap: 6px;
+  padding: 8px 0;
+  font-size: 13.5px;
+}
+.wiring :deep(section) {
+  border-top: 1px solid var(--line);
+  padding: 9px 0 10px;
+}
+.wiring :deep(h3) {
+  font-size: 12.5px;
+  padding-bottom: 3px;
+}
+footer {
+  border-top: 1px solid var(--line);
+  padding-top: 12px;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  align-items: center;
+  font-size: 13px;
+}
 </style>

@@ -41,8 +41,27 @@ const HIDDEN = [
 <template>
   <p>
     <template v-for="p in PARTS" :key="p.part">
-      {{ p.word }} <PickWord :value="whenOf(p.part, p.usual)" :options="WHEN" :label="p.word" :text="whenOf(p.part, p.usual) === 'when' ? 'when' : undefined" @pick="pick(p.part, p.usual, $event)" /><template v-if="whenOf(p.part, p.usual) === 'when'">&#32;<FormulaWord :key="`${name} ${p.part}`" :text="field[p.part] ?? ''" :expected="YESNO" :label="`${p.word} when`" :start-open="opened === p.part" @change="set({ [p.part]: $event || null }), (opened = null)" /></template>.&#32;
+      {{ p.word }}
+      <PickWord
+        :value="whenOf(p.part, p.usual)"
+        :options="WHEN"
+        :label="p.word"
+        :text="whenOf(p.part, p.usual) === 'when' ? 'when' : undefined"
+        @pick="pick(p.part, p.usual, $event)"
+      /><template v-if="whenOf(p.part, p.usual) === 'when'"
+        >{{ ' '
+        }}<FormulaWord
+          :key="`${name} ${p.part}`"
+          :text="field[p.part] ?? ''"
+          :expected="YESNO"
+          :label="`${p.word} when`"
+          :start-open="opened === p.part"
+          @change="(set({ [p.part]: $event || null }), (opened = null))" /></template
+      >.{{ ' ' }}
     </template>
-    <template v-if="field.shown"> Hiding it <PickWord :value="field.hiddenValue" :options="HIDDEN" label="When hidden" @pick="set({ hiddenValue: $event })" /> its value.</template>
+    <template v-if="field.shown">
+      Hiding it <PickWord :value="field.hiddenValue" :options="HIDDEN" label="When hidden" @pick="set({ hiddenValue: $event })" /> its
+      value.</template
+    >
   </p>
 </template>

@@ -33,12 +33,14 @@ const starters = computed(() => {
   if (type.kind === 'datetime') list.push({ value: 'NOW()', label: 'now' });
   if (type.kind === 'row' && type.table === 'people') list.push({ value: 'me', label: 'the person signed in' });
   if (type.kind === 'yesno') list.push({ value: 'FALSE', label: 'no' }, { value: 'TRUE', label: 'yes' });
-  if (type.kind === 'choice') for (const o of (type.options ?? []).slice(0, 6)) list.push({ value: `"${o.replaceAll('"', '""')}"`, label: o });
+  if (type.kind === 'choice')
+    for (const o of (type.options ?? []).slice(0, 6)) list.push({ value: `"${o.replaceAll('"', '""')}"`, label: o });
   for (const [key, binding] of draft.plan.value!.scope.bindings) {
     if (binding.type.kind !== 'row' || key === props.name || binding.source.kind !== 'slot') continue;
     for (const c of draft.plan.value!.scope.tables.get(binding.type.table)?.columns.values() ?? []) {
       const alike = c.key === props.name || c.label.toLowerCase() === field.value.label.toLowerCase();
-      if (c.key !== 'id' && fits(type, c.type) && (alike || type.kind !== 'text')) list.push({ value: `${key}.${c.key}`, label: `${binding.label}’s ${c.label.toLowerCase()}` });
+      if (c.key !== 'id' && fits(type, c.type) && (alike || type.kind !== 'text'))
+        list.push({ value: `${key}.${c.key}`, label: `${binding.label}’s ${c.label.toLowerCase()}` });
     }
   }
   const likely = (o: { value: string }): number => (o.value.endsWith(`.${props.name}`) ? 0 : 1);
@@ -60,21 +62,48 @@ const ALWAYS = [
 
 <template>
   <p>
-    Starts <PickWord :value="value?.kind ?? 'none'" :options="KINDS" label="How it fills" @pick="setKind" /><template v-if="value">:
-      <FormulaWord :key="`${name} ${value.kind}`" :text="value.formula" :expected="planField.type" :label="`${field.label}: formula`" :start-open="fresh" @change="put({ formula: $event }), (fresh = false)" />
-    </template>.
+    Starts <PickWord :value="value?.kind ?? 'none'" :options="KINDS" label="How it fills" @pick="setKind" /><template v-if="value"
+      >:
+      <FormulaWord
+        :key="`${name} ${value.kind}`"
+        :text="value.formula"
+        :expected="planField.type"
+        :label="`${field.label}: formula`"
+        :start-open="fresh"
+        @change="(put({ formula: $event }), (fresh = false))"
+      /> </template
+    >.
     <template v-if="value?.kind === 'prefill'">
-      It fills <PickWord :value="value.once ? 'once' : 'always'" :options="ONCE" label="How often" @pick="put({ once: $event === 'once' })" />; typed over, <PickWord :value="value.typedOver" :options="TYPED_OVER" label="Typed over" @pick="put({ typedOver: $event })" />.
+      It fills
+      <PickWord :value="value.once ? 'once' : 'always'" :options="ONCE" label="How often" @pick="put({ once: $event === 'once' })" />; typed
+      over, <PickWord :value="value.typedOver" :options="TYPED_OVER" label="Typed over" @pick="put({ typedOver: $event })" />.
     </template>
-    <template v-if="value?.kind === 'calculation'"> On edit it <PickWord :value="value.always ? 'always' : 'stored'" :options="ALWAYS" label="On edit" @pick="put({ always: $event === 'always' })" />.</template>
+    <template v-if="value?.kind === 'calculation'">
+      On edit it
+      <PickWord
+        :value="value.always ? 'always' : 'stored'"
+        :options="ALWAYS"
+        label="On edit"
+        @pick="put({ always: $event === 'always' })"
+      />.</template
+    >
     <template v-if="value?.kind === 'default'"> On edit it stays as saved.</template>
   </p>
   <p v-if="value && !value.formula && starters.length" class="starters">
-    <button v-for="s in starters" :key="s.value" class="chip flow" type="button" @click="put({ formula: s.value }), (fresh = false)">{{ s.label }}</button>
+    <button v-for="s in starters" :key="s.value" class="chip flow" type="button" @click="(put({ formula: s.value }), (fresh = false))">
+      {{ s.label }}
+    </button>
   </p>
 </template>
 
 <style scoped>
-.starters { display: flex; flex-wrap: wrap; gap: 6px; padding-top: 6px; }
-.chip { cursor: pointer; }
+.starters {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  padding-top: 6px;
+}
+.chip {
+  cursor: pointer;
+}
 </style>

@@ -96,16 +96,18 @@ function scrollToActive(): void {
   listbox.value?.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: 'nearest' });
 }
 function key(event: KeyboardEvent): void {
-  if (event.key === 'ArrowDown') event.altKey ? show() : move(1);
-  else if (event.key === 'ArrowUp') event.altKey ? leave() : move(-1);
+  if (event.key === 'ArrowDown' && event.altKey) show();
+  else if (event.key === 'ArrowUp' && event.altKey) leave();
+  else if (event.key === 'ArrowDown') move(1);
+  else if (event.key === 'ArrowUp') move(-1);
   else if (event.key === 'PageDown') move(8);
   else if (event.key === 'PageUp') move(-8);
   else if (event.key === 'Enter' && open.value && !event.ctrlKey) {
     const row = rows.value[at.value];
     if (text.value?.trim() === '') leave();
     else if (row) take(row);
+    // Enter goes on to the form, which moves to the next field that needs somebody
     else return;
-    event.stopPropagation();
   } else if (event.key === 'Escape' && open.value) {
     hide();
     event.stopPropagation();
@@ -165,7 +167,8 @@ defineExpose({ focus: () => input.value?.focus() });
     <div v-if="open" class="floating drop" @mousedown.prevent>
       <p v-if="offer?.status === 'waiting'" class="say">Choose {{ waitsFor }} first.</p>
       <p v-else-if="offer?.status === 'failed' || paged.failed" class="say bad">
-        {{ offer?.reason ?? paged.failed }} <button class="word" type="button" @click="host.retry(), isLarge && readPage()">Try again</button>
+        {{ offer?.reason ?? paged.failed }}
+        <button class="word" type="button" @click="(host.retry(), isLarge && readPage())">Try again</button>
       </p>
       <p v-else-if="offer?.status === 'loading' || (reading && !rows.length)" class="say muted">Reading…</p>
       <p v-else-if="!rows.length" class="say">{{ text?.trim() ? `Nothing offered holds “${text}”.` : 'Nothing is offered here.' }}</p>
@@ -186,24 +189,75 @@ defineExpose({ focus: () => input.value?.focus() });
       </ul>
       <footer>
         <span>{{ count }}</span>
-        <button class="word light" type="button" tabindex="-1" @click="hide(), emit('funnel')">What am I not seeing?</button>
+        <button class="word light" type="button" tabindex="-1" @click="(hide(), emit('funnel'))">What am I not seeing?</button>
       </footer>
     </div>
   </div>
 </template>
 
 <style scoped>
-.choice { position: relative; }
-.choice .in { padding-right: 26px; text-overflow: ellipsis; }
-.waits .in { border-style: dashed; background: var(--ground-2); }
-.mark { position: absolute; right: 9px; top: 10px; font-size: 11px; color: var(--ink-2); pointer-events: none; }
-.drop { position: absolute; z-index: 30; left: 0; right: 0; min-width: 260px; top: calc(100% + 3px); }
-.drop ul { max-height: 264px; overflow: auto; padding: 3px 0; }
-.drop li { display: flex; justify-content: space-between; gap: 16px; padding: 4px 10px; cursor: pointer; }
-.drop li.at { background: var(--flow-wash); }
-.drop li.is span:first-child { font-weight: 700; }
-.drop li.is span:first-child::before { content: '✓ '; }
-.beside { color: var(--ink-2); text-align: right; }
-.say { padding: 8px 10px; }
-footer { display: flex; justify-content: space-between; gap: 12px; padding: 5px 10px; border-top: 1px solid var(--line); color: var(--ink-2); font-size: 12px; }
+.choice {
+  position: relative;
+}
+.choice .in {
+  padding-right: 26px;
+  text-overflow: ellipsis;
+}
+.waits .in {
+  border-style: dashed;
+  background: var(--ground-2);
+}
+.mark {
+  position: absolute;
+  right: 9px;
+  top: 10px;
+  font-size: 11px;
+  color: var(--ink-2);
+  pointer-events: none;
+}
+.drop {
+  position: absolute;
+  z-index: 30;
+  left: 0;
+  right: 0;
+  min-width: 260px;
+  top: calc(100% + 3px);
+}
+.drop ul {
+  max-height: 264px;
+  overflow: auto;
+  padding: 3px 0;
+}
+.drop li {
+  display: flex;
+  justify-content: space-between;
+  gap: 16px;
+  padding: 4px 10px;
+  cursor: pointer;
+}
+.drop li.at {
+  background: var(--flow-wash);
+}
+.drop li.is span:first-child {
+  font-weight: 700;
+}
+.drop li.is span:first-child::before {
+  content: '✓ ';
+}
+.beside {
+  color: var(--ink-2);
+  text-align: right;
+}
+.say {
+  padding: 8px 10px;
+}
+footer {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  padding: 5px 10px;
+  border-top: 1px solid var(--line);
+  color: var(--ink-2);
+  font-size: 12px;
+}
 </style>

@@ -11,7 +11,9 @@ const def = computed(() => view.value.field.definition);
 const id = computed(() => `${props.prefix ?? 'f'}-${props.name}`);
 const misread = ref<string | null>(null);
 const issue = computed(() => props.host.issues.value.find((i) => i.field === props.name)?.message ?? null);
-const byItself = computed(() => ['prefill', 'calculation', 'filledUp', 'onlyOne', 'default'].includes(view.value.state.origin.kind) && view.value.value !== null);
+const byItself = computed(
+  () => ['prefill', 'calculation', 'filledUp', 'onlyOne', 'default'].includes(view.value.state.origin.kind) && view.value.value !== null,
+);
 const decimals = computed(() => decimalsFor(def.value, view.value.field.column));
 const messages = computed(() => {
   const list: { text: string; bad: boolean }[] = [];
@@ -39,16 +41,43 @@ const suggestion = computed(() => {
     <label :for="id" class="name">{{ def.label }}<span v-if="view.required" class="star" title="required"> *</span></label>
     <div class="control">
       <div v-if="view.waiting" class="skeleton" style="height: 32px" />
-      <ChoiceInput v-else-if="isChoice && view.offer" :id="id" :host="host" :name="name" :invalid="invalid" :describedby="`${id}-say`" @choose="set" @funnel="emit('why', name)" />
+      <ChoiceInput
+        v-else-if="isChoice && view.offer"
+        :id="id"
+        :host="host"
+        :name="name"
+        :invalid="invalid"
+        :describedby="`${id}-say`"
+        @choose="set"
+        @funnel="emit('why', name)"
+      />
       <div v-else-if="def.type === 'yesno'" class="yesno" role="radiogroup" :aria-labelledby="`${id}-l`">
         <span :id="`${id}-l`" class="sr">{{ def.label }}</span>
-        <label v-for="o in [true, false]" :key="String(o)"><input :id="o ? id : undefined" type="radio" :name="id" :checked="view.value === o" :disabled="view.locked" @change="set(o)" /> {{ o ? 'yes' : 'no' }}</label>
+        <label v-for="o in [true, false]" :key="String(o)"
+          ><input :id="o ? id : undefined" type="radio" :name="id" :checked="view.value === o" :disabled="view.locked" @change="set(o)" />
+          {{ o ? 'yes' : 'no' }}</label
+        >
         <button v-if="view.value !== null && !view.locked" class="word light" type="button" @click="set(null)">clear</button>
       </div>
       <input v-else-if="isChoice" :id="id" class="in" disabled value="" placeholder="No list yet" />
-      <TypedInput v-else :id="id" :type="def.type" :value="view.value" :locked="view.locked" :required="view.required" :invalid="invalid" :describedby="`${id}-say`" :decimals="decimals" :today="host.entry.value?.context.today" @change="set" @misread="misread = $event" />
+      <TypedInput
+        v-else
+        :id="id"
+        :type="def.type"
+        :value="view.value"
+        :locked="view.locked"
+        :required="view.required"
+        :invalid="invalid"
+        :describedby="`${id}-say`"
+        :decimals="decimals"
+        :today="host.entry.value?.context.today"
+        @change="set"
+        @misread="misread = $event"
+      />
       <div :id="`${id}-say`" class="say">
-        <p v-for="m in messages" :key="m.text" :class="{ bad: m.bad }" class="message"><i class="pi" :class="m.bad ? 'pi-times-circle' : 'pi-exclamation-triangle'" aria-hidden="true" /> {{ m.text }}</p>
+        <p v-for="m in messages" :key="m.text" :class="{ bad: m.bad }" class="message">
+          <i class="pi" :class="m.bad ? 'pi-times-circle' : 'pi-exclamation-triangle'" aria-hidden="true" /> {{ m.text }}
+        </p>
         <p v-if="suggestion !== null" class="message">
           {{ view.field.value?.kind === 'calculation' ? 'Computed today it would be' : 'Suggested:' }} <b>{{ suggestion }}</b>.
           <button class="word" type="button" @click="host.apply([{ kind: 'takeSuggestion', field: name }])">Take it</button>
@@ -61,19 +90,63 @@ const suggestion = computed(() => {
 </template>
 
 <style scoped>
-.field { display: grid; grid-template-columns: 152px minmax(0, 304px) minmax(92px, 1fr); gap: 0 10px; align-items: start; padding: 4px 8px; }
-.name { padding-top: 6px; line-height: 1.3; }
-.star { color: var(--bad); }
-.from { padding-top: 7px; min-height: 32px; }
-.self :deep(.in) { background: var(--act-wash); border-color: var(--act-line); }
-.locked :deep(.in) { border-style: dashed; }
-.selected :deep(.in) { border-color: var(--flow); box-shadow: inset 0 0 0 1px var(--flow); }
-.message { font-size: 13px; padding-top: 3px; }
-.message .pi { font-size: 12px; }
-.yesno { display: flex; gap: 16px; min-height: 32px; align-items: center; }
+.field {
+  display: grid;
+  grid-template-columns: 152px minmax(0, 304px) minmax(92px, 1fr);
+  gap: 0 10px;
+  align-items: start;
+  padding: 4px 8px;
+}
+.name {
+  padding-top: 6px;
+  line-height: 1.3;
+}
+.star {
+  color: var(--bad);
+}
+.from {
+  min-height: 32px;
+  display: flex;
+  align-items: center;
+  line-height: 1.15;
+}
+.self :deep(.in) {
+  background: var(--act-wash);
+  border-color: var(--act-line);
+}
+.locked :deep(.in) {
+  border-style: dashed;
+}
+.selected :deep(.in) {
+  border-color: var(--flow);
+  box-shadow: inset 0 0 0 1px var(--flow);
+}
+.message {
+  font-size: 13px;
+  padding-top: 3px;
+}
+.message .pi {
+  font-size: 12px;
+}
+.yesno {
+  display: flex;
+  gap: 16px;
+  min-height: 32px;
+  align-items: center;
+}
 @media (max-width: 640px) {
-  .field { grid-template-columns: minmax(0, 1fr) auto; padding: 6px 0; }
-  .control { grid-column: 1 / -1; grid-row: 2; }
-  .name, .from { padding-top: 0; min-height: 0; }
+  .field {
+    grid-template-columns: minmax(0, 1fr) auto;
+    padding: 6px 0;
+  }
+  .control {
+    grid-column: 1 / -1;
+    grid-row: 2;
+  }
+  .name,
+  .from {
+    padding-top: 0;
+    min-height: 0;
+  }
 }
 </style>

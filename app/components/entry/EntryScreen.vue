@@ -104,17 +104,28 @@ async function save(next: boolean): Promise<void> {
       body: { version: o.version, edits: entry.log, revision: o.record?.revision ?? null, request },
     });
     localStorage.removeItem(storeKey.value);
-    const differs = entry.plan.fields.filter((f) => f.definition.column && !same(shownBefore[f.key], saved.values[f.definition.column] ?? null)).map((f) => f.definition.label);
+    const differs = entry.plan.fields
+      .filter((f) => f.definition.column && !same(shownBefore[f.key], saved.values[f.definition.column] ?? null))
+      .map((f) => f.definition.label);
     if (next) {
       await load();
       savedNotice.value = { id: saved.id, differs };
     } else {
-      toast.add({ severity: differs.length ? 'warn' : 'success', summary: 'Saved', detail: differs.length ? `The server has other values for ${differs.join(', ')}.` : undefined, life: 4000 });
+      toast.add({
+        severity: differs.length ? 'warn' : 'success',
+        summary: 'Saved',
+        detail: differs.length ? `The server has other values for ${differs.join(', ')}.` : undefined,
+        life: 4000,
+      });
       await navigateTo(`/entry/${props.form}`);
     }
   } catch (e) {
     if (e instanceof ApiError && e.status === 422 && e.details.issues) {
-      host.issues.value = Object.entries(e.details.issues as Record<string, string>).map(([field, message]) => ({ field, code: 'check', message }));
+      host.issues.value = Object.entries(e.details.issues as Record<string, string>).map(([field, message]) => ({
+        field,
+        code: 'check',
+        message,
+      }));
       const [first] = host.issues.value;
       if (first) body.value?.focus(first.field);
     } else if (e instanceof ApiError && e.status === 409) conflict.value = true;
@@ -149,25 +160,51 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
 
 <template>
   <div class="screen">
-    <Teleport to="#bar-place"><span class="muted">Entries ›</span> <NuxtLink :to="`/entry/${props.form}`">{{ plan?.form.label ?? props.form }}</NuxtLink> <span class="muted">›</span> <b>{{ record === null ? 'new' : `record ${record}` }}</b></Teleport>
-    <div v-if="failed" class="page"><p class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="load()">Try again</button></p></div>
-    <div v-else-if="!host.entry.value" class="page"><div v-for="i in 8" :key="i" class="skeleton" style="margin: 10px 0; max-width: 560px" /></div>
+    <Teleport to="#bar-place"
+      ><span class="muted">Entries ›</span> <NuxtLink :to="`/entry/${props.form}`">{{ plan?.form.label ?? props.form }}</NuxtLink>
+      <span class="muted">›</span> <b>{{ record === null ? 'new' : `record ${record}` }}</b></Teleport
+    >
+    <div v-if="failed" class="page">
+      <p class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="load()">Try again</button></p>
+    </div>
+    <div v-else-if="!host.entry.value" class="page">
+      <div v-for="i in 8" :key="i" class="skeleton" style="margin: 10px 0; max-width: 560px" />
+    </div>
     <template v-else>
       <div class="columns">
         <div class="sheet">
           <header>
-            <h1>{{ plan?.form.label }}<span class="muted"> {{ record === null ? '' : `record ${record}` }}</span></h1>
+            <h1>
+              {{ plan?.form.label }}<span v-if="record !== null" class="muted">, record {{ record }}</span>
+            </h1>
             <span class="muted">version {{ opened?.version }}</span>
           </header>
-          <p v-if="savedNotice" class="note good" role="status">Record <NuxtLink :to="`/entry/${props.form}/${savedNotice.id}`">{{ savedNotice.id }}</NuxtLink> is saved.<template v-if="savedNotice.differs.length"> The server has other values for {{ savedNotice.differs.join(', ') }}.</template> This is the next one.</p>
-          <p v-if="kept.length" class="note">You left {{ kept.length }} {{ kept.length === 1 ? 'edit' : 'edits' }} here unsaved. <button class="word" type="button" @click="takeUp">Take them up</button> or <button class="word light" type="button" @click="forget">drop them</button>.</p>
-          <p v-if="host.failure.value" class="note bad" role="alert">{{ host.failure.value }} <button class="word" type="button" @click="host.retry()">Try again</button></p>
+          <p v-if="savedNotice" class="note good" role="status">
+            Record <NuxtLink :to="`/entry/${props.form}/${savedNotice.id}`">{{ savedNotice.id }}</NuxtLink> is saved.<template
+              v-if="savedNotice.differs.length"
+            >
+              The server has other values for {{ savedNotice.differs.join(', ') }}.</template
+            >
+            This is the next one.
+          </p>
+          <p v-if="kept.length" class="note">
+            You left {{ kept.length }} {{ kept.length === 1 ? 'edit' : 'edits' }} here unsaved.
+            <button class="word" type="button" @click="takeUp">Take them up</button> or
+            <button class="word light" type="button" @click="forget">drop them</button>.
+          </p>
+          <p v-if="host.failure.value" class="note bad" role="alert">
+            {{ host.failure.value }} <button class="word" type="button" @click="host.retry()">Try again</button>
+          </p>
           <FormBody ref="body" :host="host" prefix="e" @why="whyField = $event" @past="saveButton?.focus()" />
           <footer>
-            <button ref="saveButton" class="btn act" type="button" :disabled="saving" @click="save(record === null)">{{ record === null ? 'Save and start the next' : 'Save' }}</button>
+            <button ref="saveButton" class="btn act" type="button" :disabled="saving" @click="save(record === null)">
+              {{ record === null ? 'Save and start the next' : 'Save' }}
+            </button>
             <button v-if="record === null" class="btn" type="button" :disabled="saving" @click="save(false)">Save</button>
             <NuxtLink class="btn plain" :to="`/entry/${props.form}`">Leave</NuxtLink>
-            <span v-if="issueCount" class="bad" role="alert">{{ issueCount === 1 ? 'One field is' : `${issueCount} fields are` }} in the way of saving.</span>
+            <span v-if="issueCount" class="bad" role="alert"
+              >{{ issueCount === 1 ? 'One field is' : `${issueCount} fields are` }} in the way of saving.</span
+            >
             <span v-else class="muted keys">Enter: next field · Ctrl+Enter: save · Alt+W: why</span>
           </footer>
           <RecordHistory v-if="record !== null" :form="props.form" :record="record" :host="host" />
@@ -177,21 +214,79 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
       <p class="sr" aria-live="polite">{{ host.announcement.value }}</p>
     </template>
     <Dialog v-model:visible="conflict" modal header="Saved by somebody else meanwhile" :style="{ width: '440px' }">
-      <p>This record was changed after you opened it. Read it again with their changes; what you typed is put on top of it, and you can look before saving.</p>
-      <template #footer><button class="btn" type="button" @click="conflict = false">Not yet</button><button class="btn act" type="button" @click="readAgain">Read again and keep mine</button></template>
+      <p>
+        This record was changed after you opened it. Read it again with their changes; what you typed is put on top of it, and you can look
+        before saving.
+      </p>
+      <template #footer
+        ><button class="btn" type="button" @click="conflict = false">Not yet</button
+        ><button class="btn act" type="button" @click="readAgain">Read again and keep mine</button></template
+      >
     </Dialog>
   </div>
 </template>
 
 <style scoped>
-.screen { height: 100%; }
-.columns { display: grid; grid-template-columns: minmax(0, 1fr) auto; min-height: 100%; }
-.sheet { padding: 14px 20px 40px; max-width: 780px; }
-.sheet header { display: flex; align-items: baseline; justify-content: space-between; padding: 0 8px 6px; }
-.side { width: 380px; padding: 16px 18px; background: var(--ground-2); border-left: 1px solid var(--line); }
-.note { margin: 4px 8px 10px; }
-.note.good { background: var(--act-wash); border-color: var(--act); }
-footer { position: sticky; bottom: 0; display: flex; align-items: center; gap: 10px; padding: 10px 8px; background: var(--ground); border-top: 1px solid var(--line); flex-wrap: wrap; z-index: 2; }
-.keys { font-size: 12.500px; margin-left: auto; }
-@media (max-width: 900px) { .columns { grid-template-columns: 1fr; } .side { width: auto; order: -1; } .keys { display: none; } .sheet { padding: 8px 12px; } }
+.screen {
+  height: 100%;
+}
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  min-height: 100%;
+}
+.sheet {
+  padding: 14px 20px 40px;
+  max-width: 780px;
+}
+.sheet header {
+  display: flex;
+  align-items: baseline;
+  justify-content: space-between;
+  padding: 0 8px 6px;
+}
+.side {
+  width: 380px;
+  padding: 16px 18px;
+  background: var(--ground-2);
+  border-left: 1px solid var(--line);
+}
+.note {
+  margin: 4px 8px 10px;
+}
+.note.good {
+  background: var(--act-wash);
+  border-color: var(--act);
+}
+footer {
+  position: sticky;
+  bottom: 0;
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding: 10px 8px;
+  background: var(--ground);
+  border-top: 1px solid var(--line);
+  flex-wrap: wrap;
+  z-index: 2;
+}
+.keys {
+  font-size: 12.5px;
+  margin-left: auto;
+}
+@media (max-width: 900px) {
+  .columns {
+    grid-template-columns: 1fr;
+  }
+  .side {
+    width: auto;
+    order: -1;
+  }
+  .keys {
+    display: none;
+  }
+  .sheet {
+    padding: 8px 12px;
+  }
+}
 </style>

@@ -28,7 +28,10 @@ const order = computed(() => form.value?.pages.flatMap((p) => p.sections.flatMap
 function step(event: KeyboardEvent): void {
   const here = keyOf(event.target);
   if (here === null || event.ctrlKey || event.altKey || event.metaKey) return;
-  const isEnter = event.key === 'Enter' && (event.target as HTMLElement).tagName !== 'BUTTON' && !((event.target as HTMLElement).tagName === 'TEXTAREA' && event.shiftKey);
+  const isEnter =
+    event.key === 'Enter' &&
+    (event.target as HTMLElement).tagName !== 'BUTTON' &&
+    !((event.target as HTMLElement).tagName === 'TEXTAREA' && event.shiftKey);
   if (event.key !== 'Tab' && !isEnter) return;
   event.preventDefault();
   // what was typed is taken first, since it may fill or hide the fields after it
@@ -38,7 +41,12 @@ function step(event: KeyboardEvent): void {
   const rest = back ? order.value.slice(0, at).reverse() : order.value.slice(at + 1);
   const stays = props.host.view(here);
   const next = rest.find((k) => (back ? reachable(k) : needsClerk(k)));
-  if (stays.shown && root.value?.querySelector(`[data-field="${here}"] [aria-invalid="true"]`) && root.value.querySelector(`[data-field="${here}"] .misread`)) return;
+  if (
+    stays.shown &&
+    root.value?.querySelector(`[data-field="${here}"] [aria-invalid="true"]`) &&
+    root.value.querySelector(`[data-field="${here}"] .misread`)
+  )
+    return;
   if (next) focus(next);
   else if (!back) emit('past');
   else (event.target as HTMLElement).focus();
@@ -70,6 +78,10 @@ defineExpose({ focusFirst, focus, keyOf });
 </template>
 
 <style scoped>
-section { padding-bottom: 10px; }
-h3 { padding: 8px 8px 4px; }
+section {
+  padding-bottom: 10px;
+}
+h3 {
+  padding: 8px 8px 4px;
+}
 </style>

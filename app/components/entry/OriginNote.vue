@@ -36,9 +36,22 @@ const words = computed(() => {
 </script>
 
 <template>
-  <button v-if="words" class="word light origin" type="button" tabindex="-1" :aria-label="`${view.field.definition.label}: ${words}. Why?`" @click="emit('why')">{{ words }}</button>
+  <button
+    v-if="words"
+    class="word light origin"
+    type="button"
+    tabindex="-1"
+    :aria-label="`${view.field.definition.label}: ${words}. Why?`"
+    @click="emit('why')"
+  >
+    {{ words }}
+  </button>
 </template>
 
 <style scoped>
-.origin { font-size: 12.500px; color: var(--ink-2); line-height: 1.25; }
+.origin {
+  font-size: 12.5px;
+  color: var(--ink-2);
+  line-height: 1.2;
+}
 </style>

@@ -36,15 +36,30 @@ const when = (at: string): string => showTyped(undefined as never, undefined as 
     <ol v-else-if="lines">
       <li v-for="(l, i) in lines" :key="i">
         <b>{{ l.kind }}</b> by {{ l.by }} <span class="muted">{{ when(l.at) }}, form version {{ l.formVersion }}</span>
-        <ul><li v-for="(c, column) in l.changes" :key="column"><span class="muted">{{ label(String(column)) }}:</span> {{ text(String(column), c[0]) }} → {{ text(String(column), c[1]) }}</li></ul>
+        <ul>
+          <li v-for="(c, column) in l.changes" :key="column">
+            <span class="muted">{{ label(String(column)) }}:</span> {{ text(String(column), c[0]) }} → {{ text(String(column), c[1]) }}
+          </li>
+        </ul>
       </li>
     </ol>
   </details>
 </template>
 
 <style scoped>
-.history { padding: 14px 8px; }
-summary { cursor: pointer; font-weight: 600; }
-ol { padding-left: 18px; display: grid; gap: 8px; }
-ul { font-size: 13px; }
+.history {
+  padding: 14px 8px;
+}
+summary {
+  cursor: pointer;
+  font-weight: 600;
+}
+ol {
+  padding-left: 18px;
+  display: grid;
+  gap: 8px;
+}
+ul {
+  font-size: 13px;
+}
 </style>

@@ -6,7 +6,17 @@ import type { ColumnType } from '~~/core/form/tables.ts';
 import type { Datum } from '~~/core/values/types.ts';
 
 /* A text, number, date or time as people type it: read when the field is left, with a sentence when it cannot be. */
-const props = defineProps<{ type: ColumnType; value: Datum; id: string; locked?: boolean; required?: boolean; invalid?: boolean; describedby?: string; decimals?: number | null; today?: string }>();
+const props = defineProps<{
+  type: ColumnType;
+  value: Datum;
+  id: string;
+  locked?: boolean;
+  required?: boolean;
+  invalid?: boolean;
+  describedby?: string;
+  decimals?: number | null;
+  today?: string;
+}>();
 const emit = defineEmits<{ change: [value: Datum]; misread: [message: string | null] }>();
 
 const draft = ref<string | null>(null);
@@ -14,7 +24,10 @@ const focused = ref(false);
 const written = computed(() => {
   const v = props.value;
   if (v === null || v === undefined) return '';
-  if (typeof v === 'number') return focused.value ? inputNumber(v) : showTyped(undefined as never, undefined as never, { kind: 'number' }, v, props.decimals ?? null);
+  if (typeof v === 'number')
+    return focused.value
+      ? inputNumber(v)
+      : showTyped(undefined as never, undefined as never, { kind: 'number' }, v, props.decimals ?? null);
   const s = String(v);
   if (props.type === 'date') return focused.value ? s : showDate(s, { locale: LOCALE });
   if (props.type === 'datetime') return focused.value ? s.replace('T', ' ') : showDateTime(s, { locale: LOCALE });
@@ -45,6 +58,11 @@ function commit(): void {
   draft.value = null;
   if (result.value !== props.value) emit('change', result.value);
 }
+/** The editable form may differ from the one shown (a date as ISO), so it is selected once it stands there. */
+function enter(event: FocusEvent): void {
+  focused.value = true;
+  void nextTick(() => (event.target as HTMLInputElement).select());
+}
 function leave(): void {
   focused.value = false;
   commit();
@@ -71,18 +89,78 @@ defineExpose({ commit });
 
 <template>
   <div class="typed">
-    <textarea v-if="type === 'longtext'" :id="id" class="in" rows="2" :value="draft ?? written" :readonly="locked" :aria-invalid="invalid || undefined" :aria-describedby="describedby" :aria-required="required || undefined" @input="draft = ($event.target as HTMLTextAreaElement).value" @blur="leave" @keydown="key" />
-    <input v-else :id="id" class="in" type="text" autocomplete="off" :class="{ num: type === 'number' }" :inputmode="type === 'number' ? 'decimal' : undefined" :value="draft ?? written" :readonly="locked" :placeholder="type === 'date' && !locked ? 'day.month.year' : undefined" :aria-invalid="invalid || undefined" :aria-describedby="describedby" :aria-required="required || undefined" @input="draft = ($event.target as HTMLInputElement).value" @focus="focused = true" @blur="leave" @keydown="key" />
+    <textarea
+      v-if="type === 'longtext'"
+      :id="id"
+      class="in"
+      rows="2"
+      :value="draft ?? written"
+      :readonly="locked"
+      :aria-invalid="invalid || undefined"
+      :aria-describedby="describedby"
+      :aria-required="required || undefined"
+      @input="draft = ($event.target as HTMLTextAreaElement).value"
+      @blur="leave"
+      @keydown="key"
+    />
+    <input
+      v-else
+      :id="id"
+      class="in"
+      type="text"
+      autocomplete="off"
+      :class="{ num: type === 'number' }"
+      :inputmode="type === 'number' ? 'decimal' : undefined"
+      :value="draft ?? written"
+      :readonly="locked"
+      :placeholder="type === 'date' && !locked ? 'day.month.year' : undefined"
+      :aria-invalid="invalid || undefined"
+      :aria-describedby="describedby"
+      :aria-required="required || undefined"
+      @input="draft = ($event.target as HTMLInputElement).value"
+      @focus="enter"
+      @blur="leave"
+      @keydown="key"
+    />
     <template v-if="type === 'date' && !locked">
-      <button class="btn plain small cal" type="button" tabindex="-1" aria-label="Pick from a calendar" @click="picker?.showPicker()"><i class="pi pi-calendar" /></button>
-      <input ref="picker" class="native" type="date" tabindex="-1" aria-hidden="true" :value="value" @change="emit('change', ($event.target as HTMLInputElement).value || null)" />
+      <button class="btn plain small cal" type="button" tabindex="-1" aria-label="Pick from a calendar" @click="picker?.showPicker()">
+        <i class="pi pi-calendar" />
+      </button>
+      <input
+        ref="picker"
+        class="native"
+        type="date"
+        tabindex="-1"
+        aria-hidden="true"
+        :value="value"
+        @change="emit('change', ($event.target as HTMLInputElement).value || null)"
+      />
     </template>
   </div>
 </template>
 
 <style scoped>
-.typed { position: relative; }
-.num { text-align: right; }
-.cal { position: absolute; right: 2px; top: 3px; padding: 0 7px; color: var(--ink-2); }
-.native { position: absolute; right: 0; bottom: 0; width: 1px; height: 1px; opacity: 0; border: 0; padding: 0; }
+.typed {
+  position: relative;
+}
+.num {
+  text-align: right;
+}
+.cal {
+  position: absolute;
+  right: 2px;
+  top: 3px;
+  padding: 0 7px;
+  color: var(--ink-2);
+}
+.native {
+  position: absolute;
+  right: 0;
+  bottom: 0;
+  width: 1px;
+  height: 1px;
+  opacity: 0;
+  border: 0;
+  padding: 0;
+}
 </style>

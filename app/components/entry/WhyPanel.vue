@@ -14,7 +14,8 @@ const told = computed(() => {
   return entry ? why(entry, props.name) : null;
 });
 const plan = computed(() => props.host.entry.value?.plan);
-const show = (type: ExplainedPart['type'], result: Result): string => (plan.value ? showResult(plan.value, props.host.cache(), type, result) : '');
+const show = (type: ExplainedPart['type'], result: Result): string =>
+  plan.value ? showResult(plan.value, props.host.cache(), type, result) : '';
 const fieldValue = (w: WhyValue): string => {
   const field = props.host.view(w.field).field;
   return show(field.type.kind === 'row' || field.type.kind === 'choice' ? field.type : field.type, w.value);
@@ -40,6 +41,7 @@ function because(origin: Origin): string {
   const text = kept + said[first.kind];
   return text.charAt(0).toUpperCase() + text.slice(1);
 }
+const lowered = (text: string): string => text.charAt(0).toLowerCase() + text.slice(1);
 const rows = ref<{ all: number; remaining: readonly number[] } | null>(null);
 const large = computed(() => told.value?.list?.status === 'ready' && props.host.view(props.name).offer?.rows === null);
 watchEffect(async () => {
@@ -59,7 +61,7 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
 <template>
   <aside v-if="told" class="why" :aria-label="`Why ${told.value.label}`">
     <header class="row spread">
-      <h2>Why is {{ told.value.label }} {{ told.value.value === null ? 'empty' : fieldValue(told.value) }}?</h2>
+      <h2>Why {{ told.value.label }} is {{ told.value.value === null ? 'empty' : fieldValue(told.value) }}</h2>
       <button class="btn plain small" type="button" aria-label="Close" @click="$emit('close')"><i class="pi pi-times" /></button>
     </header>
     <p>{{ because(told.value.origin) }}</p>
@@ -67,41 +69,88 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
       <p class="formula mono">{{ told.value.formula.text }}</p>
       <table class="names">
         <tbody>
-          <tr v-for="(n, i) in told.value.formula.names" :key="i"><td class="mono">{{ n.text }}</td><td>is {{ show(n.type, n.value) }}</td></tr>
+          <tr v-for="(n, i) in told.value.formula.names" :key="i">
+            <td class="mono">{{ n.text }}</td>
+            <td>is {{ show(n.type, n.value) }}</td>
+          </tr>
         </tbody>
       </table>
     </template>
-    <p v-if="told.value.otherwise !== undefined">Left to itself it would be <b>{{ show(host.view(name).field.type, told.value.otherwise) }}</b>.</p>
+    <p v-if="told.value.otherwise !== undefined">
+      Left to itself it would be <b>{{ show(host.view(name).field.type, told.value.otherwise) }}</b>.
+    </p>
     <ul v-if="told.value.sources.length" class="sources">
       <li v-for="s in told.value.sources" :key="s.field">
-        <button class="word" type="button" @click="$emit('go', s.field)">{{ s.label }}</button> is {{ fieldValue(s) }}: {{ because(s.origin) }}
+        <button class="word" type="button" @click="$emit('go', s.field)">{{ s.label }}</button> is {{ fieldValue(s) }}:
+        {{ lowered(because(s.origin)) }}
       </li>
     </ul>
     <template v-if="list">
       <h3>What its list offers</h3>
-      <p v-if="list.status === 'waiting'">It offers nothing until <b>{{ list.waitsFor.map(label).join(' and ') }}</b> {{ list.waitsFor.length > 1 ? 'are' : 'is' }} chosen.</p>
+      <p v-if="list.status === 'waiting'">
+        It offers nothing until <b>{{ list.waitsFor.map(label).join(' and ') }}</b> {{ list.waitsFor.length > 1 ? 'are' : 'is' }} chosen.
+      </p>
       <p v-else-if="list.status === 'failed'" class="bad">{{ list.reason }}</p>
       <p v-if="list.gone">The choice that stands here is not among those offered now.</p>
-      <FunnelBars v-if="list.all !== null && list.status === 'ready'" :source="`all rows of ${tableLabel}`" :all="list.all" :parts="list.parts.map((p) => ({ text: p.text, remaining: p.remaining, skipped: p.skipped, emptied: p.emptied }))" />
+      <FunnelBars
+        v-if="list.all !== null && list.status === 'ready'"
+        :source="`all rows of ${tableLabel}`"
+        :all="list.all"
+        :parts="list.parts.map((p) => ({ text: p.text, remaining: p.remaining, skipped: p.skipped, emptied: p.emptied }))"
+      />
       <template v-for="p in list.parts" :key="p.text">
-        <p v-if="p.names.length" class="tested"><span class="mono">{{ p.text }}</span> tested with <template v-for="(n, i) in p.names" :key="i">{{ i ? ', ' : '' }}{{ n.text }} = {{ show(n.type, n.value) }}</template></p>
-        <p v-if="p.emptied" class="note">This part left nothing.<template v-if="p.nearMisses.length"> Nearly the same: <b v-for="m in p.nearMisses" :key="m">“{{ m }}” </b></template></p>
+        <p v-if="p.names.length" class="tested">
+          <span class="mono">{{ p.text }}</span> tested with
+          <template v-for="(n, i) in p.names" :key="i">{{ i ? ', ' : '' }}{{ n.text }} = {{ show(n.type, n.value) }}</template>
+        </p>
+        <p v-if="p.emptied" class="note">
+          This part left nothing.<template v-if="p.nearMisses.length">
+            Nearly the same: <b v-for="m in p.nearMisses" :key="m">“{{ m }}” </b></template
+          >
+        </p>
       </template>
     </template>
     <template v-for="s in told.states" :key="s.kind">
       <h3>{{ STATE_WORDS[s.kind][s.holds ? 0 : 1] }}</h3>
       <ul>
-        <li v-for="c in s.conditions" :key="c.text" class="tested"><span class="mono">{{ c.text }}</span> is <b>{{ c.result === true ? 'true' : c.result === null ? 'empty' : 'false' }}</b><template v-for="(n, i) in c.names" :key="i">{{ i ? ', ' : ' with ' }}{{ n.text }} = {{ show(n.type, n.value) }}</template></li>
+        <li v-for="c in s.conditions" :key="c.text" class="tested">
+          <template v-if="c.text === 'TRUE'">always</template
+          ><template v-else
+            ><span class="mono">{{ c.text }}</span> is
+            <b>{{ c.result === true ? 'true' : c.result === null ? 'empty' : 'false' }}</b></template
+          ><template v-for="(n, i) in c.names" :key="i">{{ i ? ', ' : ' with ' }}{{ n.text }} = {{ show(n.type, n.value) }}</template>
+        </li>
       </ul>
     </template>
   </aside>
 </template>
 
 <style scoped>
-.why { display: grid; gap: 8px; align-content: start; }
-h3 { margin-top: 8px; }
-.formula { background: var(--ground-3); padding: 6px 10px; border-radius: var(--r); overflow-wrap: anywhere; }
-.names td { padding: 1px 12px 1px 0; }
-.sources { display: grid; gap: 4px; border-left: 2px solid var(--act-line); padding-left: 10px; }
-.tested { font-size: 13px; color: var(--ink-2); }
+.why {
+  display: grid;
+  gap: 8px;
+  align-content: start;
+}
+h3 {
+  margin-top: 8px;
+}
+.formula {
+  background: var(--ground-3);
+  padding: 6px 10px;
+  border-radius: var(--r);
+  overflow-wrap: anywhere;
+}
+.names td {
+  padding: 1px 12px 1px 0;
+}
+.sources {
+  display: grid;
+  gap: 4px;
+  border-left: 2px solid var(--act-line);
+  padding-left: 10px;
+}
+.tested {
+  font-size: 13px;
+  color: var(--ink-2);
+}
 </style>

@@ -65,7 +65,11 @@ onBeforeRouteLeave(() => draft.flush());
 useEventListener(window, 'beforeunload', (event: BeforeUnloadEvent) => {
   if (draft.saveState.value !== 'saved') event.preventDefault();
 });
-const unpublished = computed(() => (draft.version.value === null ? 'never published' : `${draft.differences.value.length} ${draft.differences.value.length === 1 ? 'change' : 'changes'} not published`));
+const unpublished = computed(() =>
+  draft.version.value === null
+    ? 'never published'
+    : `${draft.differences.value.length} ${draft.differences.value.length === 1 ? 'change' : 'changes'} not published`,
+);
 const KEYS = [
   ['J / K', 'next and previous field'],
   ['Alt + ↑ ↓', 'move the selected field (on its handle)'],
@@ -83,19 +87,59 @@ const KEYS = [
     <Teleport to="#bar-place">
       <span class="muted"><NuxtLink to="/design/forms">Forms</NuxtLink> ›</span> <b>{{ draft.form.value?.label }}</b>
       <span class="chip">{{ draft.version.value ? `version ${draft.version.value} published` : 'not published' }}</span>
-      <button v-if="draft.differences.value.length || draft.version.value === null" class="chip flow" type="button" @click="publishing = true">{{ unpublished }}</button>
+      <button
+        v-if="draft.differences.value.length || draft.version.value === null"
+        class="chip flow"
+        type="button"
+        @click="publishing = true"
+      >
+        {{ unpublished }}
+      </button>
     </Teleport>
     <Teleport to="#bar-end">
-      <span class="muted saving" role="status">{{ draft.saveState.value === 'saved' ? 'saved' : draft.saveState.value === 'failed' ? 'not saved' : 'saving…' }}</span>
-      <button class="btn plain small" type="button" aria-label="Undo" title="Undo (Ctrl+Z)" :disabled="!draft.undoStack.value.length" @click="draft.undo()"><i class="pi pi-undo" /></button>
-      <button class="btn plain small" type="button" aria-label="Redo" title="Redo (Ctrl+Shift+Z)" :disabled="!draft.redoStack.value.length" @click="draft.redo()"><i class="pi pi-refresh" /></button>
-      <button class="chip" :class="{ bad: draft.errors.value.length }" type="button" aria-haspopup="dialog" @click="problemsOpen = true">{{ draft.problems.value.length === 0 ? 'no problems' : `${draft.problems.value.length} ${draft.problems.value.length === 1 ? 'problem' : 'problems'}` }}</button>
+      <span class="muted saving" role="status">{{
+        draft.saveState.value === 'saved' ? 'saved' : draft.saveState.value === 'failed' ? 'not saved' : 'saving…'
+      }}</span>
+      <button
+        class="btn plain small"
+        type="button"
+        aria-label="Undo"
+        title="Undo (Ctrl+Z)"
+        :disabled="!draft.undoStack.value.length"
+        @click="draft.undo()"
+      >
+        <i class="pi pi-undo" />
+      </button>
+      <button
+        class="btn plain small"
+        type="button"
+        aria-label="Redo"
+        title="Redo (Ctrl+Shift+Z)"
+        :disabled="!draft.redoStack.value.length"
+        @click="draft.redo()"
+      >
+        <i class="pi pi-refresh" />
+      </button>
+      <button class="chip" :class="{ bad: draft.errors.value.length }" type="button" aria-haspopup="dialog" @click="problemsOpen = true">
+        {{
+          draft.problems.value.length === 0
+            ? 'no problems'
+            : `${draft.problems.value.length} ${draft.problems.value.length === 1 ? 'problem' : 'problems'}`
+        }}
+      </button>
       <button class="btn act" type="button" @click="publishing = true">Publish…</button>
     </Teleport>
-    <div v-if="draft.failed.value" class="page"><p class="note bad" role="alert">{{ draft.failed.value }} <button class="word" type="button" @click="draft.load()">Try again</button></p></div>
+    <div v-if="draft.failed.value" class="page">
+      <p class="note bad" role="alert">
+        {{ draft.failed.value }} <button class="word" type="button" @click="draft.load()">Try again</button>
+      </p>
+    </div>
     <template v-else-if="draft.form.value && draft.host.entry.value">
       <div class="try">
-        <span>Trying as <PickWord :value="draft.person.value" :text="me" :options="people" label="Person" @pick="draft.tryAs" /> on a <b>new entry</b>.</span>
+        <span
+          >Trying as <PickWord :value="draft.person.value" :text="me" :options="people" label="Person" @pick="draft.tryAs" /> on a
+          <b>new entry</b>.</span
+        >
         <span class="muted">Nothing here is saved as a record.</span>
         <button class="word light" type="button" @click="draft.startOver()">Start over</button>
       </div>
@@ -106,7 +150,10 @@ const KEYS = [
           <WiringPanel v-else-if="selected && draft.plan.value?.slots.has(selected)" :key="selected" :name="selected" />
           <div v-else class="pad">
             <h2>{{ draft.form.value.label }}</h2>
-            <p v-if="!fieldOrder(draft.form.value).length">This form has no fields yet. <button class="word" type="button" @click="live?.startAdding()">Add the first one</button>: give it a label and say what it holds.</p>
+            <p v-if="!fieldOrder(draft.form.value).length">
+              This form has no fields yet. <button class="word" type="button" @click="live?.startAdding()">Add the first one</button>: give
+              it a label and say what it holds.
+            </p>
             <p v-else>Select a field to see how it is wired. Press <b>?</b> for the keys.</p>
           </div>
         </div>
@@ -114,10 +161,21 @@ const KEYS = [
       <TracePanel v-model:open="traceOpen" @select="go" />
       <p class="sr" aria-live="polite">{{ draft.host.announcement.value }}</p>
     </template>
-    <Dialog v-model:visible="publishing" modal header="Publish" :style="{ width: '480px' }"><PublishPanel v-if="publishing" @close="publishing = false" /></Dialog>
+    <Dialog v-model:visible="publishing" modal header="Publish" :style="{ width: '480px' }"
+      ><PublishPanel v-if="publishing" @close="publishing = false"
+    /></Dialog>
     <Dialog v-model:visible="problemsOpen" modal header="Problems" :style="{ width: '560px' }"><ProblemList @go="go" /></Dialog>
     <Dialog v-model:visible="keysOpen" modal header="Keys" :style="{ width: '420px' }">
-      <table class="plainTable"><tbody><tr v-for="k in KEYS" :key="k[0]"><td><b>{{ k[0] }}</b></td><td>{{ k[1] }}</td></tr></tbody></table>
+      <table class="plainTable">
+        <tbody>
+          <tr v-for="k in KEYS" :key="k[0]">
+            <td>
+              <b>{{ k[0] }}</b>
+            </td>
+            <td>{{ k[1] }}</td>
+          </tr>
+        </tbody>
+      </table>
     </Dialog>
     <Dialog :visible="draft.conflict.value" modal :closable="false" header="Changed by somebody else" :style="{ width: '440px' }">
       <p>Somebody else saved this form after you opened it. Read theirs, then make your last changes again.</p>
@@ -127,12 +185,41 @@ const KEYS = [
 </template>
 
 <style scoped>
-.design { height: 100%; display: flex; flex-direction: column; min-width: 960px; }
-.try { display: flex; gap: 18px; align-items: center; padding: 6px 16px; background: var(--ground-2); border-bottom: 1px solid var(--line); }
-.try .muted { margin-left: auto; }
-.middle { flex: 1; min-height: 0; display: grid; grid-template-columns: minmax(0, 1fr) minmax(380px, 38%); }
-.panel { background: var(--ground-2); border-left: 1px solid var(--line); overflow: auto; }
-.pad { padding: 16px 18px; }
-.saving { font-size: 13px; }
-button.chip { cursor: pointer; }
+.design {
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+  min-width: 960px;
+}
+.try {
+  display: flex;
+  gap: 18px;
+  align-items: center;
+  padding: 6px 16px;
+  background: var(--ground-2);
+  border-bottom: 1px solid var(--line);
+}
+.try .muted {
+  margin-left: auto;
+}
+.middle {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(380px, 38%);
+}
+.panel {
+  background: var(--ground-2);
+  border-left: 1px solid var(--line);
+  overflow: auto;
+}
+.pad {
+  padding: 16px 18px;
+}
+.saving {
+  font-size: 13px;
+}
+button.chip {
+  cursor: pointer;
+}
 </style>

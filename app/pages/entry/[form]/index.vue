@@ -26,7 +26,15 @@ let asked = 0;
 async function load(): Promise<void> {
   const mine = ++asked;
   try {
-    const answer = await api<Page>(`forms/${key}/records`, { query: { search: search.value, sort: sort.value.column ?? undefined, descending: sort.value.descending ? '1' : '0', offset: offset.value, limit: LIMIT } });
+    const answer = await api<Page>(`forms/${key}/records`, {
+      query: {
+        search: search.value,
+        sort: sort.value.column ?? undefined,
+        descending: sort.value.descending ? '1' : '0',
+        offset: offset.value,
+        limit: LIMIT,
+      },
+    });
     if (mine === asked) page.value = answer;
     failed.value = null;
   } catch (e) {
@@ -66,37 +74,62 @@ useHead({ title: computed(() => `${page.value?.form.label ?? 'Records'} · Brisk
 
 <template>
   <div class="page wide">
-    <Teleport to="#bar-place"><span class="muted">Entries ›</span> <b>{{ page?.form.label ?? key }}</b></Teleport>
-    <p v-if="failed" class="note" role="alert">{{ failed.message }} <NuxtLink v-if="failed.code === 'notPublished'" :to="`/design/forms/${key}`">Open it in the Design area</NuxtLink><button v-else class="word" type="button" @click="load">Try again</button></p>
+    <Teleport to="#bar-place"
+      ><span class="muted">Entries ›</span> <b>{{ page?.form.label ?? key }}</b></Teleport
+    >
+    <p v-if="failed" class="note" role="alert">
+      {{ failed.message }} <NuxtLink v-if="failed.code === 'notPublished'" :to="`/design/forms/${key}`">Open it in the Design area</NuxtLink
+      ><button v-else class="word" type="button" @click="load">Try again</button>
+    </p>
     <template v-else-if="page">
       <header class="row spread">
         <h1>{{ page.form.label }}</h1>
         <div class="row">
-          <input v-model="search" class="in" type="search" placeholder="Search the records" aria-label="Search the records" @input="searchSoon" />
+          <input
+            v-model="search"
+            class="in"
+            type="search"
+            placeholder="Search the records"
+            aria-label="Search the records"
+            @input="searchSoon"
+          />
           <NuxtLink class="btn act" :to="`/entry/${key}/new`"><i class="pi pi-plus" aria-hidden="true" /> New entry</NuxtLink>
         </div>
       </header>
-      <p v-if="!page.rows.length" class="note">{{ search ? `No record holds “${search}”.` : 'No records yet. The first is a new entry away.' }}</p>
+      <p v-if="!page.rows.length" class="note">
+        {{ search ? `No record holds “${search}”.` : 'No records yet. The first is a new entry away.' }}
+      </p>
       <div v-else class="scroll">
         <table class="plainTable">
           <thead>
             <tr>
               <th class="num"><button class="word light" type="button" @click="sortBy('id')">Nr</button></th>
-              <th v-for="f in shown" :key="f.key" :class="{ num: f.column?.type === 'number' }" :aria-sort="sort.column === f.column?.key ? (sort.descending ? 'descending' : 'ascending') : undefined">
-                <button class="word light" type="button" @click="sortBy(f.column!.key)">{{ f.field.label }}{{ sort.column === f.column?.key ? (sort.descending ? ' ↓' : ' ↑') : '' }}</button>
+              <th
+                v-for="f in shown"
+                :key="f.key"
+                :class="{ num: f.column?.type === 'number' }"
+                :aria-sort="sort.column === f.column?.key ? (sort.descending ? 'descending' : 'ascending') : undefined"
+              >
+                <button class="word light" type="button" @click="sortBy(f.column!.key)">
+                  {{ f.field.label }}{{ sort.column === f.column?.key ? (sort.descending ? ' ↓' : ' ↑') : '' }}
+                </button>
               </th>
             </tr>
           </thead>
           <tbody>
             <tr v-for="r in page.rows" :key="r.row.id" @dblclick="navigateTo(`/entry/${key}/${r.row.id}`)">
-              <td class="num"><NuxtLink :to="`/entry/${key}/${r.row.id}`">{{ r.row.id }}</NuxtLink></td>
+              <td class="num">
+                <NuxtLink :to="`/entry/${key}/${r.row.id}`">{{ r.row.id }}</NuxtLink>
+              </td>
               <td v-for="f in shown" :key="f.key" :class="{ num: f.column?.type === 'number' }">{{ text(f, r.row) }}</td>
             </tr>
           </tbody>
         </table>
       </div>
       <footer class="row">
-        <span class="muted">{{ page.total ? `${offset + 1}–${offset + page.rows.length} of ${page.total.toLocaleString(LOCALE)}` : '' }}</span>
+        <span class="muted">{{
+          page.total ? `${offset + 1}–${offset + page.rows.length} of ${page.total.toLocaleString(LOCALE)}` : ''
+        }}</span>
         <button class="btn small" type="button" :disabled="offset === 0" @click="offset = Math.max(0, offset - LIMIT)">Before</button>
         <button class="btn small" type="button" :disabled="offset + LIMIT >= page.total" @click="offset += LIMIT">Next</button>
       </footer>
@@ -105,9 +138,22 @@ useHead({ title: computed(() => `${page.value?.form.label ?? 'Records'} · Brisk
 </template>
 
 <style scoped>
-.wide { max-width: none; }
-header .in { width: 240px; }
-.scroll { overflow-x: auto; }
-td { white-space: nowrap; max-width: 260px; overflow: hidden; text-overflow: ellipsis; }
-footer { padding-top: 12px; }
+.wide {
+  max-width: none;
+}
+header .in {
+  width: 240px;
+}
+.scroll {
+  overflow-x: auto;
+}
+td {
+  white-space: nowrap;
+  max-width: 260px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+footer {
+  padding-top: 12px;
+}
 </style>

@@ -1,0 +1,112 @@
+<script setup lang="ts">
+import type { TableSummary } from '~/composables/useTables';
+
+const route = useRoute();
+const key = String(route.params.key);
+const tables = shallowRef<readonly TableSummary[]>([]);
+const failed = ref('');
+const deleting = ref(false);
+const problem = ref('');
+async function load(): Promise<void> {
+  try {
+    tables.value = await fetchTables();
+    failed.value = tables.value.some((t) => t.key === key) ? '' : `There is no table “${key}”.`;
+  } catch (e) {
+    failed.value = messageOf(e);
+  }
+}
+await load();
+const table = computed(() => tables.value.find((t) => t.key === key));
+const columns = computed(() => (table.value?.columns ?? []).map((c) => ({ value: c.key, label: c.label })));
+async function change(body: { label?: string; shown?: string | null }): Promise<void> {
+  try {
+    await api(`tables/${key}`, { method: 'PATCH', body });
+    await load();
+  } catch (e) {
+    problem.value = messageOf(e);
+  }
+}
+async function remove(): Promise<void> {
+  problem.value = '';
+  try {
+    await api(`tables/${key}`, { method: 'DELETE' });
+    await navigateTo('/design/tables');
+  } catch (e) {
+    problem.value = messageOf(e);
+  }
+}
+useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn`) });
+</script>
+
+<template>
+  <div class="screen">
+    <Teleport to="#bar-place"
+      ><span class="muted"><NuxtLink to="/design/tables">Tables</NuxtLink> ›</span> <b>{{ table?.label ?? key }}</b></Teleport
+    >
+    <div v-if="failed" class="page">
+      <p class="note bad" role="alert">{{ failed }} <NuxtLink to="/design/tables">All tables</NuxtLink></p>
+    </div>
+    <template v-else-if="table">
+      <p class="about">
+        <input
+          class="title"
+          :value="table.label"
+          aria-label="Label of the table"
+          @change="change({ label: ($event.target as HTMLInputElement).value.trim() || table!.label })"
+          @keydown.enter="($event.target as HTMLInputElement).blur()"
+        />
+        <span class="muted"
+          >Its rows are known by their
+          <PickWord
+            :value="table.shown"
+            :options="columns"
+            empty="choose a column"
+            label="Shown column"
+            @pick="change({ shown: $event })"
+          />.<template v-if="table.children.length">
+            Linked from {{ table.children.map((c) => tables.find((t) => t.key === c.table)?.label).join(', ') }}.</template
+          ></span
+        >
+        <button v-if="key !== 'people'" class="btn plain small danger" type="button" @click="deleting = true">Delete table</button>
+      </p>
+      <DataGrid :key="`${key} ${table.shown}`" :table="table" :tables="tables" @changed="load" />
+    </template>
+    <Dialog v-model:visible="deleting" modal header="Delete the table" :style="{ width: '420px' }">
+      <p>{{ table?.label }} and its {{ table?.rows.toLocaleString(LOCALE) }} rows will be gone. This cannot be undone.</p>
+      <p v-if="problem" class="note bad" role="alert">{{ problem }}</p>
+      <template #footer
+        ><button class="btn" type="button" @click="deleting = false">Keep it</button
+        ><button class="btn danger" type="button" @click="remove">Delete</button></template
+      >
+    </Dialog>
+  </div>
+</template>
+
+<style scoped>
+.screen {
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+}
+.about {
+  display: flex;
+  align-items: baseline;
+  gap: 14px;
+  padding: 10px 16px 6px;
+}
+.title {
+  font-size: 18px;
+  font-weight: 700;
+  border: 0;
+  border-bottom: 1px solid transparent;
+  background: none;
+  width: 200px;
+  padding: 0;
+}
+.title:hover {
+  border-bottom-color: var(--line-strong);
+}
+.about .btn {
+  margin-left: auto;
+}
+</style>

@@ -1,0 +1,119 @@
+<script setup lang="ts">
+import { FUNCTIONS, GROUP_LABELS, type FunctionGroup } from '~~/core/formula/functions/index.ts';
+
+/* The formula language, made from the declarations of its functions. */
+useHead({ title: 'Guide · Brisk Acorn' });
+const sought = ref('');
+const groups = computed(() => {
+  const text = sought.value.trim().toUpperCase();
+  const fitting = FUNCTIONS.filter((f) => !text || f.name.includes(text) || f.summary.toUpperCase().includes(text));
+  return (Object.keys(GROUP_LABELS) as FunctionGroup[])
+    .map((group) => ({ group, label: GROUP_LABELS[group], functions: fitting.filter((f) => f.group === group) }))
+    .filter((g) => g.functions.length);
+});
+const NAMES = [
+  ['genus', 'a field of this form, by its name'],
+  ['species.genus.family', 'a column of the row a field holds, link by link, to any depth'],
+  ['choice.family', 'in a narrowing: the row that is on offer'],
+  ['me.name, me.email, me.team', 'the person signed in; me alone is that person'],
+  ['entry.mode', '"new", "edit" or "view"'],
+] as const;
+const OPERATORS = [
+  ['+ - * / ^ %', 'arithmetic, exact in decimal: 0.1 + 0.2 is 0.3'],
+  ['&', 'joins texts; empty when one side is empty'],
+  ['= <> < <= > >=', 'comparisons; texts without regard to case'],
+  ['AND OR NOT', 'conditions; AND and OR side by side need brackets'],
+  ['x IN (a, b)', 'whether x is one of them'],
+  ['x BETWEEN a AND b', 'whether x lies between, both included'],
+] as const;
+</script>
+
+<template>
+  <div class="page">
+    <header class="row spread">
+      <h1>Guide to formulas</h1>
+      <input v-model="sought" class="in find" type="search" placeholder="Find a function" aria-label="Find a function" />
+    </header>
+    <section v-if="!sought" class="two">
+      <div>
+        <h2>Names</h2>
+        <table class="plainTable">
+          <tbody>
+            <tr v-for="n in NAMES" :key="n[0]">
+              <td class="mono">{{ n[0] }}</td>
+              <td>{{ n[1] }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+      <div>
+        <h2>Operators</h2>
+        <table class="plainTable">
+          <tbody>
+            <tr v-for="o in OPERATORS" :key="o[0]">
+              <td class="mono">{{ o[0] }}</td>
+              <td>{{ o[1] }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+    </section>
+    <section v-if="!sought">
+      <h2>Empty</h2>
+      <p>
+        Empty is a value of every type. It is not 0, not "" and not no. Arithmetic and joining with an empty side give empty; a comparison
+        with empty is never true, ask <code>ISBLANK(…)</code>; SUM, AVERAGE, COUNT and their kin leave empties out; AND and OR treat empty
+        as not true.
+      </p>
+    </section>
+    <section v-for="g in groups" :key="g.group">
+      <h2>{{ g.label }}</h2>
+      <table class="plainTable functions">
+        <tbody>
+          <tr v-for="f in g.functions" :id="f.name" :key="f.name">
+            <td class="mono">
+              <b>{{ f.name }}</b>{{ f.signature.slice(f.name.length) }}
+            </td>
+            <td>
+              {{ f.summary }}<span v-if="f.detail" class="muted"> {{ f.detail }}</span>
+            </td>
+            <td class="mono examples">
+              <div v-for="e in f.examples.slice(0, 2)" :key="e[0]">
+                {{ e[0] }} → <b>{{ e[1] }}</b>
+              </div>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </section>
+    <p v-if="!groups.length" class="note">No function is called “{{ sought }}”.</p>
+  </div>
+</template>
+
+<style scoped>
+.find {
+  width: 240px;
+}
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 32px;
+}
+section {
+  margin-bottom: 22px;
+}
+h2 {
+  margin-bottom: 4px;
+}
+.functions td {
+  width: 34%;
+}
+.examples {
+  font-size: 12px;
+}
+@media (max-width: 800px) {
+  .two {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

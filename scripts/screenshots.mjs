@@ -1,0 +1,101 @@
+// npm run screenshots: makes docs/screenshots/ from the demo data, on a server and a database of its own.
+import { spawn } from 'node:child_process';
+import { mkdtempSync, mkdirSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { chromium } from '@playwright/test';
+import { buildIfNeeded, installIfNeeded } from './build.mjs';
+
+const root = fileURLToPath(new URL('..', import.meta.url));
+installIfNeeded(root);
+buildIfNeeded(root);
+const data = mkdtempSync(join(tmpdir(), 'brisk-acorn-shots-'));
+const port = '3177';
+const server = spawn(process.execPath, [`${root}.output/server/index.mjs`], {
+  stdio: 'ignore',
+  env: { ...process.env, PORT: port, NITRO_HOST: '127.0.0.1', BRISK_DATA: data, BRISK_DEMO: `${root}demo`, NUXT_SESSION_PASSWORD: 'only-for-making-the-screenshots-0123456789', NUXT_SESSION_COOKIE_SECURE: 'false' },
+}); // prettier-ignore
+const address = `http://127.0.0.1:${port}`;
+for (let i = 0; i < 200; i++) {
+  if (await fetch(`${address}/api/session`).then((r) => r.ok, () => false)) break; // prettier-ignore
+  await new Promise((resolve) => setTimeout(resolve, 200));
+}
+const folder = `${root}docs/screenshots`;
+mkdirSync(folder, { recursive: true });
+const browser = await chromium.launch({
+  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+});
+const as = async (name, viewport = { width: 1280, height: 800 }, colorScheme = 'light') => {
+  const page = await (await browser.newContext({ viewport, colorScheme })).newPage();
+  await page.goto(`${address}/sign-in`);
+  if (!name) return page;
+  await page.getByRole('button', { name: new RegExp(`^${name}`) }).click();
+  await page.getByRole('heading', { name: /^Good day/ }).waitFor();
+  return page;
+};
+const shot = async (page, name) => {
+  await page.waitForTimeout(500);
+  await page.screenshot({ path: `${folder}/${name}.png` });
+  console.log(`docs/screenshots/${name}.png`);
+};
+const control = (page, key) => page.locator(`[data-field="${key}"] :is(input, textarea)`).first();
+const choose = async (page, key, text) => {
+  await control(page, key).click();
+  await page.keyboard.type(text);
+  await page.waitForTimeout(150);
+  await page.keyboard.press('Enter');
+  await page.waitForTimeout(150);
+};
+
+await shot(await as(null), 'sign-in');
+let page = await as('Maud Alder');
+await shot(page, 'home');
+await page.goto(`${address}/design/tables/species`);
+await shot(page, 'table');
+await page.goto(`${address}/design/tables/import`);
+await page.getByLabel('CSV file').setInputFiles(`${root}demo/plots.csv`);
+await page.getByText('still open').waitFor();
+await shot(page, 'import');
+await page.goto(`${address}/design/forms/lot_intake`);
+await choose(page, 'species', 'robur');
+await choose(page, 'region', 'north');
+await control(page, 'quantity_g').fill('412.5');
+await control(page, 'quantity_g').blur();
+await page.locator('[data-row="species"] .name').click();
+await page.locator('.live').evaluate((e) => (e.scrollTop = 0));
+await shot(page, 'form-design');
+await page.locator('[data-row="seeds"] .name').click();
+await page.getByRole('button', { name: /Seeds, estimated: formula/ }).click();
+await page.locator('.cm-content').fill('ROUND(quantity_g / tsw * 1000)');
+await shot(page, 'formula-editor');
+await page.getByRole('button', { name: 'Cancel' }).click();
+await page.goto(`${address}/guide`);
+await shot(page, 'guide');
+page = await as('Ida Fenn');
+await page.goto(`${address}/entry/lot_intake/new`);
+await choose(page, 'species', 'robur');
+await choose(page, 'region', 'north');
+await control(page, 'site').click();
+await shot(page, 'entry');
+await page.keyboard.press('Escape');
+await page.keyboard.press('Alt+w');
+await shot(page, 'why');
+await page.goto(`${address}/entry/lot_intake`);
+await shot(page, 'records');
+page = await as('Ida Fenn', { width: 390, height: 800 }, 'dark');
+await page.goto(`${address}/entry/lot_intake/new`);
+await choose(page, 'species', 'robur');
+await shot(page, 'entry-phone-dark');
+await browser.close();
+server.kill();
+rmSync(data, { recursive: true, force: true });

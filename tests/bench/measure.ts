@@ -1,0 +1,39 @@
+/** Timing for benchmarks: interleaved rounds, medians, ratios. These machines are noisy; ratios of one run count. */
+
+export interface Measured {
+  readonly name: string;
+  /** microseconds a call, median of the rounds */
+  readonly micros: number;
+}
+
+const median = (xs: readonly number[]): number => [...xs].sort((a, b) => a - b)[xs.length >> 1] ?? 0;
+
+/** Times several things turn by turn, so that a slow second hits all of them. `calls` per round. */
+export async function measure(
+  things: Readonly<Record<string, () => unknown>>,
+  calls: number,
+  rounds = 15,
+): Promise<Record<string, Measured>> {
+  const times: Record<string, number[]> = {};
+  for (let round = -3; round < rounds; round++) {
+    for (const [name, run] of Object.entries(things)) {
+      const started = performance.now();
+      for (let i = 0; i < calls; i++) {
+        const result = run();
+        // Knex gives thenables that run only when awaited
+        if (typeof result === 'object' && result !== null && 'then' in result) await result;
+      }
+      // the first rounds warm up
+      if (round >= 0) (times[name] ??= []).push(((performance.now() - started) * 1000) / calls);
+    }
+  }
+  return Object.fromEntries(Object.entries(times).map(([name, list]) => [name, { name, micros: median(list) }]));
+}
+
+export function report(title: string, measured: Readonly<Record<string, Measured>>, baseline: string): void {
+  const base = measured[baseline]?.micros ?? 1;
+  console.log(`\n${title}`);
+  for (const { name, micros } of Object.values(measured)) {
+    console.log(`  ${name.padEnd(46)} ${micros.toFixed(2).padStart(10)} µs   ${(micros / base).toFixed(2).padStart(8)} × ${baseline}`);
+  }
+}

@@ -1,0 +1,200 @@
+import { expect, test } from '@playwright/test';
+import { control, csv, field, pickWord, signIn } from './helpers';
+
+const STORES = csv('stores.csv', [
+  'name,region,temperature',
+  'Cold room,North Marrow,-20',
+  'Dry store,North Marrow,15',
+  'Annex,South Marrow,2',
+]);
+// three planted mismatches: two spaces, a hyphen, a swapped letter
+const SHELVES = csv('shelves.csv', [
+  'name,store,slots',
+  'A1,Cold room,40',
+  'A2,Cold  room,40',
+  'A3,Cold room,20',
+  'B1,Dry store,12',
+  'B2,Dry-store,10',
+  'C1,Anenx,8',
+]);
+
+test('a designer brings in two related files, builds a form over them, sees it work and publishes it', async ({ page }) => {
+  await signIn(page, 'Maud Alder');
+
+  await test.step('the parent table comes in, its link to Regions recognised', async () => {
+    await page.goto('/design/tables/import');
+    await page.getByLabel('CSV file').setInputFiles(STORES);
+    await expect(page.getByLabel('Table region links to')).toHaveValue('regions');
+    await expect(page.getByLabel('Type of temperature')).toHaveValue('number');
+    await page.getByRole('button', { name: 'Bring in 3 rows' }).click();
+    await expect(page.getByRole('status')).toContainText('3 rows are in Stores');
+  });
+
+  await test.step('the child table shows what matches no row, and waits until it is mended', async () => {
+    await page.getByRole('button', { name: 'bring in another file' }).click();
+    await page.getByLabel('CSV file').setInputFiles(SHELVES);
+    await expect(page.getByText('3 values name no row, 3 still open')).toBeVisible();
+    const bringIn = page.getByRole('button', { name: 'Bring in 6 rows' });
+    await expect(bringIn).toBeDisabled();
+    await page.getByLabel('What “Cold  room” means').selectOption({ label: 'Cold room' });
+    await expect(page.getByText('3 values name no row, 2 still open')).toBeVisible();
+    await page.getByRole('button', { name: 'Take the nearest spelling for all' }).click();
+    await expect(page.getByLabel('What “Anenx” means').locator('option:checked')).toHaveText('Annex');
+    await bringIn.click();
+    await expect(page.getByRole('status')).toContainText('6 rows are in Shelves');
+    await page.getByRole('link', { name: 'Look at them' }).click();
+    await expect(page.getByRole('row', { name: /B2/ })).toContainText('Dry store');
+  });
+
+  await test.step('a new form in a table of its own', async () => {
+    await page.goto('/design/forms');
+    await page.getByRole('button', { name: 'New form' }).click();
+    await page.getByLabel('What is it called?').fill('Shelf check');
+    await page.getByRole('button', { name: 'Make the form' }).click();
+    await expect(page).toHaveURL(/\/design\/forms\/shelf_check$/);
+    await expect(page.getByText('This form has no fields yet.')).toBeVisible();
+  });
+
+  const addField = async (label: string, type: string): Promise<void> => {
+    await page.getByRole('button', { name: '+ field' }).click();
+    await page.getByLabel('Label of the new field').fill(label);
+    await page.getByLabel('Type of the new field').selectOption(type);
+    await page.getByRole('button', { name: 'Add', exact: true }).click();
+    await expect(page.getByLabel('Label of the field', { exact: true })).toHaveValue(label);
+  };
+  const wiring = page.locator('.wiring');
+
+  await test.step('a cascade of three levels, each narrowed by the one above', async () => {
+    await addField('Region', 'link');
+    await expect(page.getByRole('button', { name: /problem/ })).toBeVisible();
+    await pickWord(wiring, 'Table', /^Regions/);
+    await addField('Store', 'link');
+    await pickWord(wiring, 'Table', /^Stores/);
+    await wiring.getByRole('button', { name: 'region is the entry’s Region' }).click();
+    await addField('Shelf', 'link');
+    await pickWord(wiring, 'Table', /^Shelves/);
+    await wiring.getByRole('button', { name: 'store is the entry’s Store' }).click();
+    await expect(page.getByRole('button', { name: 'no problems' })).toBeVisible();
+    await pickWord(wiring, 'The only one left', 'take it');
+  });
+
+  await test.step('a default, a prefill and a calculation', async () => {
+    await addField('Checked on', 'date');
+    await pickWord(wiring, 'How it fills', /^with a default/);
+    await expect(wiring.locator('.formula')).toHaveText('TODAY()');
+    await addField('Slots', 'number');
+    await pickWord(wiring, 'How it fills', /^following other fields/);
+    await page.locator('.cm-content').fill('shelf.slots');
+    await page.keyboard.press('Control+Enter');
+    await expect(wiring.locator('.formula')).toHaveText('shelf.slots');
+    await addField('Used', 'number');
+    await addField('Free', 'number');
+    await pickWord(wiring, 'How it fills', /^computed/);
+    await page.locator('.cm-content').fill('slots - usd');
+    await expect(page.getByText('There is no field or name “usd” here. Did you mean used?').first()).toBeVisible();
+    await page.getByRole('button', { name: 'Use used' }).first().click();
+    await expect(page.locator('.cm-content')).toHaveText('slots - used');
+    await page.getByRole('button', { name: 'Apply' }).click();
+    await expect(page.getByRole('button', { name: 'no problems' })).toBeVisible();
+  });
+
+  await test.step('the live form works on the draft', async () => {
+    await expect(control(page, 'store')).toHaveAttribute('placeholder', 'Waiting for Region');
+    await control(page, 'region').click();
+    await page.getByRole('option', { name: /North Marrow/ }).click();
+    await control(page, 'store').click();
+    await expect(page.locator('[data-field="store"] [role="option"]')).toHaveText(['Cold room', 'Dry store']);
+    await page.getByRole('option', { name: 'Dry store' }).click();
+    await control(page, 'shelf').click();
+    await expect(page.locator('[data-field="shelf"] [role="option"]')).toHaveText(['B1', 'B2']);
+    await page.getByRole('option', { name: 'B2' }).click();
+    await expect(control(page, 'slots')).toHaveValue('10');
+    await expect(field(page, 'slots')).toContainText('from Shelf');
+    await control(page, 'used').fill('4');
+    await control(page, 'used').blur();
+    await expect(control(page, 'free')).toHaveValue('6');
+    await page.getByRole('button', { name: 'Free: computed. Why?' }).click();
+    await expect(page.getByRole('complementary')).toContainText('slots - used');
+    await expect(page.getByRole('complementary')).toContainText('is 10');
+  });
+
+  await test.step('the only one left is taken, and the funnel counts', async () => {
+    await control(page, 'region').click();
+    await page.getByRole('option', { name: /South Marrow/ }).click();
+    await expect(control(page, 'shelf')).toHaveValue('');
+    await control(page, 'store').click();
+    await page.getByRole('option', { name: 'Annex' }).click();
+    await expect(control(page, 'shelf')).toHaveValue('C1');
+    await page.locator('[data-row="shelf"] .name').click();
+    await expect(page.locator('.wiring .funnel tr')).toHaveText([/all rows of Shelves\s*6/, /store = store\s*1/]);
+  });
+
+  await test.step('order by keyboard, undo and redo', async () => {
+    const order = () => page.locator('[data-row]').evaluateAll((rows) => rows.map((r) => (r as HTMLElement).dataset.row));
+    const before = await order();
+    await page.locator('[data-row="free"] .grip').focus();
+    await page.keyboard.press('Alt+ArrowUp');
+    expect((await order()).indexOf('free')).toBe(before.indexOf('used'));
+    await page.getByRole('button', { name: 'Undo' }).click();
+    expect(await order()).toEqual(before);
+    await page.getByRole('button', { name: 'Redo' }).click();
+    expect(await order()).not.toEqual(before);
+    await page.getByRole('button', { name: 'Undo' }).click();
+    expect(await order()).toEqual(before);
+  });
+
+  await test.step('a cycle is named with its path, and publishing refuses it', async () => {
+    await page.locator('[data-row="slots"] .name').click();
+    await wiring.getByRole('button', { name: /Slots: formula/ }).click();
+    await page.locator('.cm-content').fill('free + 1');
+    await page.getByRole('button', { name: 'Apply' }).click();
+    await page.getByRole('button', { name: /problem/ }).click();
+    await expect(page.getByRole('dialog')).toContainText('These fields wait for each other: ');
+    await expect(page.getByRole('dialog')).toContainText(/Slots → Free → Slots|Free → Slots → Free/);
+    await page.keyboard.press('Escape');
+    await page.getByRole('button', { name: 'Publish…' }).click();
+    await expect(page.getByRole('button', { name: 'Publish', exact: true })).toBeDisabled();
+    await page.getByRole('button', { name: 'Not yet' }).click();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect(page.getByRole('button', { name: 'no problems' })).toBeVisible();
+  });
+
+  await test.step('publish, and the real form is there', async () => {
+    await expect(page.getByText('never published')).toBeVisible();
+    await page.keyboard.press('Control+Shift+P');
+    await expect(page.getByRole('dialog')).toContainText(
+      'New columns in Shelf check: region, store, shelf, checked_on, slots, used, free.',
+    );
+    await page.getByRole('button', { name: 'Publish', exact: true }).click();
+    await expect(page.getByRole('dialog')).toContainText('Version 1 is published');
+    await page.getByRole('link', { name: 'Open the real form' }).click();
+    await expect(page.getByRole('heading', { name: 'Shelf check' })).toBeVisible();
+    await page.goto('/design/forms/shelf_check');
+    await expect(page.getByText('version 1 published')).toBeVisible();
+    await expect(page.getByText('not published', { exact: false })).toHaveCount(0);
+  });
+
+  await test.step('a change after publishing is visible until it is published', async () => {
+    await page.locator('[data-row="used"] .name').click();
+    await pickWord(wiring, 'Required', 'always');
+    await expect(page.getByRole('button', { name: '1 change not published' })).toBeVisible();
+    await page.getByRole('button', { name: '1 change not published' }).click();
+    await expect(page.getByRole('dialog')).toContainText('Used: when it is required');
+    await page.getByRole('button', { name: 'Publish', exact: true }).click();
+    await expect(page.getByRole('dialog')).toContainText('Version 2 is published');
+  });
+});
+
+test('the draft saves itself and is there after a reload', async ({ page }) => {
+  await signIn(page, 'Maud Alder');
+  await page.goto('/design/forms/lot_intake');
+  await page.getByLabel('Heading of section Amount').fill('How much');
+  await page.getByLabel('Heading of section Amount').blur();
+  await expect(page.getByRole('status').filter({ hasText: /^saved$/ })).toBeVisible();
+  await page.reload();
+  await expect(page.getByLabel('Heading of section How much')).toBeVisible();
+  await page.getByLabel('Heading of section How much').fill('Amount');
+  await page.getByLabel('Heading of section How much').blur();
+  await expect(page.getByRole('button', { name: /not published/ })).toHaveCount(0);
+  await expect(page.getByRole('status').filter({ hasText: /^saved$/ })).toBeVisible();
+});
