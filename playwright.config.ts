@@ -39,6 +39,8 @@ export default defineConfig({
       NITRO_HOST: '127.0.0.1',
       BRISK_DATA: data,
       BRISK_DEMO: join(import.meta.dirname, 'demo'),
+      // enough herbarium sheets that their list is read in pages from the database
+      BRISK_SCALE: '20000',
       NUXT_SESSION_PASSWORD: 'only-for-the-end-to-end-tests-0123456789',
       NUXT_SESSION_COOKIE_SECURE: 'false',
     },

@@ -25,6 +25,8 @@ const server = spawn(process.execPath, [`${root}.output/server/index.mjs`], {
     NITRO_HOST: process.env.HOST ?? '127.0.0.1',
     BRISK_DATA: data,
     BRISK_DEMO: `${root}demo`,
+    // npm run demo -- --scale adds a million herbarium sheets and a form over them
+    ...(process.argv.includes('--scale') ? { BRISK_SCALE: '1000000' } : {}),
     NUXT_SESSION_PASSWORD: readFileSync(secretFile, 'utf8').trim(),
     // the demo is served without TLS, where a secure cookie would not be kept
     NUXT_SESSION_COOKIE_SECURE: 'false',

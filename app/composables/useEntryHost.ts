@@ -121,6 +121,8 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     touched(change);
     // fields that failed show it even when nothing else about them changed
     for (const { want } of answered) if ('field' in want) versions[want.field] = (versions[want.field] ?? 0) + 1;
+    // a row that came may be what a field is shown by
+    if (answered.some((a) => a.want.kind === 'row')) for (const { key } of current.plan.fields) versions[key] = (versions[key] ?? 0) + 1;
     announce(change);
     if (failure.value === '') await pump();
   }

@@ -1,5 +1,7 @@
 import { describe, expect, test } from 'vitest';
-import { CONTEXT, LOT_FIELDS, answer, lotPlan, openSettled } from '../testing/seedbank.ts';
+import { CONTEXT, LARGE_TABLES, LOT_FIELDS, SEEDBANK, answer, lotPlan, openSettled } from '../testing/seedbank.ts';
+import type { Row } from '../values/types.ts';
+import type { Answered, Want } from './wants.ts';
 import { compileForm } from './compile.ts';
 import { DataCache } from './cache.ts';
 import { openEntry } from './entry.ts';
@@ -119,6 +121,94 @@ describe('a new entry', () => {
       ['species', 'required'],
       ['collected_on', 'check'],
     ]);
+  });
+});
+
+describe('large sources', () => {
+  /** Answers as a server would that narrows by SQL: one question at a time. */
+  const narrowed = (entry: ReturnType<typeof openSettled>, want: Extract<Want, { params: unknown }>): Row[] => {
+    const part = (row: Row): boolean => want.field !== 'genus' || want.open.length > 0 || row.family === want.params[0];
+    const below = (row: Row): boolean => want.field !== 'species' || want.open.includes(0) || row.genus === want.params[0];
+    const table = entry.plan.fields[entry.slot(want.field)]?.choices?.table ?? '';
+    return (SEEDBANK.find((t) => t.key === table)?.data ?? []).filter((r) => part(r) && below(r));
+  };
+  const reply = (entry: ReturnType<typeof openSettled>): number => {
+    let rounds = 0;
+    for (; entry.wants.length; rounds++) {
+      if (rounds > 20) throw new Error('keeps wanting');
+      entry.supply(
+        entry.wants.map((want): Answered => {
+          if (want.kind === 'table' || want.kind === 'row') return answer([want])[0]!;
+          const rows = narrowed(entry, want);
+          if (want.kind === 'count')
+            return { want, answer: { kind: 'count', total: rows.length, capped: false, only: rows.length === 1 ? rows[0]!.id : null } };
+          if (want.kind === 'offered') return { want, answer: { kind: 'offered', offered: rows.some((r) => r.id === want.id) } };
+          return { want, answer: { kind: 'failed', reason: 'not asked here' } };
+        }),
+      );
+    }
+    return rounds;
+  };
+  const open = (waiting: string) => {
+    const genus = LOT_FIELDS.genus as { source: object };
+    const fields = { ...LOT_FIELDS, genus: { ...genus, source: { ...genus.source, waiting } } };
+    const entry = openEntry(compileForm(lotForm(fields), LARGE_TABLES), CONTEXT, new DataCache());
+    reply(entry);
+    return entry;
+  };
+
+  test('are counted and asked about, never fetched whole', () => {
+    const entry = openEntry(lotPlan(), CONTEXT, new DataCache());
+    expect(entry.wants.every((w) => w.kind === 'table')).toBe(true);
+    const large = openEntry(compileForm(lotForm(), LARGE_TABLES), CONTEXT, new DataCache());
+    // the row of the default collector, to show its name
+    expect(new Set(large.wants.map((w) => w.kind))).toEqual(new Set(['count', 'row']));
+  });
+
+  test.each(['all', 'none'])('filling up goes through levels whose rows must be fetched first (waiting: %s)', (waiting) => {
+    const entry = open(waiting);
+    entry.apply([set('species', 211)]);
+    expect(entry.wants.map((w) => w.kind)).toContain('row');
+    reply(entry);
+    expect([entry.value('species'), entry.value('genus'), entry.value('family')]).toEqual([211, 22, 2]);
+    expect(entry.state('genus')).toMatchObject({ gone: false, origin: { kind: 'filledUp', from: 'species' } });
+    expect(entry.value('storage_c')).toBe(-20);
+    expect(verify(entry)).toEqual([]);
+  });
+
+  test('a forged row is asked about and refused; a stale one is cleared', () => {
+    const entry = open('all');
+    entry.apply([set('genus', 11), set('species', 211)]);
+    reply(entry);
+    expect(entry.state('species')).toMatchObject({ value: 211, gone: true });
+    entry.apply([set('species', 101)]);
+    reply(entry);
+    expect(entry.state('species').gone).toBe(false);
+    entry.apply([set('genus', 21)]);
+    reply(entry);
+    expect(entry.value('species')).toBe(null);
+  });
+
+  test('an answer to an outdated question changes nothing', () => {
+    const entry = open('all');
+    entry.apply([set('genus', 11)]);
+    const old = entry.wants;
+    entry.apply([set('genus', 21)]);
+    const change = entry.supply(old.map((want) => ({ want, answer: { kind: 'count', total: 77, capped: false, only: null } })));
+    expect(change.changes.filter((c) => c.field === 'species')).toEqual([]);
+    expect(entry.offer('species')?.status).toBe('loading');
+    reply(entry);
+    expect(entry.offer('species')?.total).toBe(2);
+  });
+
+  test('a question that failed says so at the field and can be asked again', () => {
+    const entry = openEntry(compileForm(lotForm(), LARGE_TABLES), CONTEXT, new DataCache());
+    entry.supply(entry.wants.map((want) => ({ want, answer: { kind: 'failed', reason: 'The database is away.' } })));
+    expect(entry.offer('genus')).toMatchObject({ status: 'failed', reason: 'The database is away.' });
+    expect(verify(entry).some((i) => i.code === 'unknown' || i.code === 'required')).toBe(true);
+    entry.retry();
+    reply(entry);
+    expect(entry.offer('genus')).toMatchObject({ status: 'ready', total: 5 });
   });
 });
 

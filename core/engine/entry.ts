@@ -11,6 +11,7 @@ import { BEFORE_OFFER, type OfferWorld, offerNow } from './offers.ts';
 import { NO_ORIGIN, type Origin, firstOrigin, isPersons } from './origin.ts';
 import type { CellKind, Plan, PlanField } from './plan.ts';
 import type { Cause, CellChange, Change, CheckState, Edit, Offer, RefusedEdit, ValueState } from './state.ts';
+import { CALCULATED, PREFILLED, UNSET, filled } from './values.ts';
 import { type Answered, type ListAsked, type Want, wantKey } from './wants.ts';
 
 /** What the host knows when an entry opens; read once. */
@@ -31,16 +32,8 @@ export interface StoredRecord {
 type Reason = 'open' | 'change';
 /** How many calls the trace keeps: enough to read, not so many that a long session grows. */
 const TRACE_DEPTH = 100;
-const UNSET: ValueState = {
-  value: null,
-  origin: NO_ORIGIN,
-  suggestion: undefined,
-  gone: false,
-  offerKey: null,
-  offerOpen: [],
-  pending: false,
-  done: false,
-};
+/** Stands for the filling up in the register of wants by cell. */
+const FILL_UPS = -1;
 /** Opens an entry and settles it. Without a record it is new. Cost: every cell once. */
 export function openEntry(
   plan: Plan,
@@ -279,9 +272,10 @@ export class Entry {
   /** Choosing a row first fills the empty fields that its narrowing equates, and so on upwards. */
   private runFillUps(): void {
     const later: number[] = [];
+    this.collecting = null;
     for (let slot = this.fillUps.pop(); slot !== undefined; slot = this.fillUps.pop()) {
       const field = this.plan.fields[slot] as PlanField;
-      if (!field.choices?.source.fillUp) continue;
+      if (!field.choices?.source.fillUp || !field.choices.narrowing?.parts.some((p) => p.equates)) continue;
       const row = this.candidateRow(field, this.states[slot]?.value ?? null);
       if (row instanceof Waiting) {
         later.push(slot);
@@ -311,8 +305,16 @@ export class Entry {
         this.fillUps.push(parent.slot);
       }
     }
+    // what could not go on for want of a row goes on when the row comes
     this.fillUps.push(...later);
+    if (this.collecting) this.wantsByCell.set(FILL_UPS, this.collecting);
+    else this.wantsByCell.delete(FILL_UPS);
+    this.collecting = null;
+    for (const slot of this.heldBack) if (!later.includes(slot)) this.markOwn('value', slot, 'change', { kind: 'supply' });
+    this.heldBack = later;
   }
+  /** fields whose filling up waits for a row; until then their own lists cannot judge them */
+  private heldBack: readonly number[] = [];
 
   /** The row (or option) that a choice field's value stands for. */
   private candidateRow(field: PlanField, value: Result): Row | null | Waiting {
@@ -548,7 +550,9 @@ export class Entry {
     const { source } = field.choices as NonNullable<PlanField['choices']>;
     const offer = this.offers[field.slot] as Offer;
     const { value } = state;
-    if (!isDatum(value)) return state;
+    // people know a row by its shown column, so the row of a choice is always fetched
+    if (field.choices?.large) this.candidateRow(field, value);
+    if (!isDatum(value) || this.heldBack.includes(field.slot)) return state;
     const untouched = state.origin.kind === 'stored' && (reason === 'open' || state.offerKey === null || state.offerKey === offer.key);
     const driverChanged = state.offerKey !== null && state.offerKey !== offer.key;
     const loading = offer.status === 'loading';
@@ -582,21 +586,4 @@ export class Entry {
     const by = (narrowing?.drivers ?? []).map((s) => (this.plan.fields[s] as PlanField).key);
     return { ...state, value: null, origin: { kind: 'cleared', by }, gone: false };
   }
-}
-
-const CALCULATED: Origin = Object.freeze({ kind: 'calculation' });
-const PREFILLED: Origin = Object.freeze({ kind: 'prefill' });
-
-/** A state filled by its formula. Written out property by property: a spread here costs ten times as much, for every computed cell. */
-function filled(before: ValueState, value: Result, origin: Origin, done: boolean): ValueState {
-  return {
-    value,
-    origin,
-    suggestion: value,
-    gone: before.gone,
-    offerKey: before.offerKey,
-    offerOpen: before.offerOpen,
-    pending: before.pending,
-    done,
-  };
 }

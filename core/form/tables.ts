@@ -29,6 +29,8 @@ export function keyFromLabel(label: string, taken: Iterable<string> = []): strin
   let base = label
     .normalize('NFKD')
     .replace(/\p{M}/gu, '')
+    // through upper case, so that ß becomes ss
+    .toUpperCase()
     .toLowerCase()
     .replace(/[^a-z0-9]+/g, '_')
     .replace(/^_+|_+$/g, '')

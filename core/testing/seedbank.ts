@@ -131,6 +131,9 @@ export function answer(wants: readonly Want[]): Answered[] {
   });
 }
 
+/** The same tables, all too large to be sent whole. */
+export const LARGE_TABLES: Tables = new Map(SEEDBANK.map((t) => [t.key, { ...t, large: true }]));
+
 /** Opens an entry and answers its wants until none are left. */
 export function openSettled(plan: Plan, context: Partial<EntryContext> = {}, record: StoredRecord | null = null): Entry {
   const entry = openEntry(plan, { ...CONTEXT, ...context }, new DataCache(), record);

@@ -13,7 +13,10 @@ function numberFormat(locale: string, decimals: number | null): Intl.NumberForma
   const key = `${locale} ${decimals ?? ''}`;
   let format = numberFormats.get(key);
   if (!format) {
-    const digits = decimals === null ? { maximumFractionDigits: 15 } : { minimumFractionDigits: decimals, maximumFractionDigits: decimals };
+    const fraction =
+      decimals === null ? { maximumFractionDigits: 15 } : { minimumFractionDigits: decimals, maximumFractionDigits: decimals };
+    // four digits stand together, so that a year reads as one
+    const digits = { ...fraction, useGrouping: 'min2' } as Intl.NumberFormatOptions;
     numberFormats.set(key, (format = new Intl.NumberFormat(locale, digits)));
   }
   return format;

@@ -231,6 +231,9 @@ function indexesOf(plan: Plan): { table: string; columns: Column[] }[] {
     const sorted = choices.sort.map((s) => table.columns.find((c) => c.key === s.key)).filter((c) => c !== undefined);
     const columns = [...new Set([...equated, ...sorted])];
     if (columns.length) indexes.push({ table: table.key, columns });
+    // while it waits such a list offers all, in its order
+    if (equated.length && sorted.length && choices.source.waiting === 'all')
+      indexes.push({ table: table.key, columns: [...new Set(sorted)] });
   }
   return indexes;
 }

@@ -1,0 +1,53 @@
+import { describe, expect, test } from 'vitest';
+import { guessType, readCell } from './columns.ts';
+import { matchShare, matchTexts } from './match.ts';
+
+describe('the type of a column is guessed', () => {
+  test.each([
+    ['number', ['1', '2.5', '', '−3']],
+    ['number', ['0', '1', '1']],
+    ['text', ['007', '012']],
+    ['date', ['2026-03-01', '1.4.2026']],
+    ['datetime', ['2026-03-01 10:00', '2026-03-02']],
+    ['time', ['9:30', '10:15']],
+    ['number', ['930', '1015']],
+    ['yesno', ['yes', 'No', '']],
+    ['text', ['12', 'twelve']],
+    ['text', ['', '']],
+    ['longtext', ['first line\nsecond']],
+  ])('%s from %j', (type, texts) => {
+    expect(guessType(texts)).toBe(type);
+  });
+
+  test('white space alone is empty in every type', () => {
+    for (const type of ['text', 'number', 'date', 'time', 'datetime', 'yesno'] as const)
+      expect(readCell(type, '  ')).toEqual({ ok: true, value: null });
+  });
+});
+
+describe('texts are matched to rows', () => {
+  const rows = [
+    { id: 1, text: 'Kelter Bog' },
+    { id: 2, text: 'Adder Carr' },
+    { id: 3, text: 'Twin' },
+    { id: 4, text: 'twin' },
+  ];
+  test('case-blind and nothing else; what is nearly the same is offered, not taken', () => {
+    const { ids, unmatched } = matchTexts(['kelter bog', 'Kelter  Bog', 'Adder-Carr', '', 'Old Decoy', 'Old Decoy'], rows);
+    expect([...ids]).toEqual([['kelter bog', 1]]);
+    expect(unmatched.map((u) => [u.value, u.count, u.firstLine, u.near[0]?.id])).toEqual([
+      ['Kelter  Bog', 1, 2, 1],
+      ['Adder-Carr', 1, 3, 2],
+      ['Old Decoy', 2, 5, undefined],
+    ]);
+  });
+
+  test('a text that two rows are known by matches neither', () => {
+    expect(matchTexts(['Twin'], rows).unmatched[0]?.near.map((n) => n.id)).toEqual([3, 4]);
+  });
+
+  test('the share that matches tells a link', () => {
+    expect(matchShare(['Kelter  Bog', 'Adder Carr', 'x', ''], rows)).toBeCloseTo(2 / 3);
+    expect(matchShare([], rows)).toBe(0);
+  });
+});

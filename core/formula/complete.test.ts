@@ -1,0 +1,23 @@
+import { expect, test } from 'vitest';
+import { testScope } from '../testing/scope.ts';
+import { completionsAt } from './complete.ts';
+
+const at = (text: string) => completionsAt(text, text.length, testScope());
+const names = (text: string) => at(text)?.options.map((o) => o.text) ?? [];
+
+test('after a dot the columns of the row before it, through any number of links', () => {
+  expect(names('species.')).toEqual(['name', 'genus', 'storage_c', 'active']);
+  expect(names('1 + species.genus.fam')).toEqual(['name', 'family']);
+  expect(at('species.genus.fam')?.from).toBe('species.genus.'.length);
+  expect(names('a.')).toEqual([]);
+});
+
+test('elsewhere names and functions, with their types; none inside a text or a number', () => {
+  expect(names('sp')).toContain('species');
+  expect(names('sp')).toContain('SUM');
+  expect(at('sp')?.options.find((o) => o.text === 'species')?.detail).toBe('a row of Species');
+  expect(at('sp')?.options.find((o) => o.text === 'TODAY')?.insert).toBe('TODAY()');
+  expect(at('"sp')).toBe(null);
+  expect(at('12')).toBe(null);
+  expect(at('')?.typing).toBe(false);
+});

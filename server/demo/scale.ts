@@ -1,0 +1,89 @@
+import { columnSchema } from '../../core/form/tables.ts';
+import { parseForm } from '../../core/form/definition.ts';
+import { createTable } from '../database/model';
+import { addForm, publish } from '../services/forms';
+import type { Workspace } from '../services/workspace';
+
+/*
+ * Herbarium sheets under a four-level hierarchy, for showing that size does not matter: cabinets ‹ drawers ‹ folders ‹
+ * sheets. Written by one statement a table, so that a million rows take seconds.
+ */
+
+const column = (key: string, label: string, type: string, target: string | null = null) => columnSchema.parse({ key, label, type, target });
+const rows = (table: string, more: object): object => ({ kind: 'rows', table, show: 'name', sort: ['name'], search: ['name'], ...more });
+
+/** Adds the four tables with `sheets` rows in the last, and a form over them. Does nothing when they exist. */
+export async function loadScale(ws: Workspace, sheets: number): Promise<void> {
+  if ((await ws.modelTables()).some((t) => t.key === 'herbarium_sheets')) return;
+  const folders = Math.max(2500, Math.round(sheets / 100));
+  const drawers = Math.max(40, Math.round(folders / 50));
+  const levels = [
+    { key: 'cabinets', label: 'Cabinets', above: null, count: 20, name: "'Cabinet ' || char(64 + i)" },
+    { key: 'drawers', label: 'Drawers', above: 'cabinet', count: drawers, name: "printf('Drawer %03d', i)" },
+    { key: 'folders', label: 'Folders', above: 'drawer', count: folders, name: "printf('Folder %05d', i)" },
+    {
+      key: 'herbarium_sheets',
+      label: 'Herbarium sheets',
+      above: 'folder',
+      count: sheets,
+      name: "printf('Sheet %07d', (i * 7919) % :count + 1)",
+    },
+  ] as const;
+  await ws.db.transaction(async (db) => {
+    let parentCount = 0;
+    let parentTable: string | null = null;
+    for (const { key, label, above, count, name } of levels) {
+      const columns = [column('name', 'Name', 'text')];
+      if (above) columns.push(column(above, label, 'link', parentTable));
+      if (key === 'herbarium_sheets') columns.push(column('mounted', 'Mounted', 'yesno'), column('year', 'Year', 'number'));
+      const linked = above
+        ? columns.map((c) => (c.key === above ? { ...c, label: above[0]!.toUpperCase() + above.slice(1) } : c))
+        : columns;
+      await createTable(db, { key, label, shown: 'name', columns: linked });
+      const more =
+        key === 'herbarium_sheets' ? { names: ', mounted, year', values: ', i % 5 > 0, 1890 + i % 130' } : { names: '', values: '' };
+      const parentName = above ? `, ${above}` : '';
+      const parentValue = above ? `, (i - 1) % ${parentCount} + 1` : '';
+      const shown = name.replaceAll(':count', String(count));
+      await db.raw(
+        `INSERT INTO data_${key} (name, name__fold${parentName}${more.names})
+         SELECT ${shown}, upper(${shown})${parentValue}${more.values}
+         FROM (WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < ${count}) SELECT i FROM n)`,
+      );
+      parentCount = count;
+      parentTable = key;
+    }
+    await createTable(db, { key: 'sheet_loans', label: 'Sheet loans', shown: null, columns: [] });
+  });
+  ws.modelChanged();
+  for (const { key } of levels) ws.rowsChanged(key);
+  const field = (label: string, table: string, above: string | null, more: object = {}): object => ({
+    label,
+    type: 'link',
+    column: table,
+    source: rows(table, { where: above ? `choice.${above} = ${above}${table === 'herbarium_sheets' ? ' AND choice.mounted' : ''}` : null, waiting: table === 'herbarium_sheets' ? 'all' : 'none', ...more }),
+  }); // prettier-ignore
+  await addForm(
+    ws,
+    null,
+    parseForm({
+      key: 'sheet_loan',
+      label: 'Sheet loan',
+      table: 'sheet_loans',
+      pages: [
+        { id: 'p1', label: '', sections: [{ id: 's1', label: 'Which sheet', fields: ['cabinet', 'drawer', 'folder', 'sheet', 'year'] }] },
+      ],
+      fields: {
+        cabinet: field('Cabinet', 'cabinets', null),
+        drawer: field('Drawer', 'drawers', 'cabinet'),
+        folder: field('Folder', 'folders', 'drawer'),
+        sheet: field('Sheet', 'herbarium_sheets', 'folder'),
+        year: { label: 'Year', type: 'number', column: 'year', decimals: 0, value: { kind: 'prefill', formula: 'sheet.year' } },
+      },
+    }),
+  );
+  await publish(ws, null, 'sheet_loan', null);
+  // lets the planner know how many rows an index key has; the limit keeps it quick and prepared statements prepared
+  await ws.db.raw('PRAGMA analysis_limit = 1000');
+  await ws.db.raw('ANALYZE');
+}
