@@ -75,7 +75,7 @@ export default tseslint.config(
   { files: ['app/**/*.{ts,vue}'], rules: forbid(toServer) },
   { files: ['server/**/*.ts'], rules: forbid(toApp) },
   {
-    files: ['scripts/**', '*.mjs', 'demo/**/*.mjs'],
+    files: ['scripts/**', '*.mjs', 'demo/**/*.mjs', 'tests/bench/*.mjs'],
     languageOptions: { globals: { process: 'readonly', console: 'readonly', URL: 'readonly', setTimeout: 'readonly', fetch: 'readonly' } },
   },
 );
