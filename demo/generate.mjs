@@ -140,6 +140,62 @@ plots.push(
   { name: 'Kelter Bog 9', site: 'Kelter  Bog', habitat: 'Blanket bog' },
 );
 
+const STORES = { 'Main vault': [-20, 8], 'Cold room': [-5, 6], 'Damp store': [2, 5], 'Overflow': [-20, 5] }; // prettier-ignore
+const stores = Object.entries(STORES).map(([name, [temperature]]) => ({ name, temperature }));
+const shelves = Object.entries(STORES).flatMap(([store, [, n]], s) =>
+  Array.from({ length: n }, (_, i) => ({ name: `${'ABCD'[s]}${i + 1}`, store })),
+);
+const boxes = shelves.flatMap((shelf) =>
+  Array.from({ length: between(9, 12) }, (_, i) => {
+    const capacity = pick([12, 24, 24, 48]);
+    return {
+      name: `${shelf.name}-${String(i + 1).padStart(2, '0')}`,
+      shelf: shelf.name,
+      capacity,
+      free: random() < 0.3 ? 0 : between(1, capacity),
+    };
+  }),
+);
+const PLACES = ['Aldermere', 'Bramley', 'Caxton', 'Dunholm', 'Eastlode', 'Fenwick', 'Glebe', 'Hexley', 'Ingham', 'Jurby'];
+const SCHOOLS = ['Primary School', 'High School', 'College of Land'];
+const GARDENS = ['Botanic Garden', 'Walled Garden', 'Wildflower Trust', 'Restoration Group', 'Arboretum', 'Nursery'];
+const partners = [];
+const addresses = [];
+for (let i = 0; i < 40; i++) {
+  const school = i % 4 === 3;
+  const place = PLACES[i % PLACES.length];
+  const name = `${place} ${school ? SCHOOLS[Math.floor(i / 10) % 3] : GARDENS[(i + Math.floor(i / 10)) % 6]}`;
+  if (partners.some((p) => p.name === name)) continue;
+  partners.push({
+    name,
+    kind: school ? 'school' : i % 5 === 0 ? 'research' : 'garden',
+    region: regions[i % regions.length].name,
+    terms: pick(['exchange', 'invoice', 'free']),
+  });
+  // planted: one partner without an address; some with one
+  const count = i === 7 ? 0 : i % 3 === 0 ? 1 : between(2, 3);
+  for (let a = 0; a < count; a++) {
+    addresses.push({
+      label: `${name}, ${['office', 'glasshouse', 'gate'][a]}`,
+      partner: name,
+      street: `${between(1, 98)} ${pick(['Mill Lane', 'Church Street', 'Lode Way', 'Station Road', 'Carr Side'])}`,
+      town: place,
+      code: `MF${between(1, 9)} ${between(1, 9)}${pick(['AB', 'CD', 'EF'])}`,
+      attention: pick(['Head gardener', 'Seed desk', 'The office', 'Dr Ellery', 'Ms Tansy']),
+      delivery_note: pick(['', '', 'Ring before noon', 'Leave with the porter', 'Keep cool']),
+    });
+  }
+}
+// for bringing in by hand: three holders that are spelled differently
+const tools = [];
+for (let i = 1; i <= 24; i++) {
+  const kind = pick(['pH meter', 'moisture probe', 'balance', 'camera', 'corer', 'sieve set']);
+  let holder = i % 5 === 0 ? '' : pick(people).name;
+  if (i === 4) holder = 'Ida  Fenn';
+  if (i === 9) holder = 'Tom Read';
+  if (i === 16) holder = 'Nell-Carr';
+  tools.push({ name: `${kind} ${i}`, kind, serial: `MF-${String(between(1000, 9999))}`, holder });
+}
 const cell = (v) => (/[",\n]|^\s|\s$/.test(String(v)) ? `"${String(v).replaceAll('"', '""')}"` : String(v));
 function write(name, rows) {
   const headers = Object.keys(rows[0]);
@@ -154,3 +210,9 @@ write('regions', regions);
 write('sites', sites);
 write('plots', plots);
 write('people', people);
+write('stores', stores);
+write('shelves', shelves);
+write('boxes', boxes);
+write('partners', partners);
+write('partner_addresses', addresses);
+write('tools', tools);

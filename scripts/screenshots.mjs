@@ -63,7 +63,7 @@ await shot(page, 'home');
 await page.goto(`${address}/design/tables/species`);
 await shot(page, 'table');
 await page.goto(`${address}/design/tables/import`);
-await page.getByLabel('CSV file').setInputFiles(`${root}demo/plots.csv`);
+await page.getByLabel('CSV file').setInputFiles(`${root}demo/tools.csv`);
 await page.getByText('still open').waitFor();
 await shot(page, 'import');
 await page.goto(`${address}/design/forms/lot_intake`);

@@ -21,7 +21,7 @@ export function rowLabel(plan: Plan, cache: DataCache, table: string, id: number
 export function showValue(plan: Plan, cache: DataCache, field: PlanField, value: Datum): string {
   if (value === null) return '';
   const { source } = field.definition;
-  if (source?.kind === 'options') return source.options.find((o) => o.value === value)?.label ?? String(value);
+  if (field.choices?.options) return String(field.choices.options.find((o) => o.value === value)?.label ?? value);
   if (field.type.kind === 'row' && typeof value === 'number') {
     return rowLabel(plan, cache, field.type.table, value, source?.kind === 'rows' ? source.show : null);
   }
@@ -56,7 +56,10 @@ export function showResult(plan: Plan, cache: DataCache, type: Type, result: Res
 /** A candidate of a list: its shown text and what stands beside it. */
 export function candidateTexts(field: PlanField, row: Row): { text: string; beside: string } {
   const source = field.definition.source;
-  if (source?.kind !== 'rows') return { text: String(row.label ?? row.value ?? ''), beside: '' };
+  if (source?.kind !== 'rows') {
+    const whole = source?.kind === 'list' && source.level === null;
+    return { text: String(row.label ?? row.value ?? ''), beside: whole ? String(row.path ?? '') : '' };
+  }
   const value = source.show ? row[source.show] : null;
   const beside = source.beside.map((c) => row[c]).filter((v) => v !== null && v !== undefined && v !== '');
   return { text: value === null || value === undefined ? `row ${row.id}` : String(value), beside: beside.map(String).join(' · ') };

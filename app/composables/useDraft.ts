@@ -5,6 +5,7 @@ import type { Plan } from '~~/core/engine/plan.ts';
 import type { Edit } from '~~/core/engine/state.ts';
 import type { Answered, Want } from '~~/core/engine/wants.ts';
 import { type Form, parseForm } from '~~/core/form/definition.ts';
+import type { OptionList } from '~~/core/form/lists.ts';
 import type { Table } from '~~/core/form/tables.ts';
 import { formDifferences } from '~~/core/review/differences.ts';
 
@@ -14,6 +15,7 @@ interface DraftAnswer {
   readonly version: number | null;
   readonly published: unknown;
   readonly tables: readonly Table[];
+  readonly lists: readonly OptionList[];
   readonly context: { readonly today: string; readonly now: string; readonly me: number };
   readonly answered: readonly Answered[];
 }
@@ -31,6 +33,7 @@ export function useDraft(formKey: string) {
   const published = shallowRef<Form | null>(null);
   const version = ref<number | null>(null);
   const tables = shallowRef<ReadonlyMap<string, Table>>(new Map());
+  const lists = shallowRef<ReadonlyMap<string, OptionList>>(new Map());
   const context = shallowRef({ today: '', now: '', me: 0 });
   const person = ref(0);
   const selected = ref<string | null>(null);
@@ -53,13 +56,14 @@ export function useDraft(formKey: string) {
     try {
       const answer = await api<DraftAnswer>(`forms/${formKey}/draft`);
       tables.value = new Map(answer.tables.map((t) => [t.key, t]));
+      lists.value = new Map(answer.lists.map((l) => [l.key, l]));
       context.value = answer.context;
       person.value ||= answer.context.me;
       version.value = answer.version;
       published.value = answer.published ? parseForm(answer.published) : null;
       revision = answer.revision;
       form.value = parseForm(answer.draft);
-      plan.value = compileForm(form.value, tables.value);
+      plan.value = compileForm(form.value, tables.value, lists.value);
       host.open(plan.value, { ...context.value, me: person.value, mode: 'new' }, null, answer.answered);
       conflict.value = false;
       saveState.value = 'saved';
@@ -71,7 +75,7 @@ export function useDraft(formKey: string) {
   /** Compiles the draft and plays the tried edits again on it. */
   function recompile(edits: readonly Edit[] = host.entry.value?.log ?? []): void {
     if (!form.value) return;
-    const compiled = compileForm(form.value, tables.value);
+    const compiled = compileForm(form.value, tables.value, lists.value);
     plan.value = compiled;
     host.cache().forgetLists();
     host.open(compiled, { ...context.value, me: person.value, mode: 'new' }, null, [], true);
@@ -149,7 +153,7 @@ export function useDraft(formKey: string) {
   const errors = computed(() => problems.value.filter((p) => p.severity === 'error'));
 
   return {
-    formKey, form, plan, published, version, tables, context, person, selected, failed, conflict, saveState, host, differences, problems, errors, undoStack, redoStack,
+    formKey, form, plan, published, version, tables, lists, context, person, selected, failed, conflict, saveState, host, differences, problems, errors, undoStack, redoStack,
     load, change, undo, redo, flush, publish, startOver, tryAs,
   }; // prettier-ignore
 }

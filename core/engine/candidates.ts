@@ -1,21 +1,10 @@
 import { sortRows } from '../choices/order.ts';
+import { compareText, foldText } from '../values/text.ts';
 import type { Datum, Row } from '../values/types.ts';
 import type { PlanField } from './plan.ts';
 
-/** A list typed in place as candidate rows; the id is the place in the list. */
-const optionCache = new WeakMap<PlanField, readonly Row[]>();
-export function optionRows(field: PlanField): readonly Row[] {
-  let rows = optionCache.get(field);
-  if (!rows) {
-    const source = field.choices?.source;
-    rows = source?.kind === 'options' ? source.options.map((o, i) => ({ id: i + 1, value: o.value, label: o.label })) : [];
-    optionCache.set(field, rows);
-  }
-  return rows;
-}
-
-/** What a candidate stores: the row's id, or the option's value. */
-export const storedOf = (field: PlanField, row: Row): Datum => (field.choices?.table === null ? (row.value ?? null) : row.id);
+/** What a candidate stores: the row's id, or its value. */
+export const storedOf = (field: PlanField, row: Row): Datum => (field.choices?.stores === 'value' ? (row.value ?? null) : row.id);
 
 /** A whole table in a field's order: sorted once, since narrowing keeps the order. */
 const sortCache = new WeakMap<readonly Row[], Map<string, readonly Row[]>>();
@@ -27,4 +16,20 @@ export function sortedWhole(all: readonly Row[], field: PlanField): readonly Row
   let sorted = orders.get(key);
   if (!sorted) orders.set(key, (sorted = sortRows(all, sort)));
   return sorted;
+}
+
+/**
+ * The distinct values of a text column among rows, each once without regard to case (the spelling of the row with the
+ * lowest id), in order, as candidates with that row's id. Empties are left out. Cost: rows, times log of the values.
+ */
+export function distinctRows(rows: readonly Row[], column: string): Row[] {
+  const found = new Map<string, Row>();
+  for (const row of rows) {
+    const value = row[column];
+    if (typeof value !== 'string') continue;
+    const key = foldText(value);
+    const known = found.get(key);
+    if (!known || row.id < known.id) found.set(key, { id: row.id, value, label: value });
+  }
+  return [...found.values()].sort((a, b) => compareText(String(a.value), String(b.value)));
 }

@@ -1,12 +1,14 @@
 import { narrowingOf } from '../choices/narrowing.ts';
 import { isFolded } from '../choices/order.ts';
-import { type Field, type Form, fieldOrder } from '../form/definition.ts';
+import { type Field, type FieldSource, type Form, type RowsSource, fieldOrder } from '../form/definition.ts';
+import { OPTION_COLUMNS, type OptionLists, levelsOf, optionRowsOf } from '../form/lists.ts';
 import { type FieldPart, type FormProblem, formProblem } from '../form/problems.ts';
 import { type Column, type Tables, columnOf, shapesOf, typeOfColumn } from '../form/tables.ts';
 import { type Formula, formula } from '../formula/formula.ts';
 import { type Binding, type Scope, withBinding } from '../formula/scope.ts';
 import * as T from '../formula/types.ts';
 import type { Type } from '../formula/types.ts';
+import type { Row } from '../values/types.ts';
 import { order } from './graph.ts';
 import {
   CELL_KINDS,
@@ -26,11 +28,11 @@ import {
  * formula does not stop the rest of a draft. A form with errors must not be published.
  * Cost: linear in formula text, cells and edges.
  */
-export function compileForm(form: Form, tables: Tables): Plan {
+export function compileForm(form: Form, tables: Tables, lists: OptionLists = new Map()): Plan {
   const problems: FormProblem[] = [];
   const keys = fieldOrder(form);
-  const scope = scopeOf(form, keys, tables);
-  const compiler = new FieldCompiler(form, tables, scope, problems);
+  const scope = scopeOf(form, keys, tables, lists);
+  const compiler = new FieldCompiler(form, tables, lists, scope, problems);
   const fields = keys.map((key, slot) => compiler.field(key, slot));
   compiler.columnsUsedOnce(fields);
   const graph = buildGraph(fields, problems);
@@ -49,19 +51,25 @@ export function compileForm(form: Form, tables: Tables): Plan {
 }
 
 /** The type of a field: that of its column where it has one, with the options it offers. */
-function typeOfField(form: Form, field: Field, tables: Tables): Type {
-  const options = field.source?.kind === 'options' ? field.source.options.map((o) => o.value) : null;
+function typeOfField(form: Form, field: Field, tables: Tables, lists: OptionLists): Type {
+  const { source } = field;
+  const listed = source?.kind === 'list' ? lists.get(source.list) : undefined;
+  const options =
+    source?.kind === 'options' ? source.options.map((o) => o.value)
+    : source?.kind === 'list' && listed ? optionRowsOf(listed, source.level).map((r) => String(r.value))
+    : null; // prettier-ignore
   const column = field.column ? tables.get(form.table)?.columns.find((c) => c.key === field.column) : undefined;
   const target = field.source?.kind === 'rows' ? field.source.table : (column?.target ?? null);
   return typeOfColumn(field.type, target, options);
 }
 
 /** The names every formula of the form may use. */
-export function scopeOf(form: Form, keys: readonly string[], tables: Tables): Scope {
+export function scopeOf(form: Form, keys: readonly string[], tables: Tables, lists: OptionLists = new Map()): Scope {
   const bindings = new Map<string, Binding>();
   keys.forEach((key, slot) => {
     const field = form.fields[key];
-    if (field) bindings.set(key, { name: key, label: field.label, type: typeOfField(form, field, tables), source: { kind: 'slot', slot } });
+    if (field)
+      bindings.set(key, { name: key, label: field.label, type: typeOfField(form, field, tables, lists), source: { kind: 'slot', slot } });
   });
   bindings.set('me', { name: 'me', label: 'The person signed in', type: T.rowOf('people'), source: { kind: 'me' } });
   const entry: Type = { kind: 'object', members: new Map<string, Type>([['mode', { kind: 'choice', options: ['new', 'edit', 'view'] }]]) };
@@ -73,13 +81,14 @@ class FieldCompiler {
   constructor(
     private readonly form: Form,
     private readonly tables: Tables,
+    private readonly lists: OptionLists,
     private readonly scope: Scope,
     private readonly problems: FormProblem[],
   ) {}
 
   field(key: string, slot: number): PlanField {
     const definition = this.form.fields[key] as Field;
-    const type = typeOfField(this.form, definition, this.tables);
+    const type = typeOfField(this.form, definition, this.tables, this.lists);
     const section = this.form.pages.flatMap((p) => p.sections).find((s) => s.fields.includes(key));
     const condition = (text: string | null, part: FieldPart): Formula | null => this.formula(key, part, text, T.YESNO);
     return {
@@ -151,16 +160,80 @@ class FieldCompiler {
       return null;
     }
     if (!chooses) return null;
-    if (source.kind === 'options') {
-      if (type !== 'choice') {
-        this.problems.push(formProblem('noSource', key, 'source', 'A list typed in place needs a field of type Choice.'));
-        return null;
-      }
-      if (!source.options.length)
-        this.problems.push(formProblem('noOptions', key, 'source', 'The list typed in place has no choices yet.'));
-      const where = this.formula(key, 'where', source.where, T.YESNO, this.candidateScope(null));
-      return { source, table: null, large: false, sort: [], search: ['label'], narrowing: where && narrowingOf(where) };
+    switch (source.kind) {
+      case 'options':
+      case 'list':
+        return this.listed(key, definition, source);
+      case 'distinct':
+        return this.distinct(key, definition, source);
+      case 'rows':
+        return this.rows(key, definition, source);
     }
+  }
+
+  /** Choices kept by hand: typed in place, or an option list (or one level of it). */
+  private listed(key: string, definition: Field, source: Extract<FieldSource, { kind: 'options' | 'list' }>): PlanChoices | null {
+    const note = (code: FormProblem['code'], message: string): null => {
+      this.problems.push(formProblem(code, key, 'source', message));
+      return null;
+    };
+    if (definition.type !== 'choice') return note('noSource', 'A list of choices needs a field of type Choice.');
+    let options: Row[];
+    if (source.kind === 'options') {
+      options = source.options.map((o, i) => ({ id: i + 1, value: o.value, label: o.label, parent: null, level: 1, retired: false }));
+      if (!options.length) note('noOptions', 'The list typed in place has no choices yet.');
+    } else {
+      const list = this.lists.get(source.list);
+      if (!list) return note('noTable', `There is no option list “${source.list}”.`);
+      const levels = levelsOf(list);
+      if (source.level !== null && source.level > levels)
+        note('noOptions', `${list.label} has only ${levels} ${levels === 1 ? 'level' : 'levels'}.`);
+      // what is retired is offered no more; a record that has it keeps it, flagged
+      options = optionRowsOf(list, source.level).filter((r) => r.retired !== true);
+    }
+    const where = this.formula(key, 'where', source.where, T.YESNO, this.candidateScope(null));
+    return {
+      source,
+      table: null,
+      stores: 'value',
+      options,
+      values: null,
+      large: false,
+      sort: [],
+      search: ['label'],
+      narrowing: where && narrowingOf(where),
+    };
+  }
+
+  /** The values of a text column, each once. */
+  private distinct(key: string, definition: Field, source: Extract<FieldSource, { kind: 'distinct' }>): PlanChoices | null {
+    const note = (code: FormProblem['code'], message: string): null => {
+      this.problems.push(formProblem(code, key, 'source', message));
+      return null;
+    };
+    const table = this.tables.get(source.table);
+    if (!table) return note('noTable', `There is no table “${source.table}”.`);
+    if (definition.type !== 'choice') return note('noSource', 'Values of a column need a field of type Choice.');
+    if (source.values === null) return note('noShownColumn', `Say which column of ${table.label} the choices are values of.`);
+    const column = columnOf(table, source.values);
+    if (!column || !isFolded(column.type)) return note('noColumn', `${table.label} has no text column “${source.values}”.`);
+    const where = this.formula(key, 'where', source.where, T.YESNO, this.candidateScope(source.table));
+    const narrowing = where && narrowingOf(where);
+    return {
+      source,
+      table: source.table,
+      stores: 'value',
+      options: null,
+      values: column.key,
+      large: table.large,
+      sort: [column],
+      search: ['label'],
+      narrowing,
+    };
+  }
+
+  private rows(key: string, definition: Field, source: RowsSource): PlanChoices | null {
+    const { type } = definition;
     const table = this.tables.get(source.table);
     if (!table || type === 'choice') {
       const message = table ? 'Rows of a table are stored by a field of type Link to a row.' : `There is no table “${source.table}”.`;
@@ -186,6 +259,9 @@ class FieldCompiler {
     return {
       source,
       table: source.table,
+      stores: 'row',
+      options: null,
+      values: null,
       large: table.large,
       sort: columns(sort),
       search: columns(search)
@@ -221,7 +297,9 @@ const OPTION_SHAPE = {
   key: OPTION_ROWS,
   label: 'the list',
   shown: 'label',
-  columns: new Map(['value', 'label'].map((k) => [k, { key: k, label: k, type: T.TEXT }])),
+  columns: new Map(
+    OPTION_COLUMNS.map((k) => [k, { key: k, label: k, type: k === 'level' ? T.NUMBER : k === 'retired' ? T.YESNO : T.TEXT }]),
+  ),
 };
 
 interface Graph {

@@ -4,6 +4,7 @@ import type { Row } from '../values/types.ts';
 import type { Answered, Want } from './wants.ts';
 import { compileForm } from './compile.ts';
 import { DataCache } from './cache.ts';
+import { parseOutline } from '../form/lists.ts';
 import { openEntry } from './entry.ts';
 import { verify } from './verify.ts';
 import { why } from './why.ts';
@@ -65,6 +66,63 @@ describe('a new entry', () => {
     expect(entry.offer('genus')).toMatchObject({ status: 'waiting', waitsFor: ['family'] });
     entry.apply([set('family', 3), set('genus', 31)]);
     expect(entry.state('species')).toMatchObject({ value: 301, origin: { kind: 'onlyOne' } });
+  });
+
+  test('a default of a field that hiding clears is given when it is first shown', () => {
+    const note = {
+      label: 'Note',
+      type: 'text',
+      column: 'note',
+      shown: 'quantity_g > 5',
+      hiddenValue: 'clear',
+      value: { kind: 'default', formula: '"large"' },
+    };
+    const entry = openSettled(lotPlan({ ...LOT_FIELDS, note }));
+    expect(entry.value('note')).toBe(null);
+    entry.apply([set('quantity_g', 6)]);
+    expect(entry.state('note')).toMatchObject({ value: 'large', origin: { kind: 'default' } });
+    entry.apply([set('quantity_g', 1)]);
+    expect(entry.state('note')).toMatchObject({ value: null, origin: { kind: 'hidden' } });
+  });
+
+  test('option lists: a level under the level above, filled up from below, retired ones kept but not offered', () => {
+    const items = parseOutline('research = Research\n  genetics = Genetics\n  trial = Trial\nteaching = Teaching\n  class = In class');
+    const lists = new Map([
+      ['purposes', { key: 'purposes', label: 'Purposes', items: items.map((i) => (i.value === 'trial' ? { ...i, retired: true } : i)) }],
+    ]);
+    const source = (level: number, where: string | null) => ({
+      kind: 'list',
+      list: 'purposes',
+      level,
+      where,
+      waiting: 'all',
+      single: 'take',
+    });
+    const fields = {
+      purpose: { label: 'Purpose', type: 'choice', source: source(1, null) },
+      detail: { label: 'Detail', type: 'choice', column: 'kind', source: source(2, 'choice.parent = purpose') },
+    };
+    const plan = compileForm(lotForm(fields), SEEDBANK_TABLES, lists);
+    expect(plan.problems).toEqual([]);
+    const entry = openSettled(plan);
+    expect(entry.offer('detail')?.rows?.map((r) => r.value)).toEqual(['genetics', 'class']);
+    entry.apply([{ kind: 'set', field: 'detail', value: 'class' }]);
+    expect(entry.value('purpose')).toBe('teaching');
+    entry.apply([{ kind: 'set', field: 'purpose', value: 'research' }]);
+    expect(entry.state('detail')).toMatchObject({ value: 'genetics', origin: { kind: 'onlyOne' } });
+    const old = openSettled(plan, { mode: 'edit' }, { values: { kind: 'trial' }, origins: {} });
+    expect(old.state('detail')).toMatchObject({ value: 'trial', gone: true });
+    expect(verify(old)).toEqual([]);
+  });
+
+  test('the values of a column: each once, narrowed by the rows they come from', () => {
+    const source = { kind: 'distinct', table: 'species', values: 'name', where: 'choice.genus = genus', waiting: 'all' };
+    const entry = openSettled(lotPlan({ ...LOT_FIELDS, note: { label: 'Name', type: 'choice', column: 'kind', source } }));
+    expect(entry.offer('note')?.total).toBe(8);
+    entry.apply([set('genus', 21)]);
+    expect(entry.offer('note')?.rows?.map((r) => r.value)).toEqual(['Rosa arvensis', 'Rosa canina']);
+    entry.apply([{ kind: 'set', field: 'note', value: 'Quercus robur' }]);
+    expect(verify(entry)).toContainEqual(expect.objectContaining({ field: 'note', code: 'notOffered' }));
   });
 
   test('emptying a choice that was taken leaves it empty until a driver changes', () => {
@@ -142,7 +200,7 @@ describe('large sources', () => {
           const rows = narrowed(entry, want);
           if (want.kind === 'count')
             return { want, answer: { kind: 'count', total: rows.length, capped: false, only: rows.length === 1 ? rows[0]!.id : null } };
-          if (want.kind === 'offered') return { want, answer: { kind: 'offered', offered: rows.some((r) => r.id === want.id) } };
+          if (want.kind === 'offered') return { want, answer: { kind: 'offered', offered: rows.some((r) => r.id === want.value) } };
           return { want, answer: { kind: 'failed', reason: 'not asked here' } };
         }),
       );

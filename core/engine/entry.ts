@@ -4,7 +4,7 @@ import type { Env } from '../formula/env.ts';
 import { type Result, Waiting, isDatum } from '../formula/errors.ts';
 import { type Datum, type Row, same } from '../values/types.ts';
 import { DataCache } from './cache.ts';
-import { optionRows, storedOf } from './candidates.ts';
+import { storedOf } from './candidates.ts';
 import { waitsHidden } from './compile.ts';
 import { Heap } from './graph.ts';
 import { BEFORE_OFFER, type OfferWorld, offerNow } from './offers.ts';
@@ -319,8 +319,9 @@ export class Entry {
   /** The row (or option) that a choice field's value stands for. */
   private candidateRow(field: PlanField, value: Result): Row | null | Waiting {
     if (!field.choices || !isDatum(value) || value === null) return null;
-    if (field.choices.table === null) return optionRows(field).find((r) => r.value === value) ?? null;
-    return typeof value === 'number' ? this.readRow(field.choices.table, value) : null;
+    const { options, table, stores } = field.choices;
+    if (options) return options.find((r) => r.value === value) ?? null;
+    return stores === 'row' && table !== null && typeof value === 'number' ? this.readRow(table, value) : null;
   }
 
   // ---- settling ----
@@ -471,8 +472,8 @@ export class Entry {
     if (offer.status === 'loading' || offer.status === 'failed') return Waiting.value;
     if (offer.status === 'waiting') return false;
     if (offer.rows) return offer.rows.some((r) => storedOf(field, r) === value);
-    if (typeof value !== 'number') return false;
-    const want: Want = { kind: 'offered', field: field.key, params: offer.params, open: offer.open, id: value };
+    if (typeof value !== 'number' && typeof value !== 'string') return false;
+    const want: Want = { kind: 'offered', field: field.key, params: offer.params, open: offer.open, value };
     const answer = this.cache.answer(want);
     if (answer?.kind === 'offered') return answer.offered;
     this.want(want);
@@ -497,13 +498,11 @@ export class Entry {
 
   private computeValue(field: PlanField, cause: Cause, reason: Reason): void {
     const before = this.states[field.slot] as ValueState;
-    let next = this.formulaValue(field, before, reason);
+    const cleared = !this.shownStates[field.slot] && field.definition.hiddenValue === 'clear';
+    // a default is kept for the moment the field is first shown
+    let next = cleared && before.pending ? before : this.formulaValue(field, before, reason);
     if (field.choices) next = this.treatChoice(field, next, reason);
-    if (
-      !this.shownStates[field.slot] &&
-      field.definition.hiddenValue === 'clear' &&
-      (next.value !== null || before.origin.kind === 'hidden')
-    ) {
+    if (cleared && (next.value !== null || before.origin.kind === 'hidden')) {
       next = { ...next, value: null, origin: { kind: 'hidden' }, gone: false };
     }
     // scratch fields are computed afresh whenever an entry opens: that is no change of the record

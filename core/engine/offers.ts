@@ -3,7 +3,7 @@ import type { Env } from '../formula/env.ts';
 import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
 import type { Datum } from '../values/types.ts';
 import type { DataCache } from './cache.ts';
-import { optionRows, sortedWhole, storedOf } from './candidates.ts';
+import { distinctRows, sortedWhole, storedOf } from './candidates.ts';
 import type { Plan, PlanField } from './plan.ts';
 import type { Offer } from './state.ts';
 import type { Want } from './wants.ts';
@@ -50,7 +50,7 @@ export function offerNow(field: PlanField, world: OfferWorld): Offer {
 
 function offerSmall(field: PlanField, base: Offer, params: readonly Datum[], world: OfferWorld): Offer {
   const choices = field.choices as NonNullable<PlanField['choices']>;
-  const all = choices.table === null ? optionRows(field) : world.cache.table(choices.table)?.rows;
+  const all = choices.options ?? world.cache.table(choices.table ?? '')?.rows;
   if (!all) {
     const want: Want = { kind: 'table', table: choices.table as string };
     const reason = world.cache.failureOf(want);
@@ -59,12 +59,12 @@ function offerSmall(field: PlanField, base: Offer, params: readonly Datum[], wor
     return { ...base, status: 'loading' };
   }
   world.env.params = params;
-  const candidates = choices.table === null ? all : sortedWhole(all, field);
+  const candidates = choices.options ? all : sortedWhole(all, field);
   const narrowed = narrowRows(choices.narrowing, candidates, new Set(base.open), world.env);
   world.env.params = [];
   if (narrowed.waiting) return { ...base, status: 'loading' };
   const reason = narrowed.failed instanceof FormulaError ? narrowed.failed.message : null;
-  const { rows } = narrowed;
+  const rows = choices.values === null ? narrowed.rows : distinctRows(narrowed.rows, choices.values);
   const first = rows[0];
   return {
     ...base,

@@ -5,6 +5,7 @@ import type { Column, Tables } from '../form/tables.ts';
 import type { Formula } from '../formula/formula.ts';
 import type { Scope } from '../formula/scope.ts';
 import type { Type } from '../formula/types.ts';
+import type { Row } from '../values/types.ts';
 
 /** The things of a field that can change in an entry. */
 export const CELL_KINDS = ['shown', 'choices', 'value', 'required', 'locked', 'checks'] as const;
@@ -32,8 +33,14 @@ export interface PlanCheck {
 /** Where a field's candidates come from, everything looked up. */
 export interface PlanChoices {
   readonly source: FieldSource;
-  /** rows: the table, null when it does not exist */
+  /** the table the candidates are rows of (or whose column gives the values); null for lists */
   readonly table: string | null;
+  /** whether the row's id is stored, or the candidate's value */
+  readonly stores: 'row' | 'value';
+  /** of a list: its options as rows, once and for all */
+  readonly options: readonly Row[] | null;
+  /** of distinct values: the column */
+  readonly values: string | null;
   readonly large: boolean;
   readonly sort: readonly Pick<Column, 'key' | 'type'>[];
   readonly search: readonly string[];

@@ -6,8 +6,8 @@ export type Want =
   | { readonly kind: 'row'; readonly table: string; readonly id: number }
   /** how many candidates of a large source are left, and which, when it is one */
   | ({ readonly kind: 'count' } & ListAsked)
-  /** whether one row of a large source is offered */
-  | ({ readonly kind: 'offered'; readonly id: number } & ListAsked)
+  /** whether one row (by id) or value of a large source is offered */
+  | ({ readonly kind: 'offered'; readonly value: number | string } & ListAsked)
   /** one page of what a large source offers */
   | ({ readonly kind: 'page'; readonly search: string; readonly offset: number; readonly limit: number } & ListAsked)
   | ({ readonly kind: 'funnel' } & ListAsked);
@@ -25,7 +25,7 @@ export const COUNT_CAP = 10_000;
 export type Answer =
   | { readonly kind: 'table'; readonly rows: readonly Row[] }
   | { readonly kind: 'row'; readonly row: Row | null }
-  | { readonly kind: 'count'; readonly total: number; readonly capped: boolean; readonly only: number | null }
+  | { readonly kind: 'count'; readonly total: number; readonly capped: boolean; readonly only: number | string | null }
   | { readonly kind: 'offered'; readonly offered: boolean }
   | { readonly kind: 'page'; readonly rows: readonly Row[]; readonly more: boolean }
   | { readonly kind: 'funnel'; readonly all: number; readonly remaining: readonly number[] }

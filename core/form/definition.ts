@@ -42,7 +42,21 @@ export const optionsSourceSchema = z.object({
   options: z.array(z.object({ value: z.string().min(1).max(200), label: z.string().min(1).max(200) })).default([]),
   ...narrowingShape,
 });
-export const sourceSchema = z.discriminatedUnion('kind', [rowsSourceSchema, optionsSourceSchema]);
+export const listSourceSchema = z.object({
+  kind: z.literal('list'),
+  list: keySchema,
+  /** the level offered, 1 the top; null offers the whole tree */
+  level: z.number().int().min(1).max(20).nullable().default(null),
+  ...narrowingShape,
+});
+export const distinctSourceSchema = z.object({
+  kind: z.literal('distinct'),
+  table: keySchema,
+  /** the column whose values are offered, each once */
+  values: keySchema.nullable().default(null),
+  ...narrowingShape,
+});
+export const sourceSchema = z.discriminatedUnion('kind', [rowsSourceSchema, optionsSourceSchema, listSourceSchema, distinctSourceSchema]);
 
 export const valueSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('default'), formula: z.string().default('') }),

@@ -10,7 +10,8 @@ import { type Binding, type Scope } from '../../core/formula/scope.ts';
 import * as T from '../../core/formula/types.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { openDatabase } from './connection';
-import { Lookup } from './lookups';
+import { distinctRows } from '../../core/engine/candidates.ts';
+import { DistinctLookup, Lookup } from './lookups';
 import { type ModelTable, createTable } from './model';
 import { allRows, insertRow } from './rows';
 
@@ -178,6 +179,19 @@ test('narrowing, sorting and searching give the same rows in the same order in m
             all: things.length,
             remaining: narrowRows(narrowing, things, new Set(), env).funnel.map((f) => f.remaining),
           });
+        }
+        // the distinct values of a column, narrowed and searched
+        const offeredValues = new DistinctLookup(db, CHILD, { narrowing, sort: [] }, { ...env }, 'note');
+        const distinct = searchRows(
+          distinctRows(narrowRows(narrowing, things, new Set(), { ...env, params }).rows, 'note'),
+          ['label'],
+          search,
+        );
+        expect((await offeredValues.page(asked, search, 0, 1000)).rows, where).toEqual(distinct);
+        if (search === '') {
+          expect((await offeredValues.count(asked)).total).toBe(distinct.length);
+          for (const text of ['heath', 'Heath', 'Größe'])
+            expect(await offeredValues.offered(asked, text)).toBe(distinct.some((r) => r.value === text));
         }
         compared++;
         if (expected.length > 0 && expected.length < things.length) narrowed++;

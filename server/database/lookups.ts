@@ -1,5 +1,6 @@
 import { type Narrowing, narrowRows } from '../../core/choices/narrowing.ts';
-import { isFolded } from '../../core/choices/order.ts';
+import { isFolded, searchRows } from '../../core/choices/order.ts';
+import { distinctRows } from '../../core/engine/candidates.ts';
 import type { PlanChoices } from '../../core/engine/plan.ts';
 import { COUNT_CAP } from '../../core/engine/wants.ts';
 import { type SqlBinding, type SqlFragment, conditionToSql } from '../../core/formula/sql.ts';
@@ -27,12 +28,12 @@ const ALIAS = 't';
 
 /** Answers about what one field offers out of a large table. Reads through one prepared query per question. */
 export class Lookup {
-  private readonly narrowing: Narrowing | null;
+  protected readonly narrowing: Narrowing | null;
   private readonly translated: readonly (SqlFragment | null)[];
 
   constructor(
-    private readonly db: Database,
-    private readonly table: ModelTable,
+    protected readonly db: Database,
+    protected readonly table: ModelTable,
     private readonly choices: Pick<PlanChoices, 'narrowing' | 'sort' | 'search'>,
     /** rows of other tables that a part not in SQL may read */
     private readonly env: Env,
@@ -65,7 +66,7 @@ export class Lookup {
   }
 
   /** How many are offered, counted up to a cap, and the id of the only one. */
-  async count(asked: Asked): Promise<{ total: number; capped: boolean; only: number | null }> {
+  async count(asked: Asked): Promise<{ total: number; capped: boolean; only: number | string | null }> {
     const split = this.split(asked);
     if (split.rest.size) {
       const { rows, more } = await this.page(asked, '', 0, COUNT_CAP);
@@ -79,8 +80,9 @@ export class Lookup {
   }
 
   /** Whether one row is offered. */
-  async offered(asked: Asked, id: number): Promise<boolean> {
-    const found = await rowById(this.db, this.table, id);
+  async offered(asked: Asked, value: number | string): Promise<boolean> {
+    if (typeof value !== 'number') return false;
+    const found = await rowById(this.db, this.table, value);
     return found !== null && this.keep(asked, { sql: [], rest: new Set(this.translated.keys()) }, [found.row]).length === 1;
   }
 
@@ -112,7 +114,7 @@ export class Lookup {
     return row?.n ?? 0;
   }
 
-  private split(asked: Asked): Split {
+  protected split(asked: Asked): Split {
     const sql: SqlFragment[] = [];
     const rest = new Set<number>();
     this.translated.forEach((fragment, number) => {
@@ -124,7 +126,7 @@ export class Lookup {
   }
 
   /** The rows that meet the parts SQL did not ask. */
-  private keep(asked: Asked, split: Split, rows: readonly Row[]): readonly Row[] {
+  protected keep(asked: Asked, split: Split, rows: readonly Row[]): readonly Row[] {
     if (!this.narrowing) return rows;
     const open = new Set<number>(asked.open);
     this.translated.forEach((_, number) => !split.rest.has(number) && open.add(number));
@@ -132,12 +134,12 @@ export class Lookup {
     return narrowRows(this.narrowing, rows, open, this.env).rows;
   }
 
-  private bind = (binding: SqlBinding, params: readonly Datum[]): Stored => {
+  protected bind = (binding: SqlBinding, params: readonly Datum[]): Stored => {
     const value = 'param' in binding ? (params[binding.param] ?? null) : binding.value;
     return binding.fold && typeof value === 'string' ? foldText(value) : toStored(value);
   };
 
-  private where(asked: Asked, sql: readonly SqlFragment[], search: string): { where: string; bindings: Stored[] } {
+  protected where(asked: Asked, sql: readonly SqlFragment[], search: string): { where: string; bindings: Stored[] } {
     const conditions = sql.map((f) => f.sql);
     const bindings = sql.flatMap((f) => f.bindings.map((b) => this.bind(b, asked.params)));
     const sought = foldText(search.trim());
@@ -172,7 +174,7 @@ export class Lookup {
     return { sql: text, bindings: [...bindings, limit, offset] };
   }
 
-  private async query(asked: Asked, sql: readonly SqlFragment[], search: string, limit: number, offset: number): Promise<Row[]> {
+  protected async query(asked: Asked, sql: readonly SqlFragment[], search: string, limit: number, offset: number): Promise<Row[]> {
     const { sql: text, bindings } = this.statement(asked, sql, search, limit, offset);
     const raw = (await this.db.raw(text, bindings)) as Record<string, unknown>[];
     return raw.map((r) => rowFrom(r, this.table.columns));
@@ -181,3 +183,59 @@ export class Lookup {
 
 /** How many rows are read at a time when a part of the condition is not for SQL. */
 const CHUNK = 1000;
+
+/** Answers about the distinct values of one text column, each once without regard to case, as `distinctRows` of core gives them. */
+export class DistinctLookup extends Lookup {
+  constructor(
+    db: Database,
+    table: ModelTable,
+    choices: Pick<PlanChoices, 'narrowing' | 'sort'>,
+    env: Env,
+    private readonly column: string,
+  ) {
+    super(db, table, { ...choices, search: [column] }, env);
+  }
+
+  override async page(asked: Asked, search: string, offset: number, limit: number): Promise<{ rows: Row[]; more: boolean }> {
+    const rows = await this.values(asked, search, limit + 1, offset);
+    return { rows: rows.slice(0, limit), more: rows.length > limit };
+  }
+
+  override async count(asked: Asked): Promise<{ total: number; capped: boolean; only: number | string | null }> {
+    const rows = await this.values(asked, '', COUNT_CAP + 1, 0);
+    const only = rows.length === 1 ? String(rows[0]?.value) : null;
+    return { total: Math.min(rows.length, COUNT_CAP), capped: rows.length > COUNT_CAP, only };
+  }
+
+  override async offered(asked: Asked, value: number | string): Promise<boolean> {
+    const near = await this.values(asked, String(value), COUNT_CAP, 0);
+    return near.some((r) => r.value === value);
+  }
+
+  /** Values in order, those beginning with the searched text first. The row with the lowest id gives the spelling. */
+  private async values(asked: Asked, search: string, limit: number, offset: number): Promise<Row[]> {
+    const split = this.split(asked);
+    if (split.rest.size) {
+      const all: Row[] = [];
+      for (let at = 0; ; at += CHUNK) {
+        const chunk = await this.query(asked, split.sql, '', CHUNK, at);
+        all.push(...this.keep(asked, split, chunk));
+        if (chunk.length < CHUNK) break;
+      }
+      return searchRows(distinctRows(all, this.column), ['label'], search).slice(offset, offset + limit);
+    }
+    const fold = SQL_NAMES.foldColumn(ALIAS, this.column);
+    const { where, bindings } = this.where(asked, split.sql, search);
+    const sought = foldText(search.trim());
+    const begins = sought === '' ? '' : `CASE WHEN instr(v.fold, ?) = 1 THEN 0 ELSE 1 END, `;
+    const table = SQL_NAMES.table(this.table.key);
+    const sql = `SELECT ${SQL_NAMES.column('r', 'id')} AS id, ${SQL_NAMES.column('r', this.column)} AS value
+      FROM (SELECT min(${SQL_NAMES.column(ALIAS, 'id')}) AS id, ${fold} AS fold FROM ${table} ${ALIAS}${where}${where ? ' AND' : ' WHERE'} ${fold} IS NOT NULL GROUP BY ${fold}) v
+      JOIN ${table} r ON ${SQL_NAMES.column('r', 'id')} = v.id ORDER BY ${begins}v.fold LIMIT ? OFFSET ?`;
+    const raw = (await this.db.raw(sql, [...bindings, ...(sought === '' ? [] : [sought]), limit, offset])) as {
+      id: number;
+      value: string;
+    }[];
+    return raw.map((r) => ({ id: r.id, value: r.value, label: r.value }));
+  }
+}

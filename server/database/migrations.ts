@@ -129,4 +129,20 @@ export const MIGRATIONS: readonly Migration[] = [
       }
     },
   },
+  {
+    name: '0002_option_lists',
+    async up(db) {
+      await db.schema.createTable('option_lists', (t) => {
+        t.text('key').primary();
+        t.text('label').notNullable();
+        t.text('items').notNullable();
+        t.integer('revision').notNullable().defaultTo(1);
+        t.text('changed_at').notNullable();
+        t.integer('changed_by').references('id').inTable('accounts');
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('option_lists');
+    },
+  },
 ];

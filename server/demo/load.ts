@@ -8,7 +8,8 @@ import { allRows, insertRow, updateRow } from '../database/rows';
 import { type Account, type Role, accountByEmail, addAccount } from '../services/accounts';
 import { saveEntry } from '../services/entries';
 import { addForm, publish } from '../services/forms';
-import { guessImport, parseCsv, runImport } from '../services/imports';
+import { type ImportPlan, guessImport, parseCsv, runImport } from '../services/imports';
+import { createList } from '../services/lists';
 import { Workspace, type Clock } from '../services/workspace';
 
 export const DEMO_PASSWORD = 'fen-and-marsh';
@@ -20,7 +21,19 @@ const ACCOUNTS: readonly (readonly [email: string, role: Role])[] = [
   ['peg@marrowfen.example', 'administrator'],
 ];
 /** Parents first, so that links find their rows. */
-const TABLES = ['families', 'genera', 'species', 'regions', 'sites'] as const;
+const TABLES = [
+  'families',
+  'genera',
+  'species',
+  'regions',
+  'sites',
+  'plots',
+  'stores',
+  'shelves',
+  'boxes',
+  'partners',
+  'partner_addresses',
+] as const;
 
 /** Fills an empty workspace with the demo scenario, through the same services people use. Does nothing when there is data. */
 export async function loadDemo(ws: Workspace, folder: string, hash: (password: string) => Promise<string>): Promise<void> {
@@ -30,13 +43,27 @@ export async function loadDemo(ws: Workspace, folder: string, hash: (password: s
   for (const name of TABLES) {
     const text = await read(`${name}.csv`);
     const guess = await guessImport(ws, `${name}.csv`, text);
-    await runImport(ws, null, { ...guess, repairs: {} }, text);
+    const repairs = name === 'plots' ? await plotRepairs(ws) : {};
+    await runImport(ws, null, { ...guess, repairs }, text);
   }
-  await createTable(ws.db, { key: 'lots', label: 'Lots', shown: null, columns: [] });
-  ws.modelChanged();
-  await addForm(ws, null, parseForm(JSON.parse(await read('forms/lot_intake.json'))));
-  await publish(ws, null, 'lot_intake', null);
+  await createList(ws, null, 'Purposes', await read('purposes.txt'));
+  for (const [key, label, form] of [
+    ['lots', 'Lots', 'lot_intake'],
+    ['requests', 'Requests', 'seed_request'],
+  ] as const) {
+    // prettier-ignore
+    await createTable(ws.db, { key, label, shown: null, columns: [] });
+    ws.modelChanged();
+    await addForm(ws, null, parseForm(JSON.parse(await read(`forms/${form}.json`))));
+    await publish(ws, null, form, null);
+  }
   await enterLots(ws);
+}
+
+/** What somebody decided about the two sites in the file of plots that match none: one was given up, one misspelled. */
+async function plotRepairs(ws: Workspace): Promise<ImportPlan['repairs']> {
+  const kelter = (await allRows(ws.db, await ws.modelTable('sites'))).find((s) => s.name === 'Kelter Bog');
+  return { site: { 'Old Decoy': { empty: true }, 'Kelter  Bog': { to: kelter?.id ?? 0 } } };
 }
 
 async function loadPeople(ws: Workspace, text: string, hash: (password: string) => Promise<string>): Promise<void> {

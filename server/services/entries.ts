@@ -5,6 +5,7 @@ import type { Edit } from '../../core/engine/state.ts';
 import { verify } from '../../core/engine/verify.ts';
 import type { Answered } from '../../core/engine/wants.ts';
 import type { Form } from '../../core/form/definition.ts';
+import type { OptionList } from '../../core/form/lists.ts';
 import type { Table } from '../../core/form/tables.ts';
 import { isDatum } from '../../core/formula/errors.ts';
 import type { Datum } from '../../core/values/types.ts';
@@ -23,6 +24,7 @@ export interface OpenedEntry {
   readonly form: Form;
   readonly version: number;
   readonly tables: readonly Table[];
+  readonly lists: readonly OptionList[];
   readonly context: { readonly today: string; readonly now: string; readonly me: number };
   readonly record: (StoredRecord & { readonly id: number; readonly revision: number }) | null;
   readonly answered: readonly Answered[];
@@ -53,6 +55,7 @@ export async function openForEntry(ws: Workspace, account: Account, formKey: str
     form,
     version,
     tables: [...plan.tables.values()],
+    lists: [...(await ws.lists()).values()],
     context,
     record: stored && { id: id as number, revision: stored.row.revision, ...stored.record },
     answered,

@@ -180,7 +180,7 @@ export async function publish(ws: Workspace, account: Account | null, key: strin
   const draft = read(row.draft);
   const table = await ws.modelTable(draft.table);
   const columns = missingColumns(draft, table.columns);
-  const plan = compileForm(draft, await ws.tables());
+  const plan = compileForm(draft, await ws.tables(), await ws.lists());
   const errors = plan.problems.filter((p) => p.severity === 'error');
   if (errors.length) {
     throw new Refused(

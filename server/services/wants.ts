@@ -2,8 +2,9 @@ import { type Entry } from '../../core/engine/entry.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import type { Answer, Answered, Want } from '../../core/engine/wants.ts';
 import type { Env } from '../../core/formula/env.ts';
+import type { Row } from '../../core/values/types.ts';
 import { allRows, rowById } from '../database/rows';
-import { Lookup } from '../database/lookups';
+import { DistinctLookup, Lookup } from '../database/lookups';
 import { Refused } from './errors';
 import { largeTable } from './tables';
 import type { Workspace } from './workspace';
@@ -41,12 +42,8 @@ export async function answerWants(ws: Workspace, plan: Plan, wants: readonly Wan
 }
 
 /** Small tables whole, for conditions that lead through links and are not asked in SQL. */
-async function rowsForRest(
-  ws: Workspace,
-  plan: Plan,
-  wants: readonly Want[],
-): Promise<Map<string, Map<number, import('../../core/values/types.ts').Row>>> {
-  const found = new Map<string, Map<number, import('../../core/values/types.ts').Row>>();
+async function rowsForRest(ws: Workspace, plan: Plan, wants: readonly Want[]): Promise<Map<string, Map<number, Row>>> {
+  const found = new Map<string, Map<number, Row>>();
   if (!wants.some((w) => w.kind !== 'table' && w.kind !== 'row')) return found;
   for (const table of plan.tables.values()) {
     if (table.large) continue;
@@ -66,12 +63,15 @@ async function answerOne(ws: Workspace, plan: Plan, want: Want, env: Env): Promi
   if (!choices?.table) throw new Refused(422, 'values', `“${want.field}” has no list of rows.`, {});
   if (want.params.length !== (choices.narrowing?.params.length ?? 0))
     throw new Refused(422, 'values', 'The list was narrowed differently meanwhile.', {});
-  const lookup = new Lookup(ws.db, await ws.modelTable(choices.table), choices, { ...env });
+  const table = await ws.modelTable(choices.table);
+  const { values } = choices;
+  const lookup =
+    values === null ? new Lookup(ws.db, table, choices, { ...env }) : new DistinctLookup(ws.db, table, choices, { ...env }, values);
   switch (want.kind) {
     case 'count':
       return { kind: 'count', ...(await lookup.count(want)) };
     case 'offered':
-      return { kind: 'offered', offered: await lookup.offered(want, want.id) };
+      return { kind: 'offered', offered: await lookup.offered(want, want.value) };
     case 'page':
       return { kind: 'page', ...(await lookup.page(want, want.search, want.offset, Math.min(want.limit, MAX_PAGE))) };
     case 'funnel':

@@ -2,6 +2,7 @@ import { DataCache } from '../../core/engine/cache.ts';
 import { compileForm } from '../../core/engine/compile.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import type { Form } from '../../core/form/definition.ts';
+import { type OptionList, type OptionLists, optionListSchema } from '../../core/form/lists.ts';
 import type { Table, Tables } from '../../core/form/tables.ts';
 import type { Database } from '../database/connection';
 import { type ModelTable, countRows, isLarge, readModel } from '../database/model';
@@ -28,6 +29,7 @@ export const systemClock: Clock = {
  */
 export class Workspace {
   private model: readonly ModelTable[] | null = null;
+  private optionLists: OptionLists | null = null;
   private readonly counts = new Map<string, number>();
   private readonly plans = new Map<string, Plan>();
 
@@ -50,8 +52,19 @@ export class Workspace {
     return table;
   }
 
+  /** All option lists. */
+  async lists(): Promise<OptionLists> {
+    if (!this.optionLists) {
+      const rows = (await this.db('option_lists')) as { key: string; label: string; items: string }[];
+      const lists = rows.map((r): OptionList => optionListSchema.parse({ key: r.key, label: r.label, items: JSON.parse(r.items) }));
+      this.optionLists = new Map(lists.map((l) => [l.key, l]));
+    }
+    return this.optionLists;
+  }
+
   modelChanged(): void {
     this.model = null;
+    this.optionLists = null;
     this.plans.clear();
   }
 
@@ -89,7 +102,7 @@ export class Workspace {
     let plan = this.plans.get(key);
     if (!plan) {
       if (this.plans.size > 100) this.plans.clear();
-      this.plans.set(key, (plan = compileForm(form, tables)));
+      this.plans.set(key, (plan = compileForm(form, tables, await this.lists())));
     }
     return plan;
   }

@@ -19,7 +19,7 @@ export const wantSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('table'), table: field }),
   z.object({ kind: z.literal('row'), table: field, id: z.number().int() }),
   z.object({ kind: z.literal('count'), ...asked }),
-  z.object({ kind: z.literal('offered'), id: z.number().int(), ...asked }),
+  z.object({ kind: z.literal('offered'), value: z.union([z.number().int(), z.string().max(1000)]), ...asked }),
   z.object({
     kind: z.literal('page'),
     search: z.string().max(200),

@@ -22,8 +22,19 @@ test('a clerk enters records by keyboard alone, changes a parent, saves, reopens
     await type('north');
     await expect(control(page, 'site')).toBeFocused();
     await type('bittern');
+    await expect(control(page, 'plot')).toBeFocused();
+    await type('bittern reach 1');
+    await expect(control(page, 'habitat')).not.toHaveValue('');
+    await expect(field(page, 'habitat')).toContainText('from Plot');
     await expect(control(page, 'collector')).toHaveValue('Ida Fenn');
     await expect(field(page, 'collector')).toContainText('default');
+    // kept at 2 °C, so only the store of that temperature is offered; only boxes with room
+    await expect(control(page, 'store')).toBeFocused();
+    await type('damp');
+    await expect(control(page, 'shelf')).toBeFocused();
+    await type('C2');
+    await expect(control(page, 'box')).toBeFocused();
+    await type('C2-');
     await expect(control(page, 'quantity_g')).toBeFocused();
     await type('412.5');
     await expect(control(page, 'tsw_g')).toBeFocused();
@@ -64,6 +75,13 @@ test('a clerk enters records by keyboard alone, changes a parent, saves, reopens
     await expect(control(page, 'region')).toBeFocused();
     await type('great');
     await type('birch bottom');
+    await expect(control(page, 'plot')).toBeFocused();
+    await page.keyboard.press('Enter');
+    await expect(control(page, 'habitat')).toBeFocused();
+    await page.keyboard.press('Enter');
+    await expect(control(page, 'store')).toBeFocused();
+    await page.keyboard.press('Enter');
+    await expect(control(page, 'quantity_g')).toBeFocused();
     await type('20');
     await page.keyboard.press('Control+s');
     await expect(page).toHaveURL(/\/entry\/lot_intake$/);

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { changeField } from '~~/core/form/edit.ts';
 import { type FieldSource, type RowsSource, sourceSchema } from '~~/core/form/definition.ts';
+import { levelsOf } from '~~/core/form/lists.ts';
 
 /* Where a field's choices come from, which of them are offered, and what happens as drivers change. */
 const props = defineProps<{ name: string }>();
@@ -78,6 +79,51 @@ const FILL = [
   { value: 'no', label: 'does not fill' },
 ] as const;
 
+// ---- a field of type Choice: typed in place, an option list, or the values of a column ----
+const KINDS = [
+  { value: 'options', label: 'a list typed in here' },
+  { value: 'list', label: 'an option list' },
+  { value: 'distinct', label: 'the values of a column' },
+] as const;
+function setKind(kind: (typeof KINDS)[number]['value']): void {
+  const list = draft.lists.value.keys().next().value ?? 'list';
+  const first = draft.tables.value.keys().next().value ?? 'people';
+  const fresh = kind === 'options' ? { kind } : kind === 'list' ? { kind, list } : { kind, table: first };
+  draft.change(changeField(draft.form.value!, props.name, { source: sourceSchema.parse(fresh) }));
+}
+const listKind = computed((): (typeof KINDS)[number]['value'] =>
+  source.value?.kind === 'list' || source.value?.kind === 'distinct' ? source.value.kind : 'options',
+);
+const distinct = computed(() => (source.value?.kind === 'distinct' ? source.value : null));
+const distinctTable = computed(() => (distinct.value ? (draft.tables.value.get(distinct.value.table) ?? null) : null));
+const textColumns = computed(() =>
+  (distinctTable.value?.columns ?? [])
+    .filter((c) => ['text', 'longtext', 'choice'].includes(c.type))
+    .map((c) => ({ value: c.key, label: c.label.toLowerCase() })),
+);
+const listed = computed(() => (source.value?.kind === 'list' ? source.value : null));
+const lists = computed(() =>
+  [...draft.lists.value.values()].map((l) => ({ value: l.key, label: l.label, note: `${l.items.length} choices` })),
+);
+const levels = computed(() => {
+  const list = listed.value ? draft.lists.value.get(listed.value.list) : undefined;
+  const n = list ? levelsOf(list) : 1;
+  return [
+    { value: 0, label: 'the whole tree' },
+    ...Array.from({ length: n }, (_, i) => ({ value: i + 1, label: i === 0 ? 'the top level' : `level ${i + 1}` })),
+  ];
+});
+/** Fields that offer the level above in the same list: what this one can stand under. */
+const parents = computed(() => {
+  const own = listed.value;
+  const fields = Object.entries(draft.form.value!.fields).filter(
+    ([k, f]) =>
+      k !== props.name && own?.level && f.source?.kind === 'list' && f.source.list === own.list && f.source.level === own.level - 1,
+  );
+  return [{ value: '', label: 'any choice above' }, ...fields.map(([k, f]) => ({ value: k, label: `the entry’s ${f.label}` }))];
+});
+const under = computed(() => parents.value.find((p) => p.value && listed.value?.where === `choice.parent = ${p.value}`)?.value ?? '');
+
 const typed = computed(() =>
   source.value?.kind === 'options'
     ? source.value.options.map((o) => (o.label === o.value ? o.value : `${o.value} = ${o.label}`)).join('\n')
@@ -102,15 +148,58 @@ function setOptions(text: string): void {
   <section>
     <h3>Choices</h3>
     <template v-if="field.type === 'choice'">
-      <label class="label" :for="`options-${name}`">Typed in here, one a line; <code>value = label</code> where they differ</label>
-      <textarea
-        :id="`options-${name}`"
-        class="in mono"
-        rows="4"
-        :value="typed"
-        placeholder="clean = Clean"
-        @change="setOptions(($event.target as HTMLTextAreaElement).value)"
-      />
+      <p>
+        Choices are
+        <PickWord :value="listKind" :options="KINDS" label="Kind of list" @pick="setKind" /><template v-if="listed"
+          >:
+          <PickWord
+            :value="listed.level ?? 0"
+            :options="levels"
+            label="Level"
+            @pick="set({ level: $event || null } as Partial<FieldSource>)" />
+          of
+          <PickWord
+            :value="listed.list"
+            :options="lists"
+            empty="choose a list"
+            label="Option list"
+            @pick="set({ list: $event } as Partial<FieldSource>)" /><template v-if="(listed.level ?? 0) > 1"
+            >, under
+            <PickWord
+              :value="under"
+              :options="parents"
+              label="Under"
+              @pick="set({ where: $event ? `choice.parent = ${$event}` : null })" /></template></template
+        ><template v-else-if="distinct"
+          >:
+          <PickWord
+            :value="distinct.values"
+            :options="textColumns"
+            empty="choose a column"
+            label="Column of values"
+            @pick="set({ values: $event } as Partial<FieldSource>)"
+          />
+          of
+          <PickWord
+            :value="distinct.table"
+            :options="tables"
+            label="Table"
+            @pick="set({ table: $event, values: null } as Partial<FieldSource>)"
+          />, each once</template
+        >.
+      </p>
+      <p v-if="listed && !lists.length" class="note">There are no option lists yet. <NuxtLink to="/design/lists">Make one</NuxtLink></p>
+      <template v-if="source?.kind === 'options'">
+        <label class="label" :for="`options-${name}`">One a line; <code>value = label</code> where they differ</label>
+        <textarea
+          :id="`options-${name}`"
+          class="in mono"
+          rows="4"
+          :value="typed"
+          placeholder="clean = Clean"
+          @change="setOptions(($event.target as HTMLTextAreaElement).value)"
+        />
+      </template>
     </template>
     <p v-else-if="!rows">
       Choices are rows of <PickWord :value="''" :options="tables" empty="choose a table" label="Table" @pick="chooseTable" />.
@@ -142,11 +231,17 @@ function setOptions(text: string): void {
       />.
     </p>
     <template v-if="source && (rows || field.type === 'choice')">
-      <ConditionList v-if="rows" :name="name" :where="rows.where" :table="table" @change="set({ where: $event })" />
+      <ConditionList
+        v-if="rows || distinct"
+        :name="name"
+        :where="source.where"
+        :table="table ?? distinctTable"
+        @change="set({ where: $event })"
+      />
       <FunnelBars
-        v-if="funnel && rows"
+        v-if="funnel && (rows || distinct)"
         class="bars"
-        :source="`all rows of ${table?.label ?? rows.table}`"
+        :source="`all rows of ${(table ?? distinctTable)?.label ?? ''}`"
         :all="funnel.all"
         :parts="funnel.parts"
       />

@@ -6,6 +6,7 @@ import type { Edit } from '~~/core/engine/state.ts';
 import { verify } from '~~/core/engine/verify.ts';
 import type { Answered } from '~~/core/engine/wants.ts';
 import { parseForm } from '~~/core/form/definition.ts';
+import type { OptionList } from '~~/core/form/lists.ts';
 import type { Table } from '~~/core/form/tables.ts';
 import { same, type Datum } from '~~/core/values/types.ts';
 
@@ -16,6 +17,7 @@ interface Opened {
   readonly form: unknown;
   readonly version: number;
   readonly tables: readonly Table[];
+  readonly lists: readonly OptionList[];
   readonly context: { readonly today: string; readonly now: string; readonly me: number };
   readonly record: (StoredRecord & { readonly id: number; readonly revision: number }) | null;
   readonly answered: readonly Answered[];
@@ -53,7 +55,7 @@ async function load(reapply: readonly Edit[] = []): Promise<void> {
 function begin(): void {
   const o = opened.value;
   if (!o) return;
-  const plan = compileForm(parseForm(o.form), new Map(o.tables.map((t) => [t.key, t])));
+  const plan = compileForm(parseForm(o.form), new Map(o.tables.map((t) => [t.key, t])), new Map(o.lists.map((l) => [l.key, l])));
   host.open(plan, { ...o.context, mode: o.record ? 'edit' : 'new' }, o.record, o.answered);
   request = crypto.randomUUID();
   whyField.value = null;

@@ -11,5 +11,15 @@ export default route({ may: 'design' }, async ({ ws, account, params }) => {
   const now = ws.clock.now();
   const context = { today: now.slice(0, 10), now, me: account.person };
   const answered = await settleEntry(ws, openEntry(plan, { ...context, mode: 'new' }, ws.newCache()), account.person);
-  return { draft, revision, version, published, versions: await versionsOf(ws, key), tables: [...plan.tables.values()], context, answered };
+  return {
+    draft,
+    revision,
+    version,
+    published,
+    versions: await versionsOf(ws, key),
+    tables: [...plan.tables.values()],
+    lists: [...(await ws.lists()).values()],
+    context,
+    answered,
+  };
 });
