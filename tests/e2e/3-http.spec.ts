@@ -176,4 +176,43 @@ test.describe('tables and imports', () => {
       (await request.put('/api/forms/lot_intake/draft', { data: { draft: { ...draft, fields: {} }, revision: revision + 1 } })).status(),
     ).toBe(400);
   });
+
+  test('two rows that mean one are made one: links lead to what is kept', async ({ request }) => {
+    await signInHttp(request, 'maud@marrowfen.example');
+    const find = async (table: string, search: string) =>
+      (
+        (await (await request.get(`/api/tables/${table}/rows?search=${encodeURIComponent(search)}`)).json()) as {
+          rows: { row: { id: number; name: string } & Record<string, unknown>; revision: number }[];
+        }
+      ).rows;
+    const [kept] = await find('regions', 'Tarn Fells');
+    const twin = (await (
+      await request.post('/api/tables/regions/rows', { data: { values: { name: 'tarn  fells', code: 'X' } } })
+    ).json()) as { row: { id: number } };
+    const [site] = await find('sites', 'Ash Ghyll');
+    await request.patch(`/api/tables/sites/rows/${site?.row.id}`, { data: { revision: site?.revision, values: { region: twin.row.id } } });
+    const merged = await request.post('/api/tables/regions/merge', { data: { keep: kept?.row.id, drop: twin.row.id } });
+    expect(await merged.json()).toEqual({ moved: 1 });
+    expect((await find('sites', 'Ash Ghyll'))[0]?.row.region).toBe(kept?.row.id);
+    expect((await find('regions', 'tarn  fells')).length).toBe(0);
+    expect((await request.post('/api/tables/regions/merge', { data: { keep: 1, drop: 1 } })).status()).toBe(404);
+    // only spellings of the same name are written over
+    const other = await request.post('/api/tables/sites/respell', {
+      data: { column: 'name', from: ['Ash Ghyll', 'ash ghyll'], to: 'Black Tarn' },
+    });
+    expect(await other.json()).toEqual({ changed: 0 });
+  });
+
+  test('option lists: broken ones and older revisions are refused', async ({ request }) => {
+    await signInHttp(request, 'maud@marrowfen.example');
+    const item = (value: string, depth = 0) => ({ value, label: value, depth });
+    const put = (items: object[], revision = 1) =>
+      request.put('/api/lists/purposes', { data: { list: { key: 'purposes', label: 'Purposes', items }, revision } });
+    expect((await put([item('a'), item('A')])).status()).toBe(422);
+    expect((await put([item('a'), item('b', 3)])).status()).toBe(422);
+    expect((await put([item('')])).status()).toBe(400);
+    expect((await put([item('a')], 99)).status()).toBe(409);
+    expect((await request.delete('/api/lists/purposes')).status()).toBe(409);
+    expect((await request.delete('/api/lists/nosuch')).status()).toBe(404);
+  });
 });

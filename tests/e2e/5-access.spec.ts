@@ -33,7 +33,7 @@ for (const scheme of ['light', 'dark'] as const) {
       '/guide',
     ]) {
       await page.goto(path);
-      await expect(page.locator('h1, [role="grid"]').first()).toBeVisible();
+      await expect(page.locator('h1, [role="grid"], [role="tree"]').first()).toBeVisible();
       await noViolations(page, path);
     }
     await page.goto('/design/tables/import');

@@ -133,3 +133,27 @@ test('a table too large to be sent is searched and paged by the server, and fill
   await page.getByRole('row').nth(1).getByRole('link').click();
   await expect(control(page, 'sheet')).toHaveValue('Sheet 0001234');
 });
+
+test('the cascades of a form: counts, gaps, walking down, and spellings repaired in place', async ({ page }) => {
+  await signIn(page, 'Maud Alder');
+  await page.goto('/design/forms/lot_intake');
+  await page.getByRole('link', { name: 'Cascades' }).click();
+  await expect(page.getByRole('tab')).toHaveText(['Family › Genus › Species', 'Region › Site › Plot', 'Store › Shelf › Box']);
+  await page.getByRole('tab', { name: 'Region › Site › Plot' }).click();
+  const table = page.locator('.two table');
+  await expect(table.getByRole('row', { name: /Outer Islands/ })).toContainText('none');
+  await page.getByRole('button', { name: '1 of 8 above have none' }).click();
+  await expect(table.getByRole('row')).toHaveCount(2);
+  await page.getByRole('button', { name: '2 hang on nothing' }).click();
+  await expect(table).toContainText('Old Decoy 1');
+  await page.getByRole('button', { name: 'all Regions' }).click();
+  await table.getByRole('button', { name: 'Great Chase' }).click();
+  await expect(table).toContainText('Acorn Ride');
+  await table.getByRole('button', { name: 'Acorn Ride' }).click();
+  await expect(table).toContainText('Acorn Ride 1');
+  const spelled = page.locator('.spellings');
+  await expect(spelled).toContainText('Wet-heath');
+  await spelled.getByRole('button', { name: '“Wet heath”' }).click();
+  await expect(page.getByText(/rows say “Wet heath” now/)).toBeVisible();
+  await expect(page.getByText('None found.')).toBeVisible();
+});

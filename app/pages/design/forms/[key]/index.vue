@@ -141,6 +141,7 @@ const KEYS = [
           <b>new entry</b>.</span
         >
         <span class="muted">Nothing here is saved as a record.</span>
+        <NuxtLink class="btn small" :to="`/design/forms/${draft.formKey}/cascades`">Cascades</NuxtLink>
         <button class="word light" type="button" @click="draft.startOver()">Start over</button>
       </div>
       <div class="middle">

@@ -1,0 +1,175 @@
+import { type CascadeLevel, cascadesOf, nearDuplicates, type Spelled, standingParts } from '../../core/choices/coverage.ts';
+import { isFolded } from '../../core/choices/order.ts';
+import type { Plan } from '../../core/engine/plan.ts';
+import { targetOf } from '../../core/form/tables.ts';
+import { type SqlFragment, conditionToSql } from '../../core/formula/sql.ts';
+import { foldText } from '../../core/values/text.ts';
+import { type CascadeRow, type LevelSummary, type Only, cascadeRows, levelSummary, respell, spellings } from '../database/coverage';
+import { addHistory } from '../database/history';
+import { SQL_NAMES, dataTable } from '../database/names';
+import { rowById } from '../database/rows';
+import type { Account } from './accounts';
+import { Refused, notFound } from './errors';
+import { draftOf } from './forms';
+import { stampOf } from './tables';
+import type { Workspace } from './workspace';
+
+/** Tables up to this size are looked through for near duplicates. */
+const SPELLING_LIMIT = 100_000;
+
+export interface CascadeAnswer {
+  readonly levels: readonly (CascadeLevel & { readonly tableLabel: string; readonly summary: LevelSummary })[];
+}
+export interface SpellingGroup {
+  readonly table: string;
+  readonly tableLabel: string;
+  readonly column: string;
+  readonly columnLabel: string;
+  /** 'rows': several rows that mean one; 'values': one value written in several ways */
+  readonly kind: 'rows' | 'values';
+  readonly spelled: readonly Spelled[];
+}
+export interface CoverageAnswer {
+  readonly cascades: readonly CascadeAnswer[];
+  readonly spellings: readonly SpellingGroup[];
+  /** tables too large to be looked through for near duplicates */
+  readonly notLooked: readonly string[];
+}
+
+async function draftPlan(ws: Workspace, form: string): Promise<Plan> {
+  const { draft, revision } = await draftOf(ws, form);
+  return ws.plan(`draft ${revision}`, draft);
+}
+
+/** What a level's list asks of every candidate, as SQL over an alias; null when it asks nothing that SQL can say. */
+function standing(plan: Plan, level: CascadeLevel, alias = 'c'): SqlFragment | null {
+  const narrowing = plan.fields[level.slot]?.choices?.narrowing;
+  if (!narrowing) return null;
+  const parts = standingParts(plan, level.slot).map((i) =>
+    conditionToSql(narrowing.parts[i]!.syntax, narrowing.formula, narrowing.paramNumbers, SQL_NAMES, alias),
+  );
+  const said = parts.filter((p) => p !== null);
+  return said.length ? { sql: said.map((p) => `(${p.sql})`).join(' AND '), bindings: said.flatMap((p) => p.bindings) } : null;
+}
+
+/** Every cascade of a form's draft with its counts, and names that differ only in spelling. */
+export async function coverageOf(ws: Workspace, form: string): Promise<CoverageAnswer> {
+  const plan = await draftPlan(ws, form);
+  const cascades: CascadeAnswer[] = [];
+  for (const chain of cascadesOf(plan)) {
+    const levels: CascadeAnswer['levels'][number][] = [];
+    for (const [i, level] of chain.entries()) {
+      const above = chain[i - 1];
+      const summary = await levelSummary(ws.db, {
+        table: level.table,
+        link: level.link,
+        above: above?.table ?? null,
+        condition: standing(plan, level),
+        aboveCondition: above ? standing(plan, above, 'p') : null,
+      });
+      levels.push({ ...level, tableLabel: plan.tables.get(level.table)?.label ?? level.table, summary });
+    }
+    cascades.push({ levels });
+  }
+  return { cascades, ...(await spellingsOf(ws, plan)) };
+}
+
+async function spellingsOf(ws: Workspace, plan: Plan): Promise<Pick<CoverageAnswer, 'spellings' | 'notLooked'>> {
+  const looked = new Map<string, { table: string; column: string; kind: 'rows' | 'values' }>();
+  for (const { choices } of plan.fields) {
+    if (!choices?.table) continue;
+    const column = choices.values ?? (choices.source.kind === 'rows' ? choices.source.show : null);
+    if (column) looked.set(`${choices.table} ${column}`, { table: choices.table, column, kind: choices.values ? 'values' : 'rows' });
+  }
+  const groups: SpellingGroup[] = [];
+  const notLooked: string[] = [];
+  for (const { table: key, column: columnKey, kind } of looked.values()) {
+    const table = plan.tables.get(key);
+    const column = table?.columns.find((c) => c.key === columnKey);
+    if (!table || !column || !isFolded(column.type)) continue;
+    if (table.rows > SPELLING_LIMIT) {
+      notLooked.push(table.label);
+      continue;
+    }
+    const found = nearDuplicates(await spellings(ws.db, key, columnKey, kind === 'rows')).filter((g) => kind === 'rows' || g.length > 1);
+    for (const spelled of found)
+      groups.push({ table: key, tableLabel: table.label, column: columnKey, columnLabel: column.label, kind, spelled });
+  }
+  return { spellings: groups, notLooked };
+}
+
+export interface CascadeQuery {
+  readonly cascade: number;
+  readonly level: number;
+  readonly parent: number | null;
+  readonly only: Only;
+  readonly offset: number;
+  readonly limit: number;
+}
+
+/** Rows of one level of a cascade, under a row above or all, with their children counted. */
+export async function cascadeLevelRows(ws: Workspace, form: string, query: CascadeQuery): Promise<{ rows: CascadeRow[]; total: number }> {
+  const plan = await draftPlan(ws, form);
+  const chain = cascadesOf(plan)[query.cascade];
+  const level = chain?.[query.level];
+  if (!chain || !level) throw notFound('This cascade');
+  const below = chain[query.level + 1];
+  const field = plan.fields[level.slot];
+  const shown = field?.choices?.source.kind === 'rows' ? field.choices.source.show : null;
+  return cascadeRows(
+    ws.db,
+    { table: level.table, shown, link: level.link, condition: standing(plan, level) },
+    below?.link ? { table: below.table, link: below.link, condition: standing(plan, below) } : null,
+    query,
+  );
+}
+
+/** Writes one spelling of a value over others that differ only in case, accents, hyphens and spaces. */
+export async function respellValues(
+  ws: Workspace,
+  account: Account,
+  key: string,
+  columnKey: string,
+  from: readonly string[],
+  to: string,
+): Promise<number> {
+  const table = await ws.modelTable(key);
+  const column = table.columns.find((c) => c.key === columnKey);
+  if (!column || !isFolded(column.type)) throw new Refused(422, 'values', `${table.label} has no text column “${columnKey}”.`, {});
+  return ws.db.transaction(async (db) => {
+    const ids = (await db(dataTable(key)).whereIn(columnKey, [...from]).select('id', columnKey)) as { id: number }[]; // prettier-ignore
+    const changed = await respell(db, key, columnKey, from, to, foldText);
+    const stamp = stampOf(ws, account);
+    for (const row of ids) {
+      const before = (row as unknown as Record<string, string>)[columnKey] ?? null;
+      if (before !== to) await addHistory(db, { table: key, row: row.id, kind: 'changed', stamp, changes: { [columnKey]: [before, to] } });
+    }
+    return changed;
+  });
+}
+
+/** Makes one row of two: everything that links to `drop` links to `keep`, then `drop` is deleted. One transaction. */
+export async function mergeRows(ws: Workspace, account: Account, key: string, keep: number, drop: number): Promise<{ moved: number }> {
+  const table = await ws.modelTable(key);
+  const [kept, dropped] = [await rowById(ws.db, table, keep), await rowById(ws.db, table, drop)];
+  if (!kept || !dropped || keep === drop) throw notFound('One of these rows');
+  const stamp = stampOf(ws, account);
+  let moved = 0;
+  await ws.db.transaction(async (db) => {
+    for (const other of await ws.modelTables()) {
+      for (const column of other.columns) {
+        if (targetOf(column) !== key) continue;
+        const rows = (await db(dataTable(other.key)).where(column.key, drop).select('id')) as { id: number }[];
+        if (!rows.length) continue;
+        moved += await db(dataTable(other.key)).where(column.key, drop).update({ [column.key]: keep }).increment('_revision', 1); // prettier-ignore
+        for (const r of rows)
+          await addHistory(db, { table: other.key, row: r.id, kind: 'changed', stamp, changes: { [column.key]: [drop, keep] } });
+      }
+    }
+    if (key === 'people') await db('accounts').where({ person_id: drop }).update({ person_id: keep });
+    await db(dataTable(key)).where({ id: drop }).delete();
+    await addHistory(db, { table: key, row: drop, kind: 'deleted', stamp, changes: Object.fromEntries(Object.entries(dropped.row).filter(([k]) => k !== 'id').map(([k, v]) => [k, [v, null] as const])) }); // prettier-ignore
+  });
+  ws.rowsChanged(key, -1);
+  return { moved };
+}
