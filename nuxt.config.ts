@@ -28,6 +28,7 @@ export default defineNuxtConfig({
     },
   },
   nitro: {
+    compressPublicAssets: true,
     typescript: {
       tsConfig: {
         compilerOptions: { noUncheckedIndexedAccess: true, allowImportingTsExtensions: true, noEmit: true },

@@ -1,5 +1,8 @@
+import { parse } from 'csv-parse/sync';
+import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { guessType, readCell } from './columns.ts';
+import { csvCell, csvText, uncell } from './csv.ts';
 import { matchShare, matchTexts } from './match.ts';
 
 describe('the type of a column is guessed', () => {
@@ -49,5 +52,23 @@ describe('texts are matched to rows', () => {
   test('the share that matches tells a link', () => {
     expect(matchShare(['Kelter  Bog', 'Adder Carr', 'x', ''], rows)).toBeCloseTo(2 / 3);
     expect(matchShare([], rows)).toBe(0);
+  });
+});
+
+describe('CSV cells', () => {
+  test('formulas are disarmed, numbers are not, and what is written reads back', () => {
+    expect(csvCell('=SUM(A1)', true)).toBe("'=SUM(A1)");
+    expect(csvCell('-20', false)).toBe('-20');
+    expect(csvCell('a,"b"', true)).toBe('"a,""b"""');
+    expect(csvCell(' heath ', true)).toBe('" heath "');
+    fc.assert(
+      fc.property(fc.array(fc.string({ unit: 'grapheme', minLength: 1 }), { minLength: 1, maxLength: 5 }), (texts) => {
+        const line = texts.map((t) => csvCell(t, true)).join(',');
+        const [read] = parse(line, { relax_column_count: true }) as string[][];
+        expect(read?.map(uncell)).toEqual(texts);
+      }),
+    );
+    expect(csvText({ type: 'datetime' }, '2026-03-01T10:00:00')).toBe('2026-03-01 10:00:00');
+    expect(csvText({ type: 'number' }, 1e21)).toBe('1000000000000000000000');
   });
 });

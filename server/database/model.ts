@@ -50,9 +50,15 @@ export async function createTable(db: Database, table: ModelTable): Promise<void
 /** Adds columns to an existing table. Call inside a transaction. */
 export async function addColumns(db: Database, table: ModelTable, columns: readonly Column[]): Promise<void> {
   if (!columns.length) return;
-  await db.schema.alterTable(dataTable(table.key), (t) => {
-    for (const column of columns) addSqlColumn(t, table.key, column);
-  });
+  // plain ALTER TABLE: the query builder would copy the whole table to add a reference, and fail where rows link to it
+  for (const column of columns) {
+    const name = `"${dataTable(table.key)}"`;
+    const target = targetOf(column);
+    const references = target ? ` REFERENCES "${dataTable(target)}" ("id") ON DELETE RESTRICT` : '';
+    await db.raw(`ALTER TABLE ${name} ADD COLUMN "${column.key}" ${sqlType(column)}${references}`);
+    if (isFolded(column.type)) await db.raw(`ALTER TABLE ${name} ADD COLUMN "${foldColumn(column.key)}" text`);
+    if (target) await db.raw(`CREATE INDEX "ix_${table.key}_${column.key}" ON ${name} ("${column.key}")`);
+  }
   await writeColumns(db, table.key, columns, table.columns.length);
 }
 
@@ -62,6 +68,9 @@ async function writeColumns(db: Database, table: string, columns: readonly Colum
 
 export const setTable = (db: Database, key: string, change: { label?: string; shown?: string | null }): Promise<number> =>
   db('model_tables').where({ key }).update(change);
+
+export const renameColumn = (db: Database, table: string, key: string, label: string): Promise<number> =>
+  db('model_columns').where({ table_key: table, key }).update({ label });
 
 /** Removes a table of the model and its rows. Call inside a transaction; fails when another table links to it. */
 export async function dropTable(db: Database, key: string): Promise<void> {

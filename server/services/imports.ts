@@ -1,5 +1,6 @@
 import { parse } from 'csv-parse/sync';
 import { guessType, readCell } from '../../core/exchange/columns.ts';
+import { uncell } from '../../core/exchange/csv.ts';
 import { type Named, type Unmatched, matchShare, matchTexts } from '../../core/exchange/match.ts';
 import { type Column, type ColumnType, MAX_TEXT, columnSchema, keyFromLabel, keyProblem } from '../../core/form/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
@@ -57,7 +58,8 @@ export function parseCsv(text: string): Parsed {
       throw new Refused(422, 'file', message, { line: i + 2 });
     }
   });
-  return { headers: headers.map((h) => h.trim()), lines: rest };
+  // texts that our own export guarded against spreadsheets come back as they were
+  return { headers: headers.map((h) => h.trim()), lines: rest.map((line) => line.map(uncell)) };
 }
 
 export interface GuessedColumn {

@@ -203,6 +203,30 @@ test.describe('tables and imports', () => {
     expect(await other.json()).toEqual({ changed: 0 });
   });
 
+  test('a table exported as CSV comes in again with nothing lost', async ({ request }) => {
+    await signInHttp(request, 'maud@marrowfen.example');
+    await request.post('/api/tables/sites/rows', {
+      data: { values: { name: '=HYPERLINK("x")', access_note: 'quote " comma , line\nbreak', grid_reference: "'apostrophe" } },
+    });
+    const csv = await (await request.get('/api/tables/sites/export?as=csv')).text();
+    expect(csv).toContain("'=HYPERLINK");
+    const guess = (await (await request.post('/api/imports/guess', { data: { name: 'sites again.csv', text: csv } })).json()) as {
+      key: string;
+      label: string;
+      shown: string;
+      columns: { key: string; label: string; type: string; target: string | null }[];
+    };
+    expect(guess.columns.find((c) => c.key === 'region')).toMatchObject({ type: 'link', target: 'regions' });
+    const plan = { key: guess.key, label: guess.label, shown: guess.shown, repairs: {}, columns: guess.columns.map(({ key, label, type, target }) => ({ key, label, type, target })) }; // prettier-ignore
+    expect((await request.post('/api/imports', { data: { plan, text: csv } })).status()).toBe(200);
+    expect(await (await request.get(`/api/tables/${guess.key}/export?as=csv`)).text()).toBe(csv);
+    const json = (await (await request.get('/api/tables/sites/export?as=json')).json()) as { name: string; access_note: string }[];
+    expect(json.find((r) => r.name === '=HYPERLINK("x")')?.access_note).toBe('quote " comma , line\nbreak');
+    expect((await request.delete(`/api/tables/${guess.key}`)).status()).toBe(200);
+    const odd = json.find((r) => r.name.startsWith('=')) as unknown as { id: number };
+    expect((await request.delete(`/api/tables/sites/rows/${odd.id}`)).status()).toBe(200);
+  });
+
   test('option lists: broken ones and older revisions are refused', async ({ request }) => {
     await signInHttp(request, 'maud@marrowfen.example');
     const item = (value: string, depth = 0) => ({ value, label: value, depth });

@@ -54,6 +54,11 @@ const list = computed(() => {
   const counted = rows.value;
   return { ...l, all: counted.all, parts: l.parts.map((p, i) => ({ ...p, remaining: counted.remaining[i] ?? null })) };
 });
+/** The row that a look-up holds: all its columns and what is related to it can be looked at from here. */
+const chosenRow = computed(() => {
+  const { field, value } = props.host.view(props.name);
+  return field.type.kind === 'row' && typeof value === 'number' ? { table: field.type.table, id: value } : null;
+});
 const tableLabel = computed(() => (list.value?.table ? (plan.value?.tables.get(list.value.table)?.label ?? list.value.table) : 'the list'));
 const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not required'], locked: ['Locked', 'Not locked'] } as const;
 </script>
@@ -85,6 +90,10 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
         {{ lowered(because(s.origin)) }}
       </li>
     </ul>
+    <template v-if="chosenRow">
+      <h3>The row chosen</h3>
+      <RowPanel :id="chosenRow.id" :table="chosenRow.table" />
+    </template>
     <template v-if="list">
       <h3>What its list offers</h3>
       <p v-if="list.status === 'waiting'">

@@ -12,7 +12,7 @@ const props = defineProps<{ table: TableSummary; tables: readonly TableSummary[]
 const emit = defineEmits<{ changed: [] }>();
 const toast = useToast();
 const grid = useGrid(props.table.key);
-await grid.again();
+void grid.again();
 
 const LINE = 30;
 const scroller = ref<HTMLElement>();
@@ -141,6 +141,9 @@ async function pickOption(o: { id: number; text: string }): Promise<void> {
   text.value = o.text;
   await commit(() => move(1, 0));
 }
+
+/** the row whose related rows are looked at */
+const looking = ref<number | null>(null);
 
 // ---- saving, with undo ----
 interface Done {
@@ -296,7 +299,17 @@ function leaveCell(event: FocusEvent): void {
           :style="{ top: `${i * LINE}px`, gridTemplateColumns: template }"
         >
           <template v-if="grid.at(i)">
-            <span class="num muted" role="rowheader">{{ grid.at(i)!.row.id }}</span>
+            <span class="num" role="rowheader"
+              ><button
+                class="word light"
+                type="button"
+                tabindex="-1"
+                :aria-label="`Look at row ${grid.at(i)!.row.id}`"
+                @click="looking = grid.at(i)!.row.id"
+              >
+                {{ grid.at(i)!.row.id }}
+              </button></span
+            >
             <div
               v-for="(c, j) in columns"
               :key="c.key"
@@ -333,6 +346,9 @@ function leaveCell(event: FocusEvent): void {
         </div>
       </div>
     </div>
+    <Dialog :visible="looking !== null" modal header="One row" :style="{ width: '620px' }" @update:visible="looking = null"
+      ><RowPanel v-if="looking !== null" :id="looking" :table="table.key"
+    /></Dialog>
     <Dialog :visible="links !== null" modal header="Not deleted" :style="{ width: '480px' }" @update:visible="links = null">
       <p>
         <b>{{ links?.text }}</b>: {{ links?.message }}

@@ -6,6 +6,7 @@ const key = String(route.params.key);
 const tables = shallowRef<readonly TableSummary[]>([]);
 const failed = ref('');
 const deleting = ref(false);
+const structure = ref(false);
 const problem = ref('');
 async function load(): Promise<void> {
   try {
@@ -67,10 +68,23 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
             Linked from {{ table.children.map((c) => tables.find((t) => t.key === c.table)?.label).join(', ') }}.</template
           ></span
         >
-        <button v-if="key !== 'people'" class="btn plain small danger" type="button" @click="deleting = true">Delete table</button>
+        <span class="tools"
+          ><button class="btn small" type="button" @click="structure = true">Columns</button>
+          <a class="btn small" :href="`/api/tables/${key}/export?as=csv`" download>CSV</a>
+          <a class="btn small" :href="`/api/tables/${key}/export?as=json`" download>JSON</a>
+          <button v-if="key !== 'people'" class="btn plain small danger" type="button" @click="deleting = true">Delete table</button></span
+        >
       </p>
-      <DataGrid :key="`${key} ${table.shown}`" :table="table" :tables="tables" @changed="load" />
+      <DataGrid
+        :key="`${key} ${table.shown} ${table.columns.map((c) => c.key + c.label).join()}`"
+        :table="table"
+        :tables="tables"
+        @changed="load"
+      />
     </template>
+    <Dialog v-model:visible="structure" modal header="Columns" :style="{ width: '640px' }"
+      ><ColumnPanel v-if="table" :table="table" :tables="tables" @changed="load"
+    /></Dialog>
     <Dialog v-model:visible="deleting" modal header="Delete the table" :style="{ width: '420px' }">
       <p>{{ table?.label }} and its {{ table?.rows.toLocaleString(LOCALE) }} rows will be gone. This cannot be undone.</p>
       <p v-if="problem" class="note bad" role="alert">{{ problem }}</p>
@@ -106,7 +120,12 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
 .title:hover {
   border-bottom-color: var(--line-strong);
 }
-.about .btn {
+.tools {
+  display: flex;
+  gap: 6px;
+  white-space: nowrap;
+}
+.about .tools {
   margin-left: auto;
 }
 </style>
