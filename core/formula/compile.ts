@@ -315,7 +315,8 @@ function moveDays(node: Extract<Syntax, { kind: 'binary' }>, left: Run, right: R
   };
 }
 
-const keyFor = (t: Type): ((x: Datum) => Datum) => (isTextual(t) ? (x) => (typeof x === 'string' ? foldText(x) : x) : (x) => x);
+const keyFor = (t: Type): ((x: Datum) => Datum) =>
+  isTextual(t) ? (x) => (typeof x === 'string' ? foldText(x) : x) : (x) => (typeof x === 'number' ? D.canonical(x) : x);
 
 /** How two values of these types are ordered: text case-blind by code point, date-time text, numbers, no before yes. */
 function comparerFor(lt: Type, rt: Type): (a: Datum, b: Datum) => number {
@@ -324,6 +325,7 @@ function comparerFor(lt: Type, rt: Type): (a: Datum, b: Datum) => number {
     const midnight = (x: Datum): string => (String(x).length === 10 ? `${String(x)}T00:00:00` : String(x));
     return (a, b) => (midnight(a) < midnight(b) ? -1 : midnight(a) > midnight(b) ? 1 : 0);
   }
+  if (lt.kind === 'number' && rt.kind === 'number') return (a, b) => D.compareNumbers(a as number, b as number);
   return (a, b) => ((a as number) < (b as number) ? -1 : (a as number) > (b as number) ? 1 : 0);
 }
 
@@ -339,7 +341,7 @@ const TESTS: Readonly<Record<CompareOperator, (order: number) => boolean>> = {
 function comparison(operator: CompareOperator, left: Run, right: Run, lt: Type, rt: Type): Run {
   const test = TESTS[operator];
   const compare = comparerFor(lt, rt);
-  const plain = (operator === '=' || operator === '<>') && !isTextual(lt) && !isTextual(rt) && lt.kind === rt.kind;
+  const plain = (operator === '=' || operator === '<>') && !isTextual(lt) && !isTextual(rt) && lt.kind === rt.kind && lt.kind !== 'number';
   const equal = operator === '=';
   return (env) => {
     const a = left(env);

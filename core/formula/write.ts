@@ -1,4 +1,4 @@
-import { plainNumber } from '../values/decimal.ts';
+import { canonical, plainNumber } from '../values/decimal.ts';
 import type { Datum } from '../values/types.ts';
 import type { Type } from './types.ts';
 
@@ -8,7 +8,7 @@ import type { Type } from './types.ts';
  */
 export function writeOut(value: Datum, type: Type): string {
   if (value === null) return '';
-  if (typeof value === 'number') return plainNumber(value);
+  if (typeof value === 'number') return plainNumber(canonical(value));
   if (typeof value === 'boolean') return value ? 'TRUE' : 'FALSE';
   if (typeof value === 'string') return type.kind === 'datetime' ? value.replace('T', ' ') : value;
   const of = type.kind === 'list' ? type.of : type;

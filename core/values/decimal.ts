@@ -46,7 +46,8 @@ export function canonical(a: number): number {
   if (Number.isInteger(a) && a <= LIMIT && a >= -LIMIT) return a === 0 ? 0 : a;
   // what already denotes a short decimal needs no library: this runs for every computed value
   if (!Number.isFinite(a) || scaleOf(a) > 0) return a;
-  return fromBig(new Big(a));
+  // toPrecision rounds the exact value of the double, not its shortest spelling
+  return Number(a.toPrecision(SIGNIFICANT_DIGITS));
 }
 
 /** a + b, exact in decimal, held to 15 digits. */
@@ -79,7 +80,11 @@ export function multiply(a: number, b: number): number {
   return fromBig(new Big(a).times(b));
 }
 
-/** a ÷ b, correct to 15 digits (halves away from zero). Infinity when b is 0: callers make that an error. */
+/**
+ * a ÷ b. A quotient that is a short decimal is exact; any other is the nearest double, some 17 digits, so that what is
+ * computed from it can come out even (1 ÷ 3 × 3 is 1). It is held to 15 digits where it is stored, written or compared.
+ * Infinity when b is 0: callers make that an error.
+ */
 export function divide(a: number, b: number): number {
   if (b === 0) return Infinity;
   if (a === 0) return 0;
@@ -99,9 +104,22 @@ export function divide(a: number, b: number): number {
         if (Math.abs(want) > 9e15 || Math.abs(back) > 9e15 || Math.abs(scaled) > LIMIT) break;
         if (back === want) return scaled / (POWERS[d] as number);
       }
+      // integers below 10¹⁵: the processor's division is correctly rounded
+      return quotient;
     }
   }
-  return fromBig(new Big(a).div(b));
+  return new Big(a).div(b).toNumber();
+}
+
+/**
+ * The order of two numbers as they are held: -1, 0 or 1. Two that agree to 15 digits are equal. Costs a subtraction
+ * unless they are within a hair of each other.
+ */
+export function compareNumbers(a: number, b: number): number {
+  if (a === b) return 0;
+  const difference = a - b;
+  if (Math.abs(difference) <= 1e-14 * Math.max(Math.abs(a), Math.abs(b)) && canonical(a) === canonical(b)) return 0;
+  return difference < 0 ? -1 : 1;
 }
 
 /** a to the power b, to 15 digits. NaN where it is not a real number (callers make that an error). */
@@ -111,7 +129,7 @@ export function power(a: number, b: number): number {
     for (let i = 0; i < b; i++) result = multiply(result, a);
     return result;
   }
-  return fromBig(new Big(a).pow(b));
+  return new Big(a).pow(b).toNumber();
 }
 
 export type RoundingMode = 'halfAway' | 'up' | 'down' | 'floor' | 'ceiling' | 'halfEven';
@@ -160,8 +178,7 @@ export function plainNumber(a: number): string {
   return text.includes('e') ? new Big(a).toFixed() : text;
 }
 
-/** For functions that are transcendental anyway (EXP, LN, …): computed with 40 digits, held to 15. */
+/** For functions that are transcendental anyway (EXP, LN, …): computed with 40 digits; like a quotient, not cut to 15 yet. */
 export function withBig(a: number, f: (x: DecimalJs) => DecimalJs): number {
-  const result = f(new Big(a));
-  return result.isFinite() ? fromBig(result) : result.toNumber();
+  return f(new Big(a)).toNumber();
 }

@@ -1,6 +1,7 @@
 import { isFolded } from '../../core/choices/order.ts';
 import { type Column, KEY_PATTERN } from '../../core/form/tables.ts';
 import type { SqlNames } from '../../core/formula/sql.ts';
+import { canonical } from '../../core/values/decimal.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 
@@ -44,7 +45,8 @@ export function sqlType(column: Column): 'text' | 'numeric' | 'integer' {
 export type Stored = string | number | null;
 
 /** A value as the database holds it. */
-export const toStored = (value: Datum): Stored => (typeof value === 'boolean' ? Number(value) : (value as Stored));
+export const toStored = (value: Datum): Stored =>
+  typeof value === 'boolean' ? Number(value) : typeof value === 'number' ? canonical(value) : (value as Stored);
 
 /** What is written for a column: its value, and its folded text where it is compared as text. */
 export function storedColumns(column: Column, value: Datum): Record<string, Stored> {

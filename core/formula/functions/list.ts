@@ -1,4 +1,4 @@
-import { add, divide, multiply } from '../../values/decimal.ts';
+import { add, canonical, divide, multiply } from '../../values/decimal.ts';
 import { compareText } from '../../values/text.ts';
 import type { Datum } from '../../values/types.ts';
 import * as T from '../types.ts';
@@ -140,7 +140,7 @@ export const LIST = [
     evaluate([values]) {
       const seen = new Map<unknown, Datum>();
       for (const item of items([values ?? null])) {
-        const key = typeof item === 'string' ? item.toUpperCase() : item;
+        const key = typeof item === 'string' ? item.toUpperCase() : typeof item === 'number' ? canonical(item) : item;
         if (!seen.has(key)) seen.set(key, item);
       }
       return [...seen.values()];

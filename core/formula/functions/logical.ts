@@ -1,3 +1,4 @@
+import { compareNumbers } from '../../values/decimal.ts';
 import { FormulaError, type Result, isFormulaError, isWaiting } from '../errors.ts';
 import * as T from '../types.ts';
 import type { Type } from '../types.ts';
@@ -53,7 +54,9 @@ export const LOGICAL = [
         const equal =
           typeof value === 'string' && typeof candidate === 'string'
             ? value.toUpperCase() === candidate.toUpperCase()
-            : value !== null && value === candidate;
+            : typeof value === 'number' && typeof candidate === 'number'
+              ? compareNumbers(value, candidate) === 0
+              : value !== null && value === candidate;
         if (equal) return args[i + 1]?.() ?? null;
       }
       return i < args.length ? (args[i]?.() ?? null) : null;

@@ -45,7 +45,7 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
   const target = event.target as HTMLElement;
   const typing = target.closest('input, textarea, select, .cm-editor') !== null;
   const ctrl = event.ctrlKey || event.metaKey;
-  if (ctrl && event.key.toLowerCase() === 'z' && !target.closest('.cm-editor')) {
+  if (ctrl && event.key.toLowerCase() === 'z' && !typing) {
     event.preventDefault();
     if (event.shiftKey) draft.redo();
     else draft.undo();

@@ -1,0 +1,164 @@
+import fc from 'fast-check';
+import { beforeAll, describe, expect, test } from 'vitest';
+import { csvCell, csvText } from '../../core/exchange/csv.ts';
+import type { ColumnType } from '../../core/form/tables.ts';
+import { allRows } from '../database/rows';
+import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
+import { exportCsv, exportJson } from './exports';
+import { type ImportPlan, checkImport, guessImport, parseCsv, runImport } from './imports';
+import { removeTable } from './tables';
+
+let t: TestWorkspace;
+beforeAll(async () => {
+  t = await demoWorkspace();
+});
+const text = async (pieces: AsyncGenerator<string>): Promise<string> => {
+  let all = '';
+  for await (const piece of pieces) all += piece;
+  return all;
+};
+
+describe('reading a file', () => {
+  test.each([
+    ['a,b\n1,2\n', [['1', '2']]],
+    ['a;b\n1;2\n', [['1', '2']]],
+    ['a\tb\r\n1\t2\r\n', [['1', '2']]],
+    ['\uFEFFa|b\n"x|y"|2', [['x|y', '2']]],
+    ['a,b\n"line\nbreak","say ""so"""\n', [['line\nbreak', 'say "so"']]],
+    ['a,b\n\n1,2\n\n', [['1', '2']]],
+  ])('%j', (file, lines) => {
+    expect(parseCsv(file)).toEqual({ headers: ['a', 'b'], lines });
+  });
+
+  test.each([
+    ['', /empty/],
+    ['a,b\n', /no rows/],
+    ['a,b\n1\n', /Line 2 has 1 value, but the header names 2 columns/],
+    ['a,b\n1,2\n1,2,3\n', /Line 3 has 3 values/],
+    ['a\n"x\n', /line \d/],
+    ['a\n\uFFFD\n', /UTF-8/],
+    [`${Array.from({ length: 501 }, (_, i) => `c${i}`).join(',')}\n`, /501 columns/],
+  ])('%j is refused with a sentence', (file, message) => {
+    expect(() => parseCsv(file)).toThrow(message);
+  });
+});
+
+describe('guessing', () => {
+  test('names, types, links and the shown column', async () => {
+    const guess = await guessImport(
+      t.ws,
+      'seed-trays_2026.csv',
+      'Tray,Species,Sown on,Count,Kept by,Done\nT1,Quercus robur,2026-03-01,12,Ida Fenn,yes\nT2,rosa canina,2.3.2026,0,Tom Reed,no\n',
+    );
+    expect(guess).toMatchObject({ label: 'Seed trays 2026', key: 'seed_trays_2026', shown: 'tray', rows: 2 });
+    expect(guess.columns.map((c) => [c.key, c.type, c.target])).toEqual([
+      ['tray', 'text', null],
+      ['species', 'link', 'species'],
+      ['sown_on', 'date', null],
+      ['count', 'number', null],
+      ['kept_by', 'person', 'people'],
+      ['done', 'yesno', null],
+    ]);
+  });
+
+  test('columns without a name or with the same name get one of their own', async () => {
+    const guess = await guessImport(t.ws, 'x.csv', ',a,a\n1,2,3\n');
+    expect(guess.columns.map((c) => c.key)).toEqual(['column_1', 'a', 'a_2']);
+  });
+});
+
+describe('bringing in', () => {
+  const plan = (more: Partial<ImportPlan> = {}): ImportPlan => ({
+    key: 'trays',
+    label: 'Trays',
+    shown: 'name',
+    repairs: {},
+    columns: [
+      { key: 'name', label: 'Name', type: 'text', target: null },
+      { key: 'genus', label: 'Genus', type: 'link', target: 'genera' },
+    ],
+    ...more,
+  });
+  const FILE = 'name,genus\nA,Quercus\nB,Qeurcus\nC,Nowhere\nD,\n';
+
+  test('what does not match is told with the nearest, and nothing is written until it is decided', async () => {
+    const check = await checkImport(t.ws, plan(), FILE);
+    expect(check.unmatched.genus?.map((u) => [u.value, u.near[0]?.text])).toEqual([
+      ['Qeurcus', 'Quercus'],
+      ['Nowhere', undefined],
+    ]);
+    expect(await refusal(runImport(t.ws, t.maud, plan(), FILE))).toMatchObject({ status: 422, code: 'import' });
+    expect((await t.ws.modelTables()).some((x) => x.key === 'trays')).toBe(false);
+  });
+
+  test('a repair leads to a row, leaves empty, or adds a row', async () => {
+    const genera = await allRows(t.ws.db, await t.ws.modelTable('genera'));
+    const quercus = genera.find((g) => g.name === 'Quercus')?.id ?? 0;
+    const repairs = { genus: { Qeurcus: { to: quercus }, Nowhere: { add: true } } } as const;
+    expect(await runImport(t.ws, t.maud, plan({ repairs }), FILE)).toEqual({ table: 'trays', rows: 4 });
+    const rows = await allRows(t.ws.db, await t.ws.modelTable('trays'));
+    const added = (await allRows(t.ws.db, await t.ws.modelTable('genera'))).find((g) => g.name === 'Nowhere');
+    expect(rows.map((r) => r.genus)).toEqual([quercus, quercus, added?.id, null]);
+    await removeTable(t.ws, 'trays');
+  });
+
+  test.each([
+    ['a name in use', { key: 'genera' }, /already/],
+    ['a name that cannot be', { key: 'Trays!' }, /cannot be a name/],
+    ['no column', { columns: [null, null] }, /At least one/],
+    ['two of one name', { columns: [{ key: 'a', label: 'A', type: 'text', target: null }, { key: 'a', label: 'B', type: 'text', target: null }] }, /Two columns/],
+    ['a link to no table', { columns: [{ key: 'name', label: 'A', type: 'text', target: null }, { key: 'genus', label: 'B', type: 'link', target: null }] }, /which table/],
+    ['another file', { columns: [null] }, /do not fit the file/],
+  ] as [string, Partial<ImportPlan>, RegExp][])('%s is refused', async (_, more, message) => {
+    expect((await refusal(checkImport(t.ws, plan(more), FILE))).message).toMatch(message);
+  }); // prettier-ignore
+
+  test('values that do not convert are listed with their lines', async () => {
+    const number = { columns: [{ key: 'name', label: 'Name', type: 'number', target: null }, null] } as Partial<ImportPlan>;
+    const check = await checkImport(t.ws, plan(number), FILE);
+    expect(check.badCount).toBe(4);
+    expect(check.bad[1]).toEqual({ line: 3, column: 'name', text: 'B', message: '“B” is not a number.' });
+  });
+});
+
+test('any table written as CSV and brought in again is the same table', async () => {
+  const filled = fc.oneof(fc.string({ unit: 'grapheme', minLength: 1, maxLength: 12 }), fc.constantFrom('=1+1', "'quoted'", ' spaces ', 'a,b', 'line\nbreak', '-', '+44', '@x')).filter((s) => s.trim() !== '' && !s.includes('\uFFFD') && !/\r/.test(s)); // prettier-ignore
+  const row = fc.record({
+    name: filled,
+    amount: fc.option(fc.integer({ min: -1e9, max: 1e9 }).map((n) => n / 1000), { nil: null }), // prettier-ignore
+    day: fc.option(fc.constantFrom('2026-03-01', '1999-12-31', '0099-01-01'), { nil: null }),
+    yes: fc.option(fc.boolean(), { nil: null }),
+    region: fc.option(fc.integer({ min: 1, max: 8 }), { nil: null }),
+  });
+  const columns: { key: string; label: string; type: ColumnType; target: string | null }[] = [
+    { key: 'name', label: 'Name', type: 'text', target: null },
+    { key: 'amount', label: 'Amount', type: 'number', target: null },
+    { key: 'day', label: 'Day', type: 'date', target: null },
+    { key: 'yes', label: 'Yes', type: 'yesno', target: null },
+    { key: 'region', label: 'Region', type: 'link', target: 'regions' },
+  ];
+  const regions = await allRows(t.ws.db, await t.ws.modelTable('regions'));
+  const plan = (key: string): ImportPlan => ({ key, label: key, shown: 'name', repairs: {}, columns });
+  await fc.assert(
+    fc.asyncProperty(fc.array(row, { minLength: 1, maxLength: 8 }), async (rows) => {
+      const lines = rows.map((r) =>
+        [
+          csvCell(r.name, true),
+          csvText({ type: 'number' }, r.amount),
+          csvText({ type: 'date' }, r.day),
+          csvText({ type: 'yesno' }, r.yes),
+          String(regions.find((x) => x.id === r.region)?.name ?? ''),
+        ].join(','),
+      );
+      await runImport(t.ws, t.maud, plan('first'), `name,amount,day,yes,region\n${lines.join('\n')}\n`);
+      const stored = await allRows(t.ws.db, await t.ws.modelTable('first'));
+      expect(stored.map(({ id: _, ...r }) => r)).toEqual(rows.map((r) => ({ ...r, name: r.name })));
+      const csv = await text(exportCsv(t.ws, 'first'));
+      await runImport(t.ws, t.maud, plan('second'), csv);
+      expect(await text(exportCsv(t.ws, 'second'))).toBe(csv);
+      expect(JSON.parse(await text(exportJson(t.ws, 'second')))).toEqual(stored);
+      for (const key of ['first', 'second']) await removeTable(t.ws, key);
+    }),
+    { numRuns: 40 },
+  );
+});
