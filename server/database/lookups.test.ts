@@ -13,7 +13,8 @@ import { openDatabase } from './connection';
 import { distinctRows } from '../../core/engine/candidates.ts';
 import { DistinctLookup, Lookup } from './lookups';
 import { type ModelTable, createTable } from './model';
-import { allRows, insertRow } from './rows';
+import { allRows, insertRow, updateRow } from './rows';
+import { ensureSearchIndex } from './searchIndex';
 
 const column = (key: string, type: string, target: string | null = null): Column => columnSchema.parse({ key, label: key, type, target });
 const PARENT: ModelTable = { key: 'places', label: 'Places', shown: 'name', columns: [column('name', 'text'), column('size', 'number')] };
@@ -128,6 +129,7 @@ test('narrowing, sorting and searching give the same rows in the same order in m
     };
     await insertRow(db, CHILD, values, STAMP);
   }
+  await ensureSearchIndex(db, CHILD);
   const parents = await allRows(db, PARENT);
   const things = await allRows(db, CHILD);
   const names = scope();
@@ -139,7 +141,7 @@ test('narrowing, sorting and searching give the same rows in the same order in m
       condition,
       fc.tuple(...FIELDS.map(([, , values]) => fc.constantFrom(...values))),
       fc.subarray(CHILD.columns as Column[], { maxLength: 3 }),
-      fc.constantFrom('', '', 'heath', 'É', 's', '😀'),
+      fc.constantFrom('', '', 'heath', 'É', 's', '😀', 'EATH ', 'öße', 'ίσυ', 'he"a'),
       async (where, values, sort, search) => {
         const compiled = formula(where, names, T.YESNO);
         expect(compiled.problems.filter((p) => p.severity === 'error')).toEqual([]);
@@ -168,6 +170,12 @@ test('narrowing, sorting and searching give the same rows in the same order in m
         const first = await lookup.page(asked, search, 0, 7);
         const second = await lookup.page(asked, search, 7, 1000);
         expect([...first.rows, ...second.rows].map((r) => r.id)).toEqual(expected);
+        // the search index preselects and changes nothing
+        const indexed = new Lookup(db, CHILD, { narrowing, sort, search: searched }, env, true);
+        expect(
+          (await indexed.page(asked, search, 0, 1000)).rows.map((r) => r.id),
+          `${where} / ${search}`,
+        ).toEqual(expected);
         if (search === '') {
           expect(await lookup.count(asked)).toEqual({
             total: expected.length,
@@ -232,5 +240,37 @@ test('the first page of a narrowed, sorted lookup is read through an index, with
   const detail = plan.map((p) => p.detail).join('; ');
   expect(detail).toContain('USING INDEX nx_things_place_name__fold');
   expect(detail).not.toContain('TEMP B-TREE');
+  await db.destroy();
+});
+
+test('the search index follows what is added, changed and deleted, and serves a search for any part', async () => {
+  const db = await openDatabase(':memory:');
+  await createTable(db, PARENT);
+  await ensureSearchIndex(db, PARENT);
+  const ids: number[] = [];
+  for (const name of ['Adder Carr', 'Kelter Bog', 'Black Tarn']) ids.push(await insertRow(db, PARENT, { name }, STAMP));
+  await updateRow(db, PARENT, ids[1]!, 1, { name: 'Quaking Moss' }, STAMP);
+  await db('data_places').where({ id: ids[2] }).delete();
+  const env = {
+    values: [],
+    candidate: null,
+    params: [],
+    today: '',
+    now: '',
+    me: null,
+    mode: 'new',
+    url: {},
+    row: () => null,
+  } as unknown as Env;
+  const lookup = new Lookup(db, PARENT, { narrowing: null, sort: [PARENT.columns[0]!], search: ['name'] }, env, true);
+  const found = async (text: string): Promise<unknown[]> =>
+    (await lookup.page({ params: [], open: [] }, text, 0, 10)).rows.map((r) => r.name);
+  expect(await found('king m')).toEqual(['Quaking Moss']);
+  expect(await found('kelter')).toEqual([]);
+  expect(await found('tarn')).toEqual([]);
+  expect(await found('a')).toEqual(['Adder Carr', 'Quaking Moss']);
+  const { sql, bindings } = lookup.explain({ params: [], open: [] }, 'king');
+  const plan = (await db.raw(`EXPLAIN QUERY PLAN ${sql}`, bindings)) as { detail: string }[];
+  expect(plan.map((p) => p.detail).join('; ')).toMatch(/SEARCH t USING INTEGER PRIMARY KEY/);
   await db.destroy();
 });

@@ -11,6 +11,7 @@ import type { Database } from './connection';
 import type { ModelTable } from './model';
 import { SQL_NAMES, type Stored, rowFrom, toStored } from './names';
 import { rowById } from './rows';
+import { searchCondition } from './searchIndex';
 
 /** A narrowing split for the database: what SQL says exactly, and what must be asked of the rows that come back. */
 interface Split {
@@ -37,6 +38,8 @@ export class Lookup {
     private readonly choices: Pick<PlanChoices, 'narrowing' | 'sort' | 'search'>,
     /** rows of other tables that a part not in SQL may read */
     private readonly env: Env,
+    /** whether the table has a search index, which makes "holds this text" quick */
+    private readonly searchIndexed = false,
   ) {
     const { narrowing } = choices;
     this.narrowing = narrowing;
@@ -144,6 +147,11 @@ export class Lookup {
     const bindings = sql.flatMap((f) => f.bindings.map((b) => this.bind(b, asked.params)));
     const sought = foldText(search.trim());
     if (sought !== '') {
+      const indexed = this.searchIndexed ? searchCondition(this.table.key, this.choices.search, sought) : null;
+      if (indexed) {
+        conditions.push(indexed.sql);
+        bindings.push(indexed.binding);
+      }
       const columns = this.choices.search.map((c) => SQL_NAMES.foldColumn(ALIAS, c));
       conditions.push(columns.length ? `(${columns.map((c) => `instr(${c}, ?) > 0`).join(' OR ')})` : '1 = 0');
       bindings.push(...columns.map(() => sought));
@@ -192,8 +200,9 @@ export class DistinctLookup extends Lookup {
     choices: Pick<PlanChoices, 'narrowing' | 'sort'>,
     env: Env,
     private readonly column: string,
+    searchIndexed = false,
   ) {
-    super(db, table, { ...choices, search: [column] }, env);
+    super(db, table, { ...choices, search: [column] }, env, searchIndexed);
   }
 
   override async page(asked: Asked, search: string, offset: number, limit: number): Promise<{ rows: Row[]; more: boolean }> {

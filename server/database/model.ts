@@ -3,6 +3,7 @@ import { type Column, type Table, WHOLE_LIMIT, columnSchema, targetOf } from '..
 import type { Database } from './connection';
 import { systemColumns } from './migrations';
 import { dataTable, foldColumn, sqlType } from './names';
+import { dropSearchIndex } from './searchIndex';
 import type { Knex } from 'knex';
 
 /** A table of the model with its columns, without counts. */
@@ -74,6 +75,7 @@ export const renameColumn = (db: Database, table: string, key: string, label: st
 
 /** Removes a table of the model and its rows. Call inside a transaction; fails when another table links to it. */
 export async function dropTable(db: Database, key: string): Promise<void> {
+  await dropSearchIndex(db, key);
   await db('model_columns').where({ table_key: key }).delete();
   await db('model_tables').where({ key }).delete();
   await db.schema.dropTable(dataTable(key));

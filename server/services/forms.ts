@@ -4,6 +4,7 @@ import { type Form, formSchema, newForm } from '../../core/form/definition.ts';
 import { formDifferences } from '../../core/review/differences.ts';
 import { type Column, columnSchema, keyFromLabel, targetOf } from '../../core/form/tables.ts';
 import { addColumns, createTable, ensureIndex } from '../database/model';
+import { ensureSearchIndex } from '../database/searchIndex';
 import type { Account } from './accounts';
 import { Refused, notFound } from './errors';
 import type { Workspace } from './workspace';
@@ -208,6 +209,7 @@ export async function publish(ws: Workspace, account: Account | null, key: strin
       published_by: account?.id ?? null,
     });
     for (const index of indexesOf(plan)) await ensureIndex(db, index.table, index.columns);
+    for (const searched of searchedTables(plan)) await ensureSearchIndex(db, await ws.modelTable(searched));
   });
   ws.modelChanged();
   return number;
@@ -237,6 +239,10 @@ function indexesOf(plan: Plan): { table: string; columns: Column[] }[] {
   }
   return indexes;
 }
+
+/** Large tables that a list of the form searches. Small ones are searched in the browser. */
+const searchedTables = (plan: Plan): Set<string> =>
+  new Set(plan.fields.flatMap(({ choices }) => (choices?.large && choices.table && choices.search.length ? [choices.table] : [])));
 
 export interface PublishedForm {
   readonly form: Form;

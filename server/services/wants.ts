@@ -5,6 +5,7 @@ import type { Env } from '../../core/formula/env.ts';
 import type { Row } from '../../core/values/types.ts';
 import { allRows, rowById } from '../database/rows';
 import { DistinctLookup, Lookup } from '../database/lookups';
+import { hasSearchIndex } from '../database/searchIndex';
 import { Refused } from './errors';
 import { largeTable } from './tables';
 import type { Workspace } from './workspace';
@@ -65,8 +66,11 @@ async function answerOne(ws: Workspace, plan: Plan, want: Want, env: Env): Promi
     throw new Refused(422, 'values', 'The list was narrowed differently meanwhile.', {});
   const table = await ws.modelTable(choices.table);
   const { values } = choices;
+  const indexed = want.kind === 'page' && want.search !== '' && (await hasSearchIndex(ws.db, table.key));
   const lookup =
-    values === null ? new Lookup(ws.db, table, choices, { ...env }) : new DistinctLookup(ws.db, table, choices, { ...env }, values);
+    values === null
+      ? new Lookup(ws.db, table, choices, { ...env }, indexed)
+      : new DistinctLookup(ws.db, table, choices, { ...env }, values, indexed);
   switch (want.kind) {
     case 'count':
       return { kind: 'count', ...(await lookup.count(want)) };
