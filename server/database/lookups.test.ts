@@ -12,7 +12,7 @@ import type { Datum, Row } from '../../core/values/types.ts';
 import { openDatabase } from './connection';
 import { distinctRows } from '../../core/engine/candidates.ts';
 import { DistinctLookup, Lookup } from './lookups';
-import { type ModelTable, createTable } from './model';
+import { type ModelTable, createTable, ensureIndex } from './model';
 import { allRows, insertRow, updateRow } from './rows';
 import { ensureSearchIndex } from './searchIndex';
 
@@ -176,6 +176,10 @@ test('narrowing, sorting and searching give the same rows in the same order in m
           (await indexed.page(asked, search, 0, 1000)).rows.map((r) => r.id),
           `${where} / ${search}`,
         ).toEqual(expected);
+        for (const id of [1, 7, 33]) {
+          const meets = narrowRows(narrowing, things, new Set(), { ...env, params }).rows.some((r) => r.id === id);
+          expect(await lookup.offered(asked, id), where).toBe(meets);
+        }
         if (search === '') {
           expect(await lookup.count(asked)).toEqual({
             total: expected.length,
@@ -219,7 +223,6 @@ test('the first page of a narrowed, sorted lookup is read through an index, with
   const db = await openDatabase(':memory:');
   await createTable(db, PARENT);
   await createTable(db, CHILD);
-  const { ensureIndex } = await import('./model');
   const byKey = (key: string): Column => CHILD.columns.find((c) => c.key === key) as Column;
   await ensureIndex(db, 'things', [byKey('place'), byKey('name')]);
   const compiled = formula('choice.place = place', scope(), T.YESNO);
@@ -272,5 +275,8 @@ test('the search index follows what is added, changed and deleted, and serves a 
   const { sql, bindings } = lookup.explain({ params: [], open: [] }, 'king');
   const plan = (await db.raw(`EXPLAIN QUERY PLAN ${sql}`, bindings)) as { detail: string }[];
   expect(plan.map((p) => p.detail).join('; ')).toMatch(/SEARCH t USING INTEGER PRIMARY KEY/);
+  await ensureIndex(db, 'places', [PARENT.columns[0]!]);
+  expect(await found('que')).toEqual([]);
+  expect(await found('QUA')).toEqual(['Quaking Moss']);
   await db.destroy();
 });

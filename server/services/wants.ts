@@ -17,7 +17,7 @@ const MAX_PAGE = 200;
 /** Answers wants straight from the database. `me` and the dates matter only for parts of conditions not asked in SQL. */
 export async function answerWants(ws: Workspace, plan: Plan, wants: readonly Want[], me: number | null): Promise<Answered[]> {
   if (wants.length > MAX_WANTS) throw new Refused(413, 'tooMuch', `At most ${MAX_WANTS} questions can be asked at once.`, {});
-  const rows = await rowsForRest(ws, plan, wants);
+  const rows = new Map<string, Map<number, Row>>();
   const now = ws.clock.now();
   const env: Env = {
     values: [],
@@ -33,7 +33,7 @@ export async function answerWants(ws: Workspace, plan: Plan, wants: readonly Wan
   return Promise.all(
     wants.map(async (want): Promise<Answered> => {
       try {
-        return { want, answer: await answerOne(ws, plan, want, env) };
+        return { want, answer: await answerOne(ws, plan, want, env, rows) };
       } catch (e) {
         if (e instanceof Refused) return { want, answer: { kind: 'failed', reason: e.message } };
         throw e;
@@ -42,18 +42,15 @@ export async function answerWants(ws: Workspace, plan: Plan, wants: readonly Wan
   );
 }
 
-/** Small tables whole, for conditions that lead through links and are not asked in SQL. */
-async function rowsForRest(ws: Workspace, plan: Plan, wants: readonly Want[]): Promise<Map<string, Map<number, Row>>> {
-  const found = new Map<string, Map<number, Row>>();
-  if (!wants.some((w) => w.kind !== 'table' && w.kind !== 'row')) return found;
+/** Small tables whole, for parts of conditions that lead through links and are asked in memory. Read once a request. */
+async function readRelated(ws: Workspace, plan: Plan, rows: Map<string, Map<number, Row>>): Promise<void> {
   for (const table of plan.tables.values()) {
-    if (table.large) continue;
-    found.set(table.key, new Map((await allRows(ws.db, table)).map((r) => [r.id, r])));
+    if (table.large || rows.has(table.key)) continue;
+    rows.set(table.key, new Map((await allRows(ws.db, table)).map((r) => [r.id, r])));
   }
-  return found;
 }
 
-async function answerOne(ws: Workspace, plan: Plan, want: Want, env: Env): Promise<Answer> {
+async function answerOne(ws: Workspace, plan: Plan, want: Want, env: Env, rows: Map<string, Map<number, Row>>): Promise<Answer> {
   if (want.kind === 'table') {
     const table = await ws.modelTable(want.table);
     if (await largeTable(ws, want.table)) return { kind: 'failed', reason: `${table.label} has too many rows to be sent whole.` };
@@ -71,6 +68,7 @@ async function answerOne(ws: Workspace, plan: Plan, want: Want, env: Env): Promi
     values === null
       ? new Lookup(ws.db, table, choices, { ...env }, indexed)
       : new DistinctLookup(ws.db, table, choices, { ...env }, values, indexed);
+  if (lookup.asksInMemory(want)) await readRelated(ws, plan, rows);
   switch (want.kind) {
     case 'count':
       return { kind: 'count', ...(await lookup.count(want)) };
