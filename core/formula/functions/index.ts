@@ -1,13 +1,26 @@
 import { DATES } from './date.ts';
 import type { FunctionDeclaration, FunctionGroup } from './define.ts';
+import { FINANCIAL } from './financial.ts';
 import { INFORMATION } from './information.ts';
 import { LIST } from './list.ts';
 import { LOGICAL } from './logical.ts';
+import { MATHEMATICS } from './mathematics.ts';
 import { NUMERIC } from './numeric.ts';
+import { STATISTICS } from './statistics.ts';
 import { TEXTS } from './text.ts';
 
 /** Every function of the language, by group and name: completion, the checker, the guide and the tests read this. */
-export const FUNCTIONS: readonly FunctionDeclaration[] = [...LOGICAL, ...INFORMATION, ...NUMERIC, ...LIST, ...TEXTS, ...DATES];
+export const FUNCTIONS: readonly FunctionDeclaration[] = [
+  ...LOGICAL,
+  ...INFORMATION,
+  ...NUMERIC,
+  ...MATHEMATICS,
+  ...LIST,
+  ...STATISTICS,
+  ...TEXTS,
+  ...DATES,
+  ...FINANCIAL,
+];
 
 const BY_NAME: ReadonlyMap<string, FunctionDeclaration> = new Map(FUNCTIONS.map((f) => [f.name, f]));
 export const FUNCTION_NAMES: readonly string[] = [...BY_NAME.keys()];
