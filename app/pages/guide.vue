@@ -75,7 +75,7 @@ const OPERATORS = [
               <b>{{ f.name }}</b>{{ f.signature.slice(f.name.length) }}
             </td>
             <td>
-              {{ f.summary }}<span v-if="f.detail" class="muted"> {{ f.detail }}</span>
+              {{ f.summary }}<span v-if="f.detail" class="muted">{{ ` ${f.detail}` }}</span>
             </td>
             <td class="mono examples">
               <div v-for="e in f.examples.slice(0, 2)" :key="e[0]">

@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
 import { testScope } from '../testing/scope.ts';
-import { completionsAt } from './complete.ts';
+import { completionsAt, signatureAt } from './complete.ts';
 
 const at = (text: string) => completionsAt(text, text.length, testScope());
 const names = (text: string) => at(text)?.options.map((o) => o.text) ?? [];
@@ -20,4 +20,19 @@ test('elsewhere names and functions, with their types; none inside a text or a n
   expect(at('"sp')).toBe(null);
   expect(at('12')).toBe(null);
   expect(at('')?.typing).toBe(false);
+});
+
+test('inside brackets: the signature of the function with the parameter being written', () => {
+  const help = (text: string): string | null => {
+    const found = signatureAt(text, text.length);
+    return found && `${found.signature.slice(0, 6)} ${found.active ? found.signature.slice(found.active.from, found.active.to) : '-'}`;
+  };
+  expect(help('ROUND(')).toBe('ROUND( number');
+  expect(help('1 + ROUND(a * 2, ')).toBe('ROUND( [digits]');
+  expect(help('IF(a > 1, ROUND(b, 1), ')).toBe('IF(con [otherwise]');
+  expect(help('TEXTJOIN(",", TRUE, a, b, c')).toBe('TEXTJO text …');
+  expect(help('IF("a, (b", ')).toBe('IF(con then');
+  expect(help('ROUND(a)')).toBe(null);
+  expect(help('NOSUCH(a')).toBe(null);
+  expect(help('ROUND(a, 1, 2')).toBe('ROUND( -');
 });

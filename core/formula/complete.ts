@@ -1,5 +1,6 @@
-import { checkFormula } from './check.ts';
-import { FUNCTIONS } from './functions/index.ts';
+import { checkFormula, parameterAt } from './check.ts';
+import type { Span } from './errors.ts';
+import { FUNCTIONS, functionNamed } from './functions/index.ts';
 import { parseFormula } from './parse.ts';
 import type { Scope } from './scope.ts';
 import { type Type, typeInWords } from './types.ts';
@@ -64,4 +65,38 @@ function membersOf(type: Type, scope: Scope): (readonly [key: string, type: Type
   const row = type.kind === 'list' ? type.of : type;
   const table = row.kind === 'row' ? scope.tables.get(row.table) : undefined;
   return [...(table?.columns.values() ?? [])].map((c) => [c.key, c.type, c.label] as const);
+}
+
+export interface SignatureHelp {
+  readonly signature: string;
+  readonly summary: string;
+  /** the place in the signature text of the parameter being written; null when there are more arguments than parameters */
+  readonly active: Span | null;
+}
+
+/** The function whose brackets a place in a formula lies in, with the parameter being written there. Null outside of any. */
+export function signatureAt(text: string, position: number): SignatureHelp | null {
+  const before = text.slice(0, position);
+  const open: { name: string; commas: number }[] = [];
+  // a light scan, since the formula is rarely whole while one types
+  const token = /"(?:[^"]|"")*"?|\/\*[^]*?(?:\*\/|$)|([\p{L}_][\p{L}\p{N}_]*)\s*\(|[(),;]/gu;
+  for (const match of before.matchAll(token)) {
+    const [all, name] = match;
+    if (all.startsWith('"') || all.startsWith('/*')) continue;
+    if (all.endsWith('(')) open.push({ name: (name ?? '').toUpperCase(), commas: 0 });
+    else if (all === ')') open.pop();
+    else if (open.length) open[open.length - 1]!.commas++;
+  }
+  const call = [...open].reverse().find((o) => functionNamed(o.name));
+  const declaration = call && functionNamed(call.name);
+  if (!declaration) return null;
+  const parameter = parameterAt(declaration, call.commas, call.commas + 1);
+  const at = declaration.parameters.findIndex((q) => q === parameter);
+  const words = declaration.signature.slice(declaration.name.length + 1, -1).split(', ');
+  const start = declaration.name.length + 1 + words.slice(0, at).reduce((n, w) => n + w.length + 2, 0);
+  return {
+    signature: declaration.signature,
+    summary: declaration.summary,
+    active: at < 0 ? null : { from: start, to: start + (words[at]?.length ?? 0) },
+  };
 }

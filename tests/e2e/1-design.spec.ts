@@ -90,6 +90,9 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await addField('Used', 'number');
     await addField('Free', 'number');
     await pickWord(wiring, 'How it fills', /^computed/);
+    await page.locator('.cm-content').fill('ROUND(slots, ');
+    await expect(page.locator('.help')).toContainText('ROUND(number, [digits])');
+    await expect(page.locator('.help b')).toHaveText('[digits]');
     await page.locator('.cm-content').fill('slots - usd');
     await expect(page.getByText('There is no field or name “usd” here. Did you mean used?').first()).toBeVisible();
     await page.getByRole('button', { name: 'Use used' }).first().click();

@@ -7,7 +7,7 @@ import { Compartment, EditorState, Prec } from '@codemirror/state';
 import { EditorView, keymap, placeholder as placeholderText, tooltips } from '@codemirror/view';
 import { styleTags, tags } from '@lezer/highlight';
 import { parser } from '~~/core/formula/grammar/parser.js';
-import { completionsAt } from '~~/core/formula/complete.ts';
+import { type SignatureHelp, completionsAt, signatureAt } from '~~/core/formula/complete.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import type { Scope } from '~~/core/formula/scope.ts';
 import type { Type } from '~~/core/formula/types.ts';
@@ -28,6 +28,7 @@ const current = ref(props.text);
 const checked = computed(() => formula(current.value, props.scope, props.expected));
 const problems = computed(() => checked.value.problems);
 const outcome = computed(() => (checked.value.syntax && props.result ? props.result(current.value) : ''));
+const help = shallowRef<SignatureHelp | null>(null);
 let view: EditorView | null = null;
 
 const language = LRLanguage.define({
@@ -87,7 +88,10 @@ onMounted(() => {
         Prec.highest(keymap.of([{ key: 'Ctrl-Enter', run: () => (apply(), true) }])),
         keymap.of([...completionKeymap, ...defaultKeymap, ...historyKeymap, { key: 'Escape', run: () => (emit('cancel'), true) }]),
         EditorView.contentAttributes.of({ 'aria-label': props.label, spellcheck: 'false' }),
-        EditorView.updateListener.of((u) => u.docChanged && (current.value = u.state.doc.toString())),
+        EditorView.updateListener.of((u) => {
+          if (u.docChanged) current.value = u.state.doc.toString();
+          if (u.docChanged || u.selectionSet) help.value = signatureAt(u.state.doc.toString(), u.state.selection.main.head);
+        }),
       ],
     }),
   }); // prettier-ignore
@@ -104,6 +108,14 @@ function apply(): void {
   <div class="editor" @keydown.stop>
     <div ref="place" class="code" />
     <div class="under">
+      <p v-if="help" class="help">
+        <code
+          >{{ help.signature.slice(0, help.active?.from ?? help.signature.length)
+          }}<b v-if="help.active">{{ help.signature.slice(help.active.from, help.active.to) }}</b
+          >{{ help.active ? help.signature.slice(help.active.to) : '' }}</code
+        >
+        <span class="muted">{{ ' ' + help.summary }}</span>
+      </p>
       <ul v-if="problems.length" class="problems">
         <li v-for="p in problems" :key="p.message + p.from" :class="{ bad: p.severity === 'error' }">
           {{ p.message }}
@@ -125,6 +137,13 @@ function apply(): void {
 </template>
 
 <style scoped>
+.help {
+  font-size: 13px;
+}
+.help b {
+  color: var(--flow-ink);
+  text-decoration: underline;
+}
 .editor {
   border: 1px solid var(--flow);
   border-radius: var(--r);

@@ -105,7 +105,14 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
         v-if="list.all !== null && list.status === 'ready'"
         :source="`all rows of ${tableLabel}`"
         :all="list.all"
-        :parts="list.parts.map((p) => ({ text: p.text, remaining: p.remaining, skipped: p.skipped, emptied: p.emptied }))"
+        :parts="
+          list.parts.map((p) => ({
+            text: p.text.replaceAll('choice.', ''),
+            remaining: p.remaining,
+            skipped: p.skipped,
+            emptied: p.emptied,
+          }))
+        "
       />
       <template v-for="p in list.parts" :key="p.text">
         <p v-if="p.names.length" class="tested">
