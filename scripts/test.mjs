@@ -9,6 +9,8 @@ const call = (command, args, env = {}) =>
   spawnSync(command, args, { cwd: root, stdio: 'inherit', env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1', ...env } }).status === 0;
 
 installIfNeeded(root);
+// the linter's resolver and the type checks read the tsconfig files that this makes
+call('npx', ['nuxt', 'prepare']);
 const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium';
 if (!existsSync(chromium)) {
   console.log('Chromium is missing; installing Debian’s package.');
