@@ -61,6 +61,10 @@ describe('guessing', () => {
     ]);
   });
 
+  test('a file named like a table gets a label and a name of its own', async () => {
+    expect(await guessImport(t.ws, 'stores.csv', 'name\nA\n')).toMatchObject({ label: 'Stores 2', key: 'stores_2' });
+  });
+
   test('columns without a name or with the same name get one of their own', async () => {
     const guess = await guessImport(t.ws, 'x.csv', ',a,a\n1,2,3\n');
     expect(guess.columns.map((c) => c.key)).toEqual(['column_1', 'a', 'a_2']);

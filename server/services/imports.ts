@@ -113,7 +113,11 @@ export async function guessImport(
       .replace(/\.[^.]*$/, '')
       .replace(/[_-]+/g, ' ')
       .trim() || 'Imported';
-  const label = base.replace(/^./, (c) => c.toUpperCase());
+  const labels = new Set(tables.map((t) => t.label));
+  const wanted = base.replace(/^./, (c) => c.toUpperCase());
+  let label = wanted;
+  // two tables of one label could not be told apart in lists
+  for (let n = 2; labels.has(label); n++) label = `${wanted} ${n}`;
   const key = keyFromLabel(
     label,
     tables.map((t) => t.key),

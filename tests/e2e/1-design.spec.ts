@@ -1,20 +1,20 @@
 import { expect, test } from '@playwright/test';
 import { control, csv, field, pickWord, signIn } from './helpers';
 
-const STORES = csv('stores.csv', [
+const VAULTS = csv('vaults.csv', [
   'name,region,temperature',
   'Cold room,North Marrow,-20',
-  'Dry store,North Marrow,15',
+  'Dry vault,North Marrow,15',
   'Annex,South Marrow,2',
 ]);
 // three planted mismatches: two spaces, a hyphen, a swapped letter
-const SHELVES = csv('shelves.csv', [
-  'name,store,slots',
+const RACKS = csv('racks.csv', [
+  'name,vault,slots',
   'A1,Cold room,40',
   'A2,Cold  room,40',
   'A3,Cold room,20',
-  'B1,Dry store,12',
-  'B2,Dry-store,10',
+  'B1,Dry vault,12',
+  'B2,Dry-vault,10',
   'C1,Anenx,8',
 ]);
 
@@ -23,16 +23,16 @@ test('a designer brings in two related files, builds a form over them, sees it w
 
   await test.step('the parent table comes in, its link to Regions recognised', async () => {
     await page.goto('/design/tables/import');
-    await page.getByLabel('CSV file').setInputFiles(STORES);
+    await page.getByLabel('CSV file').setInputFiles(VAULTS);
     await expect(page.getByLabel('Table region links to')).toHaveValue('regions');
     await expect(page.getByLabel('Type of temperature')).toHaveValue('number');
     await page.getByRole('button', { name: 'Bring in 3 rows' }).click();
-    await expect(page.getByRole('status')).toContainText('3 rows are in Stores');
+    await expect(page.getByRole('status')).toContainText('3 rows are in Vaults');
   });
 
   await test.step('the child table shows what matches no row, and waits until it is mended', async () => {
     await page.getByRole('button', { name: 'bring in another file' }).click();
-    await page.getByLabel('CSV file').setInputFiles(SHELVES);
+    await page.getByLabel('CSV file').setInputFiles(RACKS);
     await expect(page.getByText('3 values name no row, 3 still open')).toBeVisible();
     const bringIn = page.getByRole('button', { name: 'Bring in 6 rows' });
     await expect(bringIn).toBeDisabled();
@@ -41,17 +41,17 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await page.getByRole('button', { name: 'Take the nearest spelling for all' }).click();
     await expect(page.getByLabel('What “Anenx” means').locator('option:checked')).toHaveText('Annex');
     await bringIn.click();
-    await expect(page.getByRole('status')).toContainText('6 rows are in Shelves');
+    await expect(page.getByRole('status')).toContainText('6 rows are in Racks');
     await page.getByRole('link', { name: 'Look at them' }).click();
-    await expect(page.getByRole('row', { name: /B2/ })).toContainText('Dry store');
+    await expect(page.getByRole('row', { name: /B2/ })).toContainText('Dry vault');
   });
 
   await test.step('a new form in a table of its own', async () => {
     await page.goto('/design/forms');
     await page.getByRole('button', { name: 'New form' }).click();
-    await page.getByLabel('What is it called?').fill('Shelf check');
+    await page.getByLabel('What is it called?').fill('Rack check');
     await page.getByRole('button', { name: 'Make the form' }).click();
-    await expect(page).toHaveURL(/\/design\/forms\/shelf_check$/);
+    await expect(page).toHaveURL(/\/design\/forms\/rack_check$/);
     await expect(page.getByText('This form has no fields yet.')).toBeVisible();
   });
 
@@ -68,12 +68,12 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await addField('Region', 'link');
     await expect(page.getByRole('button', { name: /problem/ })).toBeVisible();
     await pickWord(wiring, 'Table', /^Regions/);
-    await addField('Store', 'link');
-    await pickWord(wiring, 'Table', /^Stores/);
+    await addField('Vault', 'link');
+    await pickWord(wiring, 'Table', /^Vaults/);
     await wiring.getByRole('button', { name: 'region is the entry’s Region' }).click();
-    await addField('Shelf', 'link');
-    await pickWord(wiring, 'Table', /^Shelves/);
-    await wiring.getByRole('button', { name: 'store is the entry’s Store' }).click();
+    await addField('Rack', 'link');
+    await pickWord(wiring, 'Table', /^Racks/);
+    await wiring.getByRole('button', { name: 'vault is the entry’s Vault' }).click();
     await expect(page.getByRole('button', { name: 'no problems' })).toBeVisible();
     await pickWord(wiring, 'The only one left', 'take it');
   });
@@ -84,9 +84,9 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await expect(wiring.locator('.formula')).toHaveText('TODAY()');
     await addField('Slots', 'number');
     await pickWord(wiring, 'How it fills', /^following other fields/);
-    await page.locator('.cm-content').fill('shelf.slots');
+    await page.locator('.cm-content').fill('rack.slots');
     await page.keyboard.press('Control+Enter');
-    await expect(wiring.locator('.formula')).toHaveText('shelf.slots');
+    await expect(wiring.locator('.formula')).toHaveText('rack.slots');
     await addField('Used', 'number');
     await addField('Free', 'number');
     await pickWord(wiring, 'How it fills', /^computed/);
@@ -102,17 +102,17 @@ test('a designer brings in two related files, builds a form over them, sees it w
   });
 
   await test.step('the live form works on the draft', async () => {
-    await expect(control(page, 'store')).toHaveAttribute('placeholder', 'Waiting for Region');
+    await expect(control(page, 'vault')).toHaveAttribute('placeholder', 'Waiting for Region');
     await control(page, 'region').click();
     await page.getByRole('option', { name: /North Marrow/ }).click();
-    await control(page, 'store').click();
-    await expect(page.locator('[data-field="store"] [role="option"]')).toHaveText(['Cold room', 'Dry store']);
-    await page.getByRole('option', { name: 'Dry store' }).click();
-    await control(page, 'shelf').click();
-    await expect(page.locator('[data-field="shelf"] [role="option"]')).toHaveText(['B1', 'B2']);
+    await control(page, 'vault').click();
+    await expect(page.locator('[data-field="vault"] [role="option"]')).toHaveText(['Cold room', 'Dry vault']);
+    await page.getByRole('option', { name: 'Dry vault' }).click();
+    await control(page, 'rack').click();
+    await expect(page.locator('[data-field="rack"] [role="option"]')).toHaveText(['B1', 'B2']);
     await page.getByRole('option', { name: 'B2' }).click();
     await expect(control(page, 'slots')).toHaveValue('10');
-    await expect(field(page, 'slots')).toContainText('from Shelf');
+    await expect(field(page, 'slots')).toContainText('from Rack');
     await control(page, 'used').fill('4');
     await control(page, 'used').blur();
     await expect(control(page, 'free')).toHaveValue('6');
@@ -124,12 +124,12 @@ test('a designer brings in two related files, builds a form over them, sees it w
   await test.step('the only one left is taken, and the funnel counts', async () => {
     await control(page, 'region').click();
     await page.getByRole('option', { name: /South Marrow/ }).click();
-    await expect(control(page, 'shelf')).toHaveValue('');
-    await control(page, 'store').click();
+    await expect(control(page, 'rack')).toHaveValue('');
+    await control(page, 'vault').click();
     await page.getByRole('option', { name: 'Annex' }).click();
-    await expect(control(page, 'shelf')).toHaveValue('C1');
-    await page.locator('[data-row="shelf"] .name').click();
-    await expect(page.locator('.wiring .funnel tr')).toHaveText([/all rows of Shelves\s*6/, /store = store\s*1/]);
+    await expect(control(page, 'rack')).toHaveValue('C1');
+    await page.locator('[data-row="rack"] .name').click();
+    await expect(page.locator('.wiring .funnel tr')).toHaveText([/all rows of Racks\s*6/, /vault = vault\s*1/]);
   });
 
   await test.step('order by keyboard, undo and redo', async () => {
@@ -166,13 +166,13 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await expect(page.getByText('never published')).toBeVisible();
     await page.keyboard.press('Control+Shift+P');
     await expect(page.getByRole('dialog')).toContainText(
-      'New columns in Shelf check: region, store, shelf, checked_on, slots, used, free.',
+      'New columns in Rack check: region, vault, rack, checked_on, slots, used, free.',
     );
     await page.getByRole('button', { name: 'Publish', exact: true }).click();
     await expect(page.getByRole('dialog')).toContainText('Version 1 is published');
     await page.getByRole('link', { name: 'Open the real form' }).click();
-    await expect(page.getByRole('heading', { name: 'Shelf check' })).toBeVisible();
-    await page.goto('/design/forms/shelf_check');
+    await expect(page.getByRole('heading', { name: 'Rack check' })).toBeVisible();
+    await page.goto('/design/forms/rack_check');
     await expect(page.getByText('version 1 published')).toBeVisible();
     await expect(page.getByText('not published', { exact: false })).toHaveCount(0);
   });
