@@ -165,9 +165,7 @@ test('a designer brings in two related files, builds a form over them, sees it w
   await test.step('publish, and the real form is there', async () => {
     await expect(page.getByText('never published')).toBeVisible();
     await page.keyboard.press('Control+Shift+P');
-    await expect(page.getByRole('dialog')).toContainText(
-      'New columns in Rack check: region, vault, rack, checked_on, slots, used, free.',
-    );
+    await expect(page.getByRole('dialog')).toContainText('New columns in Rack check: region, vault, rack, checked_on, slots, used, free.');
     await page.getByRole('button', { name: 'Publish', exact: true }).click();
     await expect(page.getByRole('dialog')).toContainText('Version 1 is published');
     await page.getByRole('link', { name: 'Open the real form' }).click();
