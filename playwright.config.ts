@@ -11,7 +11,9 @@ export default defineConfig({
   // one server, one database: the tests run in the order of their files and build on the demo data
   workers: 1,
   fullyParallel: false,
-  timeout: 60_000,
+  // generous, since CI's machine may be busy: nothing here measures speed
+  timeout: 150_000,
+  expect: { timeout: 20_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],
   use: {
     baseURL: `http://127.0.0.1:${port}`,

@@ -3,8 +3,8 @@ import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type ColumnType, keyFromLabel } from 
 import type { TableSummary } from '~/composables/useTables';
 
 /* The columns of a table: their labels can be changed, new ones added. */
-const props = defineProps<{ table: TableSummary; tables: readonly TableSummary[] }>();
-const emit = defineEmits<{ changed: [] }>();
+/** `reload` is a function and no event: an event of a dialog closed while it saves would be lost. */
+const props = defineProps<{ table: TableSummary; tables: readonly TableSummary[]; reload: () => Promise<void> }>();
 const label = ref('');
 const type = ref<ColumnType>('text');
 const target = ref<string | null>(null);
@@ -20,7 +20,7 @@ async function attempt(work: () => Promise<unknown>): Promise<void> {
   problem.value = '';
   try {
     await work();
-    emit('changed');
+    await props.reload();
   } catch (e) {
     problem.value = messageOf(e);
   }

@@ -83,7 +83,7 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
       />
     </template>
     <Dialog v-model:visible="structure" modal header="Columns" :style="{ width: '640px' }"
-      ><ColumnPanel v-if="table" :table="table" :tables="tables" @changed="load"
+      ><ColumnPanel v-if="table" :table="table" :tables="tables" :reload="load"
     /></Dialog>
     <Dialog v-model:visible="deleting" modal header="Delete the table" :style="{ width: '420px' }">
       <p>{{ table?.label }} and its {{ table?.rows.toLocaleString(LOCALE) }} rows will be gone. This cannot be undone.</p>
