@@ -19,9 +19,8 @@ interface ListRow {
 
 const listFrom = (row: ListRow): OptionList => optionListSchema.parse({ key: row.key, label: row.label, items: JSON.parse(row.items) });
 
-export async function readLists(ws: Workspace): Promise<OptionList[]> {
-  return ((await ws.db('option_lists').orderBy('label')) as ListRow[]).map(listFrom);
-}
+/** All option lists, as the workspace keeps them. */
+export const readLists = async (ws: Workspace): Promise<OptionList[]> => [...(await ws.lists()).values()];
 
 async function usersOf(ws: Workspace, key: string): Promise<ListAnswer['usedBy']> {
   const forms = (await ws.db('forms').select('key', 'label', 'draft')) as { key: string; label: string; draft: string }[];
