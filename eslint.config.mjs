@@ -21,6 +21,7 @@ const layer = (name, above) => ({
 export default tseslint.config(
   {
     ignores: [
+      'test-results/**',
       'node_modules',
       '.nuxt',
       '.output',

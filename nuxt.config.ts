@@ -29,6 +29,10 @@ export default defineNuxtConfig({
   },
   nitro: {
     compressPublicAssets: true,
+    // packages below exceljs name this file in their exports, where the tracer does not look
+    externals: {
+      traceInclude: ['async-function', 'async-generator-function', 'generator-function'].map((p) => `node_modules/${p}/require.mjs`),
+    },
     typescript: {
       tsConfig: {
         compilerOptions: { noUncheckedIndexedAccess: true, allowImportingTsExtensions: true, noEmit: true },

@@ -35,7 +35,7 @@ const server = spawn(process.execPath, [`${root}.output/server/index.mjs`], {
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
 server.on('exit', (code) => process.exit(code ?? 0));
 
-for (let i = 0; i < 300; i++) {
+for (let i = 0; i < 900; i++) {
   const up = await fetch(`http://127.0.0.1:${port}/api/session`).then((r) => r.ok, () => false); // prettier-ignore
   if (up) break;
   await new Promise((resolve) => setTimeout(resolve, 200));

@@ -17,7 +17,7 @@ const server = spawn(process.execPath, [`${root}.output/server/index.mjs`], {
   env: { ...process.env, PORT: port, NITRO_HOST: '127.0.0.1', BRISK_DATA: data, BRISK_DEMO: `${root}demo`, NUXT_SESSION_PASSWORD: 'only-for-making-the-screenshots-0123456789', NUXT_SESSION_COOKIE_SECURE: 'false' },
 }); // prettier-ignore
 const address = `http://127.0.0.1:${port}`;
-for (let i = 0; i < 200; i++) {
+for (let i = 0; i < 600; i++) {
   if (await fetch(`${address}/api/session`).then((r) => r.ok, () => false)) break; // prettier-ignore
   await new Promise((resolve) => setTimeout(resolve, 200));
 }
@@ -63,7 +63,7 @@ await shot(page, 'home');
 await page.goto(`${address}/design/tables/species`);
 await shot(page, 'table');
 await page.goto(`${address}/design/tables/import`);
-await page.getByLabel('CSV file').setInputFiles(`${root}demo/tools.csv`);
+await page.getByLabel('File to bring in').setInputFiles(`${root}demo/tools.csv`);
 await page.getByText('still open').waitFor();
 await shot(page, 'import');
 await page.goto(`${address}/design/forms/lot_intake`);
@@ -76,7 +76,8 @@ await page.locator('.live').evaluate((e) => (e.scrollTop = 0));
 await shot(page, 'form-design');
 await page.locator('[data-row="seeds"] .name').click();
 await page.getByRole('button', { name: /Seeds, estimated: formula/ }).click();
-await page.locator('.cm-content').fill('ROUND(quantity_g / tsw * 1000)');
+await page.getByRole('button', { name: 'Names at hand' }).click();
+await page.waitForTimeout(300);
 await shot(page, 'formula-editor');
 await page.getByRole('button', { name: 'Cancel' }).click();
 await page.goto(`${address}/design/forms/lot_intake/cascades`);
@@ -84,6 +85,13 @@ await page.getByRole('tab', { name: /Region/ }).click();
 await shot(page, 'cascades');
 await page.goto(`${address}/design/lists/purposes`);
 await shot(page, 'list');
+await page.goto(`${address}/design/feeds/weather`);
+await page
+  .getByRole('button', { name: /^Ask|^Try/ })
+  .first()
+  .click();
+await page.waitForTimeout(800);
+await shot(page, 'feed');
 await page.goto(`${address}/guide`);
 await shot(page, 'guide');
 page = await as('Ida Fenn');
@@ -97,6 +105,17 @@ await page.keyboard.press('Alt+w');
 await shot(page, 'why');
 await page.goto(`${address}/entry/lot_intake`);
 await shot(page, 'records');
+await page.goto(`${address}/entry/seed_request/new`);
+await choose(page, 'partner', 'Dunholm Primary');
+await choose(page, 'detail', 'Genetics');
+await choose(page, 'packets.species#-1', 'Rosa canina');
+await control(page, 'packets.packets#-1').fill('3');
+await control(page, 'packets.packets#-1').press('Tab');
+await page.getByRole('button', { name: '+ line' }).click();
+await page.waitForTimeout(200);
+await choose(page, 'packets.species#-2', 'Quercus robur');
+await page.locator('[data-field="subtotal"]').scrollIntoViewIfNeeded();
+await shot(page, 'lines');
 page = await as('Ida Fenn', { width: 390, height: 800 }, 'dark');
 await page.goto(`${address}/entry/lot_intake/new`);
 await choose(page, 'species', 'robur');

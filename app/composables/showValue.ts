@@ -1,5 +1,7 @@
 import type { DataCache } from '~~/core/engine/cache.ts';
 import type { Plan, PlanField } from '~~/core/engine/plan.ts';
+import type { Offer } from '~~/core/engine/state.ts';
+import { FILES } from '~~/core/form/tables.ts';
 import { decimalsFor } from '~~/core/form/fit.ts';
 import type { Type } from '~~/core/formula/types.ts';
 import { type Result, isFormulaError, isWaiting } from '~~/core/formula/errors.ts';
@@ -11,22 +13,29 @@ export const LOCALE = 'en-GB';
 /** A row as people know it: its shown column. */
 export function rowLabel(plan: Plan, cache: DataCache, table: string, id: number, column: string | null = null): string {
   const row = cache.row(table, id);
-  const shown = column ?? plan.tables.get(table)?.shown ?? null;
+  const shown = column ?? (table === FILES ? 'name' : (plan.tables.get(table)?.shown ?? null));
   if (!row) return row === null ? `row ${id} (gone)` : '…';
   const value = shown ? row[shown] : null;
   return value === null || value === undefined ? `row ${id}` : String(value);
 }
 
 /** A field's value for readers: choices by their label, numbers and dates in the reader's format. */
-export function showValue(plan: Plan, cache: DataCache, field: PlanField, value: Datum): string {
+export function showValue(plan: Plan, cache: DataCache, field: PlanField, value: Datum, offer: Offer | null = null): string {
   if (value === null) return '';
   const { source } = field.definition;
-  if (field.choices?.options) return String(field.choices.options.find((o) => o.value === value)?.label ?? value);
+  if (Array.isArray(value)) return (value as readonly Datum[]).map((v) => showValue(plan, cache, field, v, offer)).join(', ');
+  const listed = field.choices?.options ?? (field.choices?.asks ? offer?.rows : null);
+  if (listed) return String((listed.find((o) => o.value === value) ?? retiredOf(field, value))?.label ?? value);
+  if (field.definition.type === 'links' && field.choices?.table && typeof value === 'number')
+    return rowLabel(plan, cache, field.choices.table, value, source?.kind === 'rows' ? source.show : null);
   if (field.type.kind === 'row' && typeof value === 'number') {
     return rowLabel(plan, cache, field.type.table, value, source?.kind === 'rows' ? source.show : null);
   }
   return showTyped(plan, cache, field.type, value, decimalsFor(field.definition, field.column));
 }
+
+/** The option that a record holds although it is offered no more. */
+export const retiredOf = (field: PlanField, value: Datum): Row | undefined => field.choices?.retired?.find((o) => o.value === value);
 
 /** Any value of a known type for readers. */
 export function showTyped(plan: Plan, cache: DataCache, type: Type, value: Datum, decimals: number | null = null): string {

@@ -35,9 +35,31 @@ export async function api<T>(path: string, options: ApiOptions = {}): Promise<T>
     if (e instanceof DOMException && e.name === 'AbortError') throw e;
     throw new ApiError(0, 'offline', 'The server cannot be reached. Nothing you typed is lost; try again in a moment.', {});
   }
+  if (response.status === 401 && path !== 'session') await navigateTo(`/sign-in?to=${encodeURIComponent(useRoute().fullPath)}`);
+  return readAnswer<T>(response);
+}
+
+/** The message of anything thrown, for showing. */
+export const messageOf = (e: unknown): string => (e instanceof Error ? e.message : String(e));
+
+/** Sends a file as the body of a request; gives what the server made of it. Throws ApiError. */
+export async function sendBody<T>(path: string, file: File): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(`/api/${path}?name=${encodeURIComponent(file.name)}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/octet-stream' },
+      body: file,
+    });
+  } catch {
+    throw new ApiError(0, 'offline', 'The server cannot be reached, so the file was not sent.', {});
+  }
+  return readAnswer<T>(response);
+}
+
+async function readAnswer<T>(response: Response): Promise<T> {
   const data = (await response.json().catch(() => null)) as Record<string, unknown> | null;
   if (response.ok) return data as T;
-  if (response.status === 401 && path !== 'session') await navigateTo(`/sign-in?to=${encodeURIComponent(useRoute().fullPath)}`);
   throw new ApiError(
     response.status,
     String(data?.code ?? 'failed'),
@@ -46,5 +68,5 @@ export async function api<T>(path: string, options: ApiOptions = {}): Promise<T>
   );
 }
 
-/** The message of anything thrown, for showing. */
-export const messageOf = (e: unknown): string => (e instanceof Error ? e.message : String(e));
+/** Sends a file that a field holds; gives its number and what the server made of it. */
+export const sendFile = (file: File): Promise<{ id: number; name: string; kind: string; size: number }> => sendBody('files', file);

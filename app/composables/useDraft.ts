@@ -1,10 +1,14 @@
 import type { InjectionKey } from 'vue';
 import { useDebounceFn } from '@vueuse/core';
 import { compileForm } from '~~/core/engine/compile.ts';
-import type { Plan } from '~~/core/engine/plan.ts';
-import type { Edit } from '~~/core/engine/state.ts';
+import type { StoredRecord } from '~~/core/engine/entry.ts';
+import type { Plan, PlanField } from '~~/core/engine/plan.ts';
+import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
+import { UNSET } from '~~/core/engine/values.ts';
+import type { Env } from '~~/core/formula/env.ts';
 import type { Answered, Want } from '~~/core/engine/wants.ts';
 import { type Form, parseForm } from '~~/core/form/definition.ts';
+import type { Feed } from '~~/core/form/feeds.ts';
 import type { OptionList } from '~~/core/form/lists.ts';
 import type { Table } from '~~/core/form/tables.ts';
 import { formDifferences } from '~~/core/review/differences.ts';
@@ -16,8 +20,14 @@ interface DraftAnswer {
   readonly published: unknown;
   readonly tables: readonly Table[];
   readonly lists: readonly OptionList[];
+  readonly feeds: readonly Feed[];
   readonly context: { readonly today: string; readonly now: string; readonly me: number };
   readonly answered: readonly Answered[];
+}
+interface Tried {
+  readonly record: { readonly id: number; readonly values: StoredRecord } | null;
+  readonly parent: number | null;
+  readonly url: Readonly<Record<string, string>>;
 }
 export type Draft = ReturnType<typeof useDraft>;
 
@@ -34,9 +44,12 @@ export function useDraft(formKey: string) {
   const version = ref<number | null>(null);
   const tables = shallowRef<ReadonlyMap<string, Table>>(new Map());
   const lists = shallowRef<ReadonlyMap<string, OptionList>>(new Map());
+  const feeds = shallowRef<ReadonlyMap<string, Feed>>(new Map());
   const context = shallowRef({ today: '', now: '', me: 0 });
   const person = ref(0);
   const selected = ref<string | null>(null);
+  /** what the form is tried on: an existing record, a record above, values in the address */
+  const tried = shallowRef<Tried>({ record: null, parent: null, url: {} });
   const failed = ref('');
   const conflict = ref(false);
   const saveState = ref<'saved' | 'waiting' | 'saving' | 'failed'>('saved');
@@ -57,14 +70,15 @@ export function useDraft(formKey: string) {
       const answer = await api<DraftAnswer>(`forms/${formKey}/draft`);
       tables.value = new Map(answer.tables.map((t) => [t.key, t]));
       lists.value = new Map(answer.lists.map((l) => [l.key, l]));
+      feeds.value = new Map(answer.feeds.map((f) => [f.key, f]));
       context.value = answer.context;
       person.value ||= answer.context.me;
       version.value = answer.version;
       published.value = answer.published ? parseForm(answer.published) : null;
       revision = answer.revision;
       form.value = parseForm(answer.draft);
-      plan.value = compileForm(form.value, tables.value, lists.value);
-      host.open(plan.value, { ...context.value, me: person.value, mode: 'new' }, null, answer.answered);
+      plan.value = compileForm(form.value, tables.value, lists.value, feeds.value);
+      open(plan.value, answer.answered);
       conflict.value = false;
       saveState.value = 'saved';
     } catch (e) {
@@ -72,16 +86,21 @@ export function useDraft(formKey: string) {
     }
   }
 
+  function open(compiled: Plan, answered: readonly Answered[] = [], keepCache = false): void {
+    const { record, parent, url } = tried.value;
+    const mode = record ? 'edit' : 'new';
+    host.open(compiled, { ...context.value, me: person.value, mode, parent, url }, record?.values ?? null, answered, keepCache);
+  }
   /** Compiles the draft and plays the tried edits again on it. */
   function recompile(edits: readonly Edit[] = host.entry.value?.log ?? []): void {
     if (!form.value) return;
-    const compiled = compileForm(form.value, tables.value, lists.value);
+    const compiled = compileForm(form.value, tables.value, lists.value, feeds.value);
     plan.value = compiled;
     host.cache().forgetLists();
-    host.open(compiled, { ...context.value, me: person.value, mode: 'new' }, null, [], true);
-    const kept = edits.filter((e) => compiled.slots.has(e.field));
+    open(compiled, [], true);
+    const kept = edits.filter((e) => compiled.slots.has(e.field) || compiled.lines.some((l) => l.key === e.field));
     if (kept.length) host.apply(kept);
-    if (selected.value && !compiled.slots.has(selected.value)) selected.value = null;
+    if (selected.value && !compiled.slots.has(selected.value) && !form.value.lines[selected.value]) selected.value = null;
   }
 
   function replace(next: Form): void {
@@ -140,6 +159,12 @@ export function useDraft(formKey: string) {
     recompile(edits);
     return answer.version;
   }
+  /** Reads the tables again, after one was made or changed from here. */
+  async function readTables(): Promise<void> {
+    const answer = await api<DraftAnswer>(`forms/${formKey}/draft`);
+    tables.value = new Map(answer.tables.map((t) => [t.key, t]));
+    recompile();
+  }
   function startOver(): void {
     recompile([]);
   }
@@ -148,13 +173,54 @@ export function useDraft(formKey: string) {
     recompile();
   }
 
+  /** Tries the form on another record, under another one or with another address. Throws ApiError when there is no such record. */
+  async function tryWith(change: { record?: number | null; parent?: number | null; url?: Record<string, string> }): Promise<void> {
+    await flush();
+    const { record, ...rest } = change;
+    const values =
+      typeof record === 'number' ? { id: record, values: await api<StoredRecord>(`forms/${formKey}/tryout`, { query: { record } }) } : null;
+    tried.value = { ...tried.value, ...rest, ...(record === undefined ? {} : { record: values }) };
+    recompile([]);
+    if (!tried.value.record) notices.value = await takeAddressValues(host, tried.value.url);
+  }
+  const notices = shallowRef<readonly string[]>([]);
+
+  /** The address to look at a field by: itself, or in the line looked at last (else the first); null while there is no line. */
+  const line = ref<number | null>(null);
+  function addressAt(path: string): string | null {
+    const [lines = '', inner] = path.split('.');
+    if (inner === undefined) return path;
+    const { ids } = host.lines(lines);
+    const seen = line.value !== null && ids.includes(line.value) ? line.value : ids[0];
+    return seen === undefined ? null : addressOf(path, seen);
+  }
+  /** A field as the wiring sees it; without a line to look at, it stands still. */
+  function viewAt(path: string): FieldView {
+    const address = addressAt(path);
+    if (address !== null) return host.view(address);
+    const field = plan.value?.fields[plan.value.slots.get(path) ?? 0] as PlanField;
+    return { field, state: UNSET, value: null, error: null, canRetry: false, waiting: false, offer: null, shown: true, required: false, locked: false, differs: false, checks: [] }; // prettier-ignore
+  }
+  /** The names a formula of the selected field may use, and their values now. */
+  const scope = computed(() => {
+    const [lines = '', inner] = (selected.value ?? '').split('.');
+    return (inner === undefined ? undefined : plan.value?.lineScopes.get(lines)) ?? plan.value?.scope;
+  });
+  function environment(): Env | null {
+    const entry = host.entry.value;
+    const address = selected.value && plan.value?.slots.has(selected.value) ? addressAt(selected.value) : null;
+    if (!entry || !address) return entry?.environment ?? null;
+    const { field, line: at } = parseAddress(address);
+    return entry.environmentOf(field, at ?? null);
+  }
+
   const differences = computed(() => (form.value && published.value ? formDifferences(published.value, form.value) : []));
   const problems = computed(() => plan.value?.problems ?? []);
   const errors = computed(() => problems.value.filter((p) => p.severity === 'error'));
 
   return {
-    formKey, form, plan, published, version, tables, lists, context, person, selected, failed, conflict, saveState, host, differences, problems, errors, undoStack, redoStack,
-    load, change, undo, redo, flush, publish, startOver, tryAs,
+    formKey, form, plan, published, version, tables, lists, feeds, context, person, selected, line, scope, environment, addressAt, viewAt, failed, conflict, saveState, host, differences, problems, errors, undoStack, redoStack,
+    tried, tryWith, notices, load, readTables, change, undo, redo, flush, publish, startOver, tryAs,
   }; // prettier-ignore
 }
 

@@ -1,7 +1,7 @@
-import { type Entry, type EntryContext, type StoredRecord, openEntry } from '~~/core/engine/entry.ts';
+import { type Entry, type EntryContext, type StoredRecord, openEntry, tableOfWant } from '~~/core/engine/entry.ts';
 import { DataCache } from '~~/core/engine/cache.ts';
 import type { Plan, PlanField } from '~~/core/engine/plan.ts';
-import type { Change, CheckState, Edit, Offer, ValueState } from '~~/core/engine/state.ts';
+import { type Change, type CheckState, type Edit, type Offer, type ValueState, addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { type Answered, type Want, wantKey } from '~~/core/engine/wants.ts';
 import type { FieldIssue } from '~~/core/engine/verify.ts';
 import { type Result, isDatum, isFormulaError, isWaiting } from '~~/core/formula/errors.ts';
@@ -16,12 +16,14 @@ export interface TraceStep {
   requests: number;
 }
 
-/** A field as a screen shows it. */
+/** A field as a screen shows it. Screens name fields by address: a path, with `#` and the line for a field of lines. */
 export interface FieldView {
   readonly field: PlanField;
   readonly state: ValueState;
   readonly value: Datum;
   readonly error: string | null;
+  /** whether the error is that something could not be had, so that it can be asked for again */
+  readonly canRetry: boolean;
   readonly waiting: boolean;
   readonly offer: Offer | null;
   readonly shown: boolean;
@@ -46,6 +48,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   const failure = ref('');
   let cache = new DataCache();
   let stepNumber = 0;
+  let inFlight: Promise<void> | null = null;
   const underWay = new Set<string>();
 
   function open(
@@ -56,17 +59,22 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     keepCache = false,
   ): void {
     if (!keepCache) cache = new DataCache();
-    const tableOf = (field: string): string | null => plan.fields[plan.slots.get(field) ?? -1]?.choices?.table ?? null;
-    cache.supply(answered, tableOf);
+    cache.supply(answered, (want) => tableOfWant(plan, want));
     const started = performance.now();
     const opened = openEntry(plan, context, cache, record);
     entry.value = opened;
     steps.value = [];
     issues.value = [];
-    for (const { key } of plan.fields) versions[key] = (versions[key] ?? 0) + 1;
+    bumpAll(opened);
     const [first] = opened.trace;
     if (first) note(first, performance.now() - started);
     void pump();
+  }
+
+  const bump = (address: string): void => void (versions[address] = (versions[address] ?? 0) + 1);
+  function bumpAll(current: Entry): void {
+    current.eachField((field, frame) => bump(addressOf(field.key, frame.line)));
+    for (const { key } of current.plan.lines) bump(key);
   }
 
   function note(change: Change, milliseconds: number): void {
@@ -76,11 +84,11 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   }
 
   function touched(change: Change): void {
-    for (const c of change.changes) versions[c.field] = (versions[c.field] ?? 0) + 1;
-    for (const r of change.refused) versions[r.field] = (versions[r.field] ?? 0) + 1;
+    for (const c of change.changes) bump(c.cell === 'lines' || c.cell === 'linesShown' ? c.field : addressOf(c.field, c.line));
+    for (const r of change.refused) bump(addressOf(r.field, r.line));
     if (issues.value.length) {
-      const changed = new Set(change.changes.map((c) => c.field));
-      issues.value = issues.value.filter((i) => !changed.has(i.field));
+      const changed = new Set(change.changes.map((c) => addressOf(c.field, c.line)));
+      issues.value = issues.value.filter((i) => !changed.has(addressOf(i.field, i.line)));
     }
   }
 
@@ -97,7 +105,14 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   }
 
   /** Fetches what the entry wants until it wants nothing more that is not already under way. */
-  async function pump(): Promise<void> {
+  function pump(): Promise<void> {
+    const mine: Promise<void> = Promise.all([inFlight, pumpOnce()]).then(() => {
+      if (inFlight === mine) inFlight = null;
+    });
+    inFlight = mine;
+    return mine;
+  }
+  async function pumpOnce(): Promise<void> {
     const current = entry.value;
     const wants = (current?.wants ?? []).filter((w) => !underWay.has(wantKey(w)));
     if (!current || !wants.length) return;
@@ -120,30 +135,36 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     note(change, performance.now() - started);
     touched(change);
     // fields that failed show it even when nothing else about them changed
-    for (const { want } of answered) if ('field' in want) versions[want.field] = (versions[want.field] ?? 0) + 1;
-    // a row that came may be what a field is shown by
-    if (answered.some((a) => a.want.kind === 'row')) for (const { key } of current.plan.fields) versions[key] = (versions[key] ?? 0) + 1;
+    for (const { want } of answered) if ('field' in want) bump(want.field);
+    // a row that came may be what a field is shown by; what failed shows in every line that asked
+    if (answered.some((a) => a.want.kind === 'row' || a.answer.kind === 'failed')) bumpAll(current);
     announce(change);
-    if (failure.value === '') await pump();
+    if (failure.value === '') await pumpOnce();
   }
 
   function retry(): void {
     const current = entry.value;
     if (!current) return;
     touched(current.retry());
+    bumpAll(current);
     void pump();
+  }
+
+  function asked(current: Entry, address: string): ReturnType<Entry['asked']> {
+    const { field, line } = parseAddress(address);
+    return current.asked(field, line);
   }
 
   /** One page of a large list for the control that shows it. */
   async function page(
-    field: string,
+    address: string,
     search: string,
     offset: number,
     limit: number,
   ): Promise<{ rows: readonly Row[]; more: boolean; failed: string | null }> {
     const current = entry.value;
     if (!current) return { rows: [], more: false, failed: null };
-    const want: Want = { kind: 'page', ...current.asked(field), search, offset, limit };
+    const want: Want = { kind: 'page', ...asked(current, address), search, offset, limit };
     const known = cache.answer(want);
     const answer =
       known?.kind === 'page'
@@ -158,31 +179,44 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   }
 
   /** The funnel of a large list, counted by the server. */
-  async function funnel(field: string): Promise<{ all: number; remaining: readonly number[] } | null> {
+  async function funnel(address: string): Promise<{ all: number; remaining: readonly number[] } | null> {
     const current = entry.value;
     if (!current) return null;
-    const [answered] = await fetchWants([{ kind: 'funnel', ...current.asked(field) }]);
+    const [answered] = await fetchWants([{ kind: 'funnel', ...asked(current, address) }]);
     return answered?.answer.kind === 'funnel' ? answered.answer : null;
   }
 
-  function view(key: string): FieldView {
+  /** What was chosen here last or most, where the field says so; nothing when that cannot be had. */
+  async function usual(address: string): Promise<readonly Row[]> {
+    const current = entry.value;
+    if (!current) return [];
+    const want: Want = { kind: 'usual', ...asked(current, address) };
+    const [answered] = await fetchWants([want]).catch(() => []);
+    if (answered?.answer.kind !== 'usual') return [];
+    current.supply([answered]);
+    return answered.answer.rows;
+  }
+
+  function view(address: string): FieldView {
     // reading the version makes the caller depend on this field alone
-    void versions[key];
+    void versions[address];
     const current = entry.value as Entry;
-    const state = current.state(key);
+    const { field: key, line } = parseAddress(address);
+    const state = current.state(key, line);
     const result: Result = state.value;
     return {
-      field: current.plan.fields[current.slot(key)] as PlanField,
+      field: current.field(key),
       state,
       value: isDatum(result) ? result : null,
       error: isFormulaError(result) ? result.message : null,
+      canRetry: isFormulaError(result) && result.code === 'notAvailable',
       waiting: isWaiting(result),
-      offer: current.offer(key),
-      shown: current.isShown(key),
-      required: current.isRequired(key),
-      locked: current.isLocked(key),
-      differs: current.differs(key),
-      checks: current.checks(key),
+      offer: current.offer(key, line),
+      shown: current.isShown(key, line),
+      required: current.isRequired(key, line),
+      locked: current.isLocked(key, line),
+      differs: current.differs(key, line),
+      checks: current.checks(key, line),
     };
   }
 
@@ -193,22 +227,64 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     const parts: string[] = [];
     for (const c of change.changes) {
       if (c.cell !== 'value' || c.cause.kind === 'edit' || c.cause.kind === 'open') continue;
-      const { field } = view(c.field);
-      const label = field.definition.label;
+      const field = current.field(c.field);
+      const place = c.line === null ? '' : `, line ${current.lines(c.field.split('.')[0] ?? '').indexOf(c.line) + 1}`;
+      const label = `${field.definition.label}${place}`;
       if (c.to === null) parts.push(`${label} cleared`);
       else if (isDatum(c.to)) parts.push(`${label} filled: ${showValue(current.plan, cache, field, c.to)}`);
     }
     if (parts.length) announcement.value = parts.slice(0, 4).join('. ');
   }
 
-  const show = (key: string, value?: Datum): string => {
-    void versions[key];
+  const show = (address: string, value?: Datum): string => {
+    void versions[address];
     const current = entry.value;
     if (!current) return '';
-    const field = current.plan.fields[current.slot(key)] as PlanField;
-    const result = value === undefined ? current.value(key) : value;
-    return isDatum(result) ? showValue(current.plan, cache, field, result) : '';
+    const { field: key, line } = parseAddress(address);
+    const result = value === undefined ? current.value(key, line) : value;
+    return isDatum(result) ? showValue(current.plan, cache, current.field(key), result, current.offer(key, line)) : '';
   };
 
-  return { entry, steps, announcement, issues, failure, open, apply, retry, page, funnel, view, show, cache: () => cache, versions };
+  /** The label of a field or of lines, by path or address. */
+  function label(address: string): string {
+    const plan = entry.value?.plan;
+    const { field } = parseAddress(address);
+    return plan?.fields[plan.slots.get(field) ?? -1]?.definition.label ?? plan?.form.lines[field]?.label ?? field;
+  }
+  /** Sets a field by hand; null empties it. */
+  const set = (address: string, value: Datum): Change | null =>
+    apply([value === null ? { kind: 'clear', ...parseAddress(address) } : { kind: 'set', ...parseAddress(address), value }]);
+  /** A group of lines as a screen shows it. */
+  function lines(key: string): { ids: readonly number[]; shown: boolean } {
+    void versions[key];
+    const current = entry.value;
+    return current ? { ids: current.lines(key), shown: current.linesShown(key) } : { ids: [], shown: false };
+  }
+
+  /** When nothing is on its way any more. */
+  const settled = async (): Promise<void> => {
+    while (inFlight) await inFlight;
+  };
+
+  return {
+    label,
+    set,
+    lines,
+    settled,
+    entry,
+    steps,
+    announcement,
+    issues,
+    failure,
+    open,
+    apply,
+    retry,
+    page,
+    funnel,
+    usual,
+    view,
+    show,
+    cache: () => cache,
+    versions,
+  };
 }

@@ -1,4 +1,4 @@
-import type { Column } from '~~/core/form/tables.ts';
+import type { Column, Subset } from '~~/core/form/tables.ts';
 
 export interface TableSummary {
   readonly key: string;
@@ -7,6 +7,7 @@ export interface TableSummary {
   readonly columns: readonly Column[];
   readonly rows: number;
   readonly large: boolean;
+  readonly subsets?: readonly Subset[];
   readonly children: readonly { readonly table: string; readonly column: string }[];
 }
 

@@ -13,6 +13,7 @@ const PLACES: readonly Place[] = [
   { to: '/', word: 'Home', icon: 'pi-home', builds: false },
   { to: '/design/tables', word: 'Tables', icon: 'pi-table', builds: true },
   { to: '/design/lists', word: 'Lists', icon: 'pi-list', builds: true },
+  { to: '/design/feeds', word: 'Feeds', icon: 'pi-cloud', builds: true },
   { to: '/design/forms', word: 'Forms', icon: 'pi-pen-to-square', builds: true },
   { to: '/entry', word: 'Entries', icon: 'pi-inbox', builds: false },
   { to: '/guide', word: 'Guide', icon: 'pi-book', builds: false },

@@ -14,9 +14,14 @@ const groups = computed(() => {
 const NAMES = [
   ['genus', 'a field of this form, by its name'],
   ['species.genus.family', 'a column of the row a field holds, link by link, to any depth'],
-  ['choice.family', 'in a narrowing: the row that is on offer'],
+  ['choice.family', 'in a narrowing, and in PICK and GATHER: the row that is looked at'],
   ['me.name, me.email, me.team', 'the person signed in; me alone is that person'],
-  ['entry.mode', '"new", "edit" or "view"'],
+  ['lots.grams', 'of lines: all lines’ values of a field, a list; inside a line, its own fields come first'],
+  ['parent.code', 'the row this entry was opened under, where the form has one'],
+  ['last.store, last(partner).store', 'my record of this form saved last; the last with the same partner'],
+  ['before.quantity', 'on edit: the value as it is stored'],
+  ['name.author', 'what a chosen item has besides its value'],
+  ['entry.mode, entry.url.bench', '"new", "edit" or "view"; what stands in the address'],
 ] as const;
 const OPERATORS = [
   ['+ - * / ^ %', 'arithmetic, exact in decimal: 0.1 + 0.2 is 0.3'],
@@ -26,6 +31,28 @@ const OPERATORS = [
   ['x IN (a, b)', 'whether x is one of them'],
   ['x BETWEEN a AND b', 'whether x lies between, both included'],
 ] as const;
+const EXAMPLES = [
+  ['Ten working days from today', 'WORKDAY(TODAY(), 10, GATHER(holidays, TRUE).day)'],
+  ['A number of its own for each lot, anew each year', '"MF-" & YEAR(TODAY()) & "-" & TEXT(NEXTNUMBER("lots " & YEAR(TODAY())), "0000")'],
+  ['A fee by method, from a value map', 'VALUEMAP(fees, method)'],
+  ['Running text with a date', 'TEMPLATE("{species.name} collected at {site.name} on {collected_on, date, long}")'],
+  ['One or many', 'TEMPLATE("{packets, plural, one {# packet} other {# packets}}")'],
+  [
+    'The newest released lot of a species',
+    'PICK(lots, choice.species = species AND choice.status = "released", -choice.collected_on).code',
+  ],
+  ['How many lots there are of it', 'COUNTA(GATHER(lots, choice.species = species))'],
+  ['What I entered last for the same partner', 'last(partner).method'],
+  ['A discount for schools, on lines that are filled', 'SUM(packets.line_total) * (1 - IF(partner.kind = "school", 50, 0)%)'],
+  ['The weather of the site and day', 'FEED(weather, site: site.name, day: day).mean_c'],
+  ['Viability, empty until counted', 'germinated / count_sown * 100'],
+  ['Age in whole months', 'DATEDIF(collected_on, TODAY(), "m")'],
+] as const;
+const copied = ref('');
+async function copy(text: string): Promise<void> {
+  await navigator.clipboard?.writeText(text).catch(() => undefined);
+  copied.value = text;
+}
 </script>
 
 <template>
@@ -65,6 +92,18 @@ const OPERATORS = [
         with empty is never true, ask <code>ISBLANK(…)</code>; SUM, AVERAGE, COUNT and their kin leave empties out; AND and OR treat empty
         as not true.
       </p>
+      <h2>Worked examples</h2>
+      <table class="plainTable">
+        <tbody>
+          <tr v-for="x in EXAMPLES" :key="x[0]">
+            <td>{{ x[0] }}</td>
+            <td class="mono">{{ x[1] }}</td>
+            <td>
+              <button class="word light" type="button" @click="copy(x[1])">{{ copied === x[1] ? 'copied' : 'copy' }}</button>
+            </td>
+          </tr>
+        </tbody>
+      </table>
     </section>
     <section v-for="g in groups" :key="g.group">
       <h2>{{ g.label }}</h2>

@@ -132,10 +132,10 @@ export function narrowRows(narrowing: Narrowing | null, rows: readonly Row[], op
 }
 
 /** The parts that wait because a field they read is empty. */
-export function waitingParts(narrowing: Narrowing | null, values: readonly Result[]): ReadonlySet<number> {
+export function waitingParts(narrowing: Narrowing | null, valueAt: (slot: number) => Result): ReadonlySet<number> {
   const open = new Set<number>();
   narrowing?.parts.forEach((part, number) => {
-    if (part.drivers.some((slot) => (values[slot] ?? null) === null)) open.add(number);
+    if (part.drivers.some((slot) => valueAt(slot) === null)) open.add(number);
   });
   return open;
 }

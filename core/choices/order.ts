@@ -17,12 +17,12 @@ export function compareData(a: Datum, b: Datum, folded: boolean): number {
 }
 
 /** Sorts rows by columns, then by id so that the order is always one and the same. Gives a new array. */
-export function sortRows(rows: readonly Row[], columns: readonly Pick<Column, 'key' | 'type'>[]): Row[] {
+export function sortRows(rows: readonly Row[], columns: readonly Pick<Column, 'key' | 'type'>[], descending = false): Row[] {
   const keys = columns.map((c) => ({ key: c.key, folded: isFolded(c.type) }));
   return [...rows].sort((x, y) => {
     for (const { key, folded } of keys) {
       const order = compareData(x[key] ?? null, y[key] ?? null, folded);
-      if (order !== 0) return order;
+      if (order !== 0) return descending ? -order : order;
     }
     return x.id - y.id;
   });

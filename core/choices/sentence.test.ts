@@ -1,32 +1,45 @@
+import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { formula } from '../formula/formula.ts';
 import { withBinding } from '../formula/scope.ts';
 import * as T from '../formula/types.ts';
-import { testScope } from '../testing/scope.ts';
-import { narrowingText, sentencesOf } from './sentence.ts';
+import { testEnv, testScope } from '../testing/scope.ts';
+import type { Row } from '../values/types.ts';
+import { type SentencePart, narrowingText, sentencesOf } from './sentence.ts';
 
 const scope = withBinding(testScope(), { name: 'choice', label: 'choice', type: T.rowOf('species'), source: { kind: 'candidate' } });
 const read = (text: string) => sentencesOf(formula(text, scope, T.YESNO));
+
+/** A part in short: column, operator, values; groups as lists that begin with how they are joined. */
+const short = (p: SentencePart): unknown =>
+  p.kind === 'simple' ? [p.column, `${p.not ? 'not ' : ''}${p.operator}`, ...p.values]
+  : p.kind === 'group' ? [`${p.not ? 'not ' : ''}${p.any ? 'any' : 'all'}`, ...p.parts.map(short)]
+  : p.text; // prettier-ignore
 
 describe('a narrowing as sentences', () => {
   test.each([
     ['choice.genus = genus', [['genus', '=', 'genus']]],
     ['genus = choice.genus', [['genus', '=', 'genus']]],
+    ['choice = species', [['', '=', 'species']]],
     ['5 < choice.storage_c', [['storage_c', '>', '5']]],
-    ['choice.active', [['active', 'isYes', '']]],
-    ['NOT choice.active', [['active', 'isNo', '']]],
-    ['ISBLANK(choice.name) AND NOT(ISBLANK(choice.genus))', [['name', 'isBlank', ''], ['genus', 'isNotBlank', '']]],
-    ['choice.genus.family = species.genus.family AND (choice.active)', [['genus.family', '=', 'species.genus.family'], ['active', 'isYes', '']]],
+    ['choice.active', [['active', 'isYes']]],
+    ['NOT choice.active', [['active', 'isNo']]],
+    ['ISBLANK(choice.name) AND NOT(ISBLANK(choice.genus))', [['name', 'isBlank'], ['genus', 'isNotBlank']]],
+    ['choice.genus.family = species.genus.family AND (choice.active)', [['genus.family', '=', 'species.genus.family'], ['active', 'isYes']]],
+    ['choice.genus = genus AND (choice.active OR choice.storage_c > 0)', [['genus', '=', 'genus'], ['any', ['active', 'isYes'], ['storage_c', '>', '0']]]],
+    ['choice.active OR choice.storage_c > 0 OR ISBLANK(choice.name)', [['any', ['active', 'isYes'], ['storage_c', '>', '0'], ['name', 'isBlank']]]],
+    ['NOT(choice.active AND choice.storage_c > 0)', [['not all', ['active', 'isYes'], ['storage_c', '>', '0']]]],
+    ['choice.name IN ("a", word)', [['name', 'in', '"a"', 'word']]],
+    ['NOT(choice.storage_c BETWEEN a AND b)', [['storage_c', 'not between', 'a', 'b']]],
+    ['CONTAINSANY(choice.name, word)', [['name', 'contains', 'word']]],
   ])('%s', (text, expected) => {
-    expect(read(text).map((p) => (p.kind === 'simple' ? [p.column, p.operator, p.value] : p.text))).toEqual(expected);
+    expect(read(text).map(short)).toEqual(expected);
   }); // prettier-ignore
 
   test('what the builder cannot show stays a formula, word for word', () => {
-    const parts = read('choice.genus = genus AND (choice.active OR choice.storage_c > 0)');
-    expect(parts[1]).toEqual({ kind: 'formula', text: '(choice.active OR choice.storage_c > 0)' });
-    expect(narrowingText(parts)).toBe('choice.genus = genus AND (choice.active OR choice.storage_c > 0)');
-    expect(read('choice.name = UPPER(choice.name)')[0]?.kind).toBe('formula');
-    expect(read('"choice of many" = choice.name')[0]).toMatchObject({ kind: 'simple', value: '"choice of many"' });
+    expect(read('choice.name = UPPER(choice.name)')[0]).toEqual({ kind: 'formula', text: 'choice.name = UPPER(choice.name)' });
+    expect(read('NOT(choice.genus = genus)')[0]?.kind, 'with an empty genus this is no <>').toBe('formula');
+    expect(read('"choice of many" = choice.name').map(short)).toEqual([['name', '=', '"choice of many"']]);
   });
 
   test('sentences back to a formula mean the same, and none is no narrowing', () => {
@@ -35,11 +48,44 @@ describe('a narrowing as sentences', () => {
       'choice.active AND choice.storage_c <= 5',
       'NOT(choice.active)',
       'NOT(ISBLANK(choice.name))',
+      'choice.genus = genus AND (choice.active OR choice.storage_c > 0)',
+      'choice.active OR choice.storage_c > 0',
+      'NOT(choice.active OR choice.storage_c > 0) AND NOT(choice.name IN ("a", "b"))',
+      '(choice.active AND choice.storage_c > 0) OR choice.name = word',
     ]) {
       expect(narrowingText(read(text))).toBe(text);
     }
     expect(narrowingText([])).toBe(null);
+    expect(narrowingText([{ kind: 'group', any: true, not: false, parts: [] }])).toBe(null);
     expect(read('')).toEqual([]);
     expect(read('choice.nosuch = 1')).toEqual([]);
+  });
+
+  test('whatever condition is read and written again keeps its meaning for every row', () => {
+    const leaf = fc.constantFrom(
+      'choice.active', 'choice.storage_c > 2', 'NOT choice.active', 'choice.storage_c BETWEEN a AND 5', 'choice.name IN ("Quercus robur", word)', 'choice.genus = genus', 'CONTAINSANY(choice.name, word)', 'choice.name = UPPER(choice.name)', 'a > 1',
+    ); // prettier-ignore
+    const condition = fc.letrec<{ node: string }>((tie) => ({
+      node: fc.oneof(
+        { maxDepth: 4 },
+        leaf,
+        fc.tuple(tie('node'), tie('node')).map(([x, y]) => `(${x}) AND (${y})`),
+        fc.tuple(tie('node'), tie('node'), tie('node')).map(([x, y, z]) => `(${x}) OR (${y}) OR (${z})`),
+        tie('node').map((x) => `NOT(${x})`),
+      ),
+    })).node;
+    const rows: (Row | null)[] = [1, null].flatMap((n) => ['Quercus robur', 'x', null].map((name) => ({ id: 1, name, active: n === 1, storage_c: n === 1 ? 3 : null, genus: n === 1 ? 10 : 11 }))); // prettier-ignore
+    fc.assert(
+      fc.property(condition, (text) => {
+        const before = formula(text, scope, T.YESNO);
+        const after = formula(narrowingText(sentencesOf(before)) ?? '', scope, T.YESNO);
+        expect(after.problems.filter((p) => p.severity === 'error')).toEqual([]);
+        for (const candidate of rows) {
+          const env = { ...testEnv({ a: 2, word: 'quercus', genus: 10 }), candidate };
+          expect(after.run(env) === true).toBe(before.run(env) === true);
+        }
+      }),
+      { numRuns: 500 },
+    );
   });
 });

@@ -1,71 +1,148 @@
 import type { Formula } from '../formula/formula.ts';
 import { printSyntax } from '../formula/print.ts';
-import { type CompareOperator, type Syntax, conjuncts, pathOf, ungroup } from '../formula/syntax.ts';
+import { type CompareOperator, type Syntax, pathOf, ungroup } from '../formula/syntax.ts';
 
 /*
- * The condition builder is a view of a formula: a narrowing is cut at its ANDs, and each part that has one of the
- * forms below reads as a sentence. A part that has not stays a formula, word for word.
+ * The condition builder is a view of a formula: a condition is read as a tree of AND and OR groups whose leaves are
+ * sentences of the forms below. What has none of these forms stays a formula, word for word.
  */
 
-export type SentenceOperator = CompareOperator | 'isBlank' | 'isNotBlank' | 'isYes' | 'isNo';
+/** What a sentence says of a column. `holds`: a column of several has this one; `contains`: a text has this in it. */
+export const SENTENCE_OPERATORS = [
+  '=',
+  '<>',
+  '<',
+  '<=',
+  '>',
+  '>=',
+  'isBlank',
+  'isNotBlank',
+  'isYes',
+  'isNo',
+  'contains',
+  'in',
+  'between',
+  'holds',
+] as const;
+export type SentenceOperator = (typeof SENTENCE_OPERATORS)[number];
 
 export type SentencePart =
   | {
       readonly kind: 'simple';
-      /** path after `choice.` */ readonly column: string;
+      /** the path after `choice.`; '' is the row itself */
+      readonly column: string;
       readonly operator: SentenceOperator;
-      /** formula text; '' where the operator takes none */ readonly value: string;
+      /** the opposite is meant: only of contains, in, between and holds, since the others have an opposite of their own */
+      readonly not: boolean;
+      /** formula texts: none, one, two (between) or many (in) */
+      readonly values: readonly string[];
     }
+  | { readonly kind: 'group'; readonly any: boolean; readonly not: boolean; readonly parts: readonly SentencePart[] }
   | { readonly kind: 'formula'; readonly text: string };
+
+export type SimpleSentence = Extract<SentencePart, { kind: 'simple' }>;
 
 const COMPARES: ReadonlySet<string> = new Set(['=', '<>', '<', '<=', '>', '>=']);
 const MIRRORED: Readonly<Record<CompareOperator, CompareOperator>> = { '=': '=', '<>': '<>', '<': '>', '<=': '>=', '>': '<', '>=': '<=' };
 
-/** Reads a narrowing as sentences, one for each top-level AND part. A blank or broken one gives none. */
-export function sentencesOf(formula: Pick<Formula, 'syntax'>): SentencePart[] {
-  return formula.syntax
-    ? conjuncts(formula.syntax).map((part) => sentenceOf(ungroup(part)) ?? { kind: 'formula', text: printSyntax(part) })
-    : [];
+/** Reads a condition as sentences, one for each top-level AND part. A blank or broken one gives none. */
+export function sentencesOf(formula: Pick<Formula, 'syntax'>): readonly SentencePart[] {
+  if (!formula.syntax) return [];
+  const whole = partOf(formula.syntax);
+  return whole.kind === 'group' && !whole.any && !whole.not ? whole.parts : [whole];
 }
 
+/** The parts that one operator joins, as they are written: brackets end a run, so that no grouping is lost. */
+function joined(node: Syntax, operator: 'AND' | 'OR'): readonly Syntax[] | null {
+  if (node.kind === 'binary' && node.operator === operator) return [...(joined(node.left, operator) ?? [node.left]), node.right];
+  return node.kind === 'call' && node.name === operator && node.args.length > 1 ? node.args.map((a) => a.value) : null;
+}
+
+function partOf(syntax: Syntax): SentencePart {
+  const node = ungroup(syntax);
+  const all = joined(node, 'AND');
+  if (all) return { kind: 'group', any: false, not: false, parts: all.map(partOf) };
+  const any = joined(node, 'OR');
+  if (any) return { kind: 'group', any: true, not: false, parts: any.map(partOf) };
+  return simpleOf(node) ?? { kind: 'formula', text: printSyntax(syntax) };
+}
+
+/** The path after `choice.`, or null when the node is no column of the candidate. */
 function candidateColumn(node: Syntax): string | null {
   const path = pathOf(ungroup(node));
-  return path && path[0] === 'choice' && path.length > 1 ? path.slice(1).join('.') : null;
+  return path && path[0]?.toLowerCase() === 'choice' ? path.slice(1).join('.') : null;
 }
 const readsChoice = (node: Syntax): boolean => /(^|[^.\w])choice\b/i.test(printSyntax(node).replace(/"(?:[^"]|"")*"/g, '""'));
+const simple = (column: string, operator: SentenceOperator, values: readonly Syntax[] = []): SimpleSentence => ({
+  kind: 'simple',
+  column,
+  operator,
+  not: false,
+  values: values.map(printSyntax),
+});
 
-function sentenceOf(node: Syntax): SentencePart | null {
+function simpleOf(node: Syntax): SentencePart | null {
   const bare = candidateColumn(node);
-  if (bare) return { kind: 'simple', column: bare, operator: 'isYes', value: '' };
-  if (node.kind === 'unary' && node.operator === 'NOT') return negated(ungroup(node.operand));
-  if (node.kind === 'call' && node.name === 'NOT' && node.args[0]) return negated(ungroup(node.args[0].value));
-  if (node.kind === 'call' && node.name === 'ISBLANK' && node.args[0]) {
-    const column = candidateColumn(node.args[0].value);
-    return column ? { kind: 'simple', column, operator: 'isBlank', value: '' } : null;
+  if (bare) return simple(bare, 'isYes');
+  const negation =
+    node.kind === 'unary' && node.operator === 'NOT'
+      ? node.operand
+      : node.kind === 'call' && node.name === 'NOT'
+        ? node.args[0]?.value
+        : null;
+  if (negation) return negated(partOf(negation));
+  if (node.kind === 'call') {
+    const [first, ...rest] = node.args.map((a) => a.value);
+    const column = first && candidateColumn(first);
+    if (!column || rest.some(readsChoice)) return null;
+    if (node.name === 'ISBLANK') return simple(column, 'isBlank');
+    return node.name === 'CONTAINSANY' && rest.length === 1 ? simple(column, 'contains', rest) : null;
+  }
+  if (node.kind === 'in') {
+    const column = candidateColumn(node.item);
+    if (column !== null && !node.list.some(readsChoice)) return simple(column, 'in', node.list);
+    const [list] = node.list;
+    const held = list && node.list.length === 1 ? candidateColumn(list) : null;
+    return held && !readsChoice(node.item) ? simple(held, 'holds', [node.item]) : null;
+  }
+  if (node.kind === 'between') {
+    const column = candidateColumn(node.item);
+    return column && !readsChoice(node.low) && !readsChoice(node.high) ? simple(column, 'between', [node.low, node.high]) : null;
   }
   if (node.kind !== 'binary' || !COMPARES.has(node.operator)) return null;
   const operator = node.operator as CompareOperator;
   const left = candidateColumn(node.left);
-  if (left && !readsChoice(node.right)) return { kind: 'simple', column: left, operator, value: printSyntax(node.right) };
+  if (left !== null && !readsChoice(node.right)) return simple(left, operator, [node.right]);
   const right = candidateColumn(node.right);
-  if (right && !readsChoice(node.left))
-    return { kind: 'simple', column: right, operator: MIRRORED[operator], value: printSyntax(node.left) };
-  return null;
+  return right !== null && !readsChoice(node.left) ? simple(right, MIRRORED[operator], [node.left]) : null;
 }
 
-function negated(inner: Syntax): SentencePart | null {
-  const positive = sentenceOf(inner);
-  if (positive?.kind !== 'simple') return null;
-  if (positive.operator === 'isYes') return { ...positive, operator: 'isNo' };
-  if (positive.operator === 'isBlank') return { ...positive, operator: 'isNotBlank' };
-  return null;
+/** NOT before a part. Comparisons are left as formulas: with an empty side NOT(a = b) is not the same as a <> b. */
+function negated(inner: SentencePart): SentencePart | null {
+  if (inner.kind === 'group') return inner.not ? null : { ...inner, not: true };
+  if (inner.kind !== 'simple' || inner.not) return null;
+  if (inner.operator === 'isYes') return { ...inner, operator: 'isNo' };
+  if (inner.operator === 'isBlank') return { ...inner, operator: 'isNotBlank' };
+  return NEGATABLE.has(inner.operator) ? { ...inner, not: true } : null;
 }
+/** Operators whose opposite is written with NOT. */
+export const NEGATABLE: ReadonlySet<SentenceOperator> = new Set(['contains', 'in', 'between', 'holds']);
 
-/** The formula text of one sentence. */
+/** The formula text of one part. */
 export function sentenceText(part: SentencePart): string {
   if (part.kind === 'formula') return part.text;
-  const column = `choice.${part.column}`;
-  switch (part.operator) {
+  if (part.kind === 'group') {
+    const inner = joinedText(part.parts, part.any);
+    return part.not ? `NOT(${inner})` : `(${inner})`;
+  }
+  const text = positiveText(part);
+  return part.not ? `NOT(${text})` : text;
+}
+
+function positiveText({ column: path, operator, values }: SimpleSentence): string {
+  const column = path === '' ? 'choice' : `choice.${path}`;
+  const [first = '""', second = '""'] = values;
+  switch (operator) {
     case 'isYes':
       return column;
     case 'isNo':
@@ -74,17 +151,40 @@ export function sentenceText(part: SentencePart): string {
       return `ISBLANK(${column})`;
     case 'isNotBlank':
       return `NOT(ISBLANK(${column}))`;
+    case 'contains':
+      return `CONTAINSANY(${column}, ${first})`;
+    case 'in':
+      return `${column} IN (${values.join(', ')})`;
+    case 'between':
+      return `${column} BETWEEN ${first} AND ${second}`;
+    case 'holds':
+      return `${first} IN (${column})`;
     default:
-      return `${column} ${part.operator} ${part.value}`;
+      return `${column} ${operator} ${first}`;
   }
 }
 
-/** Sentences as one narrowing; null when there are none. Parts with an OR of their own are put in brackets. */
-export function narrowingText(parts: readonly SentencePart[]): string | null {
-  if (!parts.length) return null;
+function joinedText(parts: readonly SentencePart[], any: boolean): string {
   const texts = parts.map((p) => {
     const text = sentenceText(p);
-    return parts.length > 1 && p.kind === 'formula' && /\bOR\b/i.test(text) && !/^\(.*\)$/s.test(text) ? `(${text})` : text;
+    // a formula with an OR of its own is put in brackets beside others
+    return parts.length > 1 && p.kind === 'formula' && /\b(OR|AND)\b/i.test(text) && !/^\(.*\)$/s.test(text) ? `(${text})` : text;
   });
-  return texts.join(' AND ');
+  return texts.join(any ? ' OR ' : ' AND ');
+}
+
+/** Sentences as one condition; null when there are none. */
+export function narrowingText(parts: readonly SentencePart[]): string | null {
+  const filled = parts.map(withoutEmptyGroups).filter((p) => p !== null);
+  const [only] = filled;
+  if (filled.length === 1 && only?.kind === 'group' && !only.not) return joinedText(only.parts, only.any);
+  return filled.length ? joinedText(filled, false) : null;
+}
+
+function withoutEmptyGroups(part: SentencePart): SentencePart | null {
+  if (part.kind !== 'group') return part;
+  const parts = part.parts.map(withoutEmptyGroups).filter((p) => p !== null);
+  const [only] = parts;
+  if (!only) return null;
+  return parts.length === 1 && !part.not ? only : { ...part, parts };
 }

@@ -31,18 +31,17 @@ export class DataCache {
     return this.answers.get(wantKey(want)) ?? null;
   }
 
-  /** Takes answers in; rows that come with a page are known singly too. */
-  supply(answered: readonly Answered[], tableOfField: (field: string) => string | null): void {
+  /** Takes answers in; rows that come with one are known singly too. */
+  supply(answered: readonly Answered[], tableOf: (want: Want) => string | null): void {
     for (const { want, answer } of answered) {
       if (answer.kind === 'table' && want.kind === 'table') {
         this.tables.set(want.table, { rows: answer.rows, byId: new Map(answer.rows.map((r) => [r.id, r])) });
       } else if (answer.kind === 'row' && want.kind === 'row') {
         this.setRow(want.table, want.id, answer.row);
       } else {
-        if (answer.kind === 'page' && want.kind === 'page') {
-          const table = tableOfField(want.field);
-          if (table) for (const row of answer.rows) this.setRow(table, row.id, row);
-        }
+        const table = 'rows' in answer || answer.kind === 'last' ? tableOf(want) : null;
+        const rows = 'rows' in answer ? answer.rows : answer.kind === 'last' && answer.row ? [answer.row] : [];
+        if (table) for (const row of rows) this.setRow(table, row.id, row);
         this.answers.set(wantKey(want), answer);
       }
     }

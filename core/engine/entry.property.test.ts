@@ -31,8 +31,24 @@ const formula = (i: number): fc.Arbitrary<string> =>
     fc.tuple(operand(i), operand(i), operand(i)).map(([a, b, c]) => `IF(${a} > ${b}, ${c}, ${a})`),
     fc.array(operand(i), { minLength: 1, maxLength: 4 }).map((xs) => `SUM(${xs.join(', ')})`),
     fc.tuple(operand(i), operand(i)).map(([a, b]) => `COALESCE(${a}, ROUND(${b}, 1))`),
+    operand(i).map((a) => `PICK(species, choice.genus = genus AND choice.storage_c > ${a}).germination_days`),
+    operand(i).map((a) => `SUM(GATHER(species, choice.storage_c < ${a}).germination_days)`),
   );
-const numberField = (i: number): fc.Arbitrary<object> =>
+const spreads = (i: number, count: number): fc.Arbitrary<object[]> =>
+  i + 1 >= count
+    ? fc.constant([])
+    : fc.array(
+        fc.record({
+          field: fc.integer({ min: i + 1, max: count - 1 }).map((k) => `n${k}`),
+          formula: fc.option(formula(i + 1), { nil: null }),
+          when: fc.option(
+            operand(i).map((x) => `n${i} > ${x}`),
+            { nil: null },
+          ),
+        }),
+        { maxLength: 2 },
+      );
+const numberField = (i: number, count: number): fc.Arbitrary<object> =>
   fc
     .record({
       kind: fc.constantFrom('none', 'none', 'default', 'prefill', 'calculation'),
@@ -43,12 +59,14 @@ const numberField = (i: number): fc.Arbitrary<object> =>
         { nil: null, freq: 4 },
       ),
       hiddenValue: fc.constantFrom('keep', 'clear'),
+      spreads: spreads(i, count),
     })
-    .map(({ kind, text, typedOver, shown, hiddenValue }) => ({
+    .map(({ kind, text, typedOver, shown, hiddenValue, spreads: others }) => ({
       label: `N${i}`,
       type: 'number',
       shown,
       hiddenValue,
+      spreads: others,
       value: kind === 'none' ? null : { kind, formula: text, ...(kind === 'prefill' ? { typedOver } : {}) },
     }));
 const behaviour = fc.record({
@@ -71,7 +89,7 @@ const edit = (count: number): fc.Arbitrary<Edit> =>
 const generated: fc.Arbitrary<Generated> = fc.integer({ min: 2, max: 9 }).chain((count) =>
   fc
     .record({
-      numbers: fc.tuple(...Array.from({ length: count }, (_, i) => numberField(i))),
+      numbers: fc.tuple(...Array.from({ length: count }, (_, i) => numberField(i, count))),
       genus: behaviour,
       species: behaviour,
       edits: fc.array(edit(count), { maxLength: 12 }),

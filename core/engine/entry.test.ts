@@ -184,7 +184,7 @@ describe('a new entry', () => {
 
 describe('large sources', () => {
   /** Answers as a server would that narrows by SQL: one question at a time. */
-  const narrowed = (entry: ReturnType<typeof openSettled>, want: Extract<Want, { params: unknown }>): Row[] => {
+  const narrowed = (entry: ReturnType<typeof openSettled>, want: Extract<Want, { open: unknown }>): Row[] => {
     const part = (row: Row): boolean => want.field !== 'genus' || want.open.length > 0 || row.family === want.params[0];
     const below = (row: Row): boolean => want.field !== 'species' || want.open.includes(0) || row.genus === want.params[0];
     const table = entry.plan.fields[entry.slot(want.field)]?.choices?.table ?? '';
@@ -196,7 +196,7 @@ describe('large sources', () => {
       if (rounds > 20) throw new Error('keeps wanting');
       entry.supply(
         entry.wants.map((want): Answered => {
-          if (want.kind === 'table' || want.kind === 'row') return answer([want])[0]!;
+          if (!('open' in want)) return answer([want])[0]!;
           const rows = narrowed(entry, want);
           if (want.kind === 'count')
             return { want, answer: { kind: 'count', total: rows.length, capped: false, only: rows.length === 1 ? rows[0]!.id : null } };

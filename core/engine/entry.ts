@@ -1,39 +1,20 @@
-import { waitingParts } from '../choices/narrowing.ts';
 import { fitProblem, fitValue } from '../form/fit.ts';
 import type { Env } from '../formula/env.ts';
-import { type Result, Waiting, isDatum } from '../formula/errors.ts';
-import { type Datum, type Row, same } from '../values/types.ts';
+import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
+import { type Row, same } from '../values/types.ts';
 import { DataCache } from './cache.ts';
-import { storedOf } from './candidates.ts';
-import { waitsHidden } from './compile.ts';
-import { Heap } from './graph.ts';
-import { BEFORE_OFFER, type OfferWorld, offerNow } from './offers.ts';
-import { NO_ORIGIN, type Origin, firstOrigin, isPersons } from './origin.ts';
-import type { CellKind, Plan, PlanField } from './plan.ts';
-import type { Cause, CellChange, Change, CheckState, Edit, Offer, RefusedEdit, ValueState } from './state.ts';
-import { CALCULATED, PREFILLED, UNSET, filled } from './values.ts';
+import { type Frame } from './frame.ts';
+import { NO_ORIGIN, type Origin } from './origin.ts';
+import type { Plan, PlanField, PlanLines } from './plan.ts';
+import { type Cause, type Change, type CheckState, type Edit, type Offer, type RefusedEdit, type ValueState } from './state.ts';
+import { type EntryContext, Settling, type StoredRecord } from './settling.ts';
 import { type Answered, type ListAsked, type Want, wantKey } from './wants.ts';
 
-/** What the host knows when an entry opens; read once. */
-export interface EntryContext {
-  readonly mode: 'new' | 'edit' | 'view';
-  readonly today: string;
-  readonly now: string;
-  readonly me: number | null;
-  readonly url?: Readonly<Record<string, string>>;
-}
-
-/** A stored record as an entry opens it: values by column, origins by field. */
-export interface StoredRecord {
-  readonly values: Readonly<Record<string, Datum>>;
-  readonly origins: Readonly<Record<string, Origin>>;
-}
-
-type Reason = 'open' | 'change';
-/** How many calls the trace keeps: enough to read, not so many that a long session grows. */
-const TRACE_DEPTH = 100;
 /** Stands for the filling up in the register of wants by cell. */
 const FILL_UPS = -1;
+/** Stands for what changes by hand set in other fields. */
+const SPREADS = -2;
+
 /** Opens an entry and settles it. Without a record it is new. Cost: every cell once. */
 export function openEntry(
   plan: Plan,
@@ -48,68 +29,13 @@ export function openEntry(
  * A record while it is being typed. It changes only through `apply`, `supply` and `retry`; each settles and gives
  * back what changed. It never waits: what it lacks stands in `wants`.
  */
-export class Entry {
-  private readonly states: ValueState[];
-  private readonly values: Result[];
-  private readonly offers: (Offer | null)[];
-  private readonly shownStates: boolean[];
-  private readonly requiredStates: boolean[];
-  private readonly lockedStates: boolean[];
-  private readonly checkStates: (readonly CheckState[])[];
-  private readonly env: Env;
-  private readonly world: OfferWorld;
-
-  private readonly dirty = new Heap();
-  private readonly reasons: (Reason | null)[];
-  private readonly causes: (Cause | null)[];
-  private readonly wantsByCell = new Map<number, Map<string, Want>>();
-  private collecting: Map<string, Want> | null = null;
-  private readonly fillUps: number[] = [];
-  private changes: CellChange[] = [];
-  private computed = 0;
+export class Entry extends Settling {
   private readonly edits: Edit[] = [];
-  private readonly history: Change[] = [];
+  private spreading: { frame: Frame; field: PlanField }[] = [];
 
-  constructor(
-    readonly plan: Plan,
-    readonly context: EntryContext,
-    readonly cache: DataCache,
-    record: StoredRecord | null,
-  ) {
-    const { fields, cells } = plan;
-    this.states = fields.map((f) => this.initial(f, record));
-    this.values = this.states.map((s) => s.value);
-    this.offers = fields.map((f) => (f.choices ? BEFORE_OFFER : null));
-    this.shownStates = fields.map(() => true);
-    this.requiredStates = fields.map(() => false);
-    this.lockedStates = fields.map(() => false);
-    this.checkStates = fields.map(() => []);
-    this.reasons = cells.map(() => null);
-    this.causes = cells.map(() => null);
-    this.env = {
-      values: this.values,
-      candidate: null,
-      params: [],
-      today: context.today,
-      now: context.now,
-      me: context.me,
-      mode: context.mode,
-      url: context.url ?? {},
-      row: (table, id) => this.readRow(table, id),
-    };
-    this.world = { plan, env: this.env, values: this.values, cache, want: (want) => this.want(want) };
-    for (const cell of cells) this.mark(cell.id, 'open', { kind: 'open' });
+  constructor(plan: Plan, context: EntryContext, cache: DataCache, record: StoredRecord | null) {
+    super(plan, context, cache, record);
     this.settle({ kind: 'open' });
-  }
-
-  private initial(field: PlanField, record: StoredRecord | null): ValueState {
-    const column = field.definition.column;
-    if (record && column) {
-      const was = record.origins[field.key];
-      const origin: Origin = { kind: 'stored', was: was ? firstOrigin(was) : { kind: 'typed' } };
-      return { ...UNSET, value: record.values[column] ?? null, origin, done: true };
-    }
-    return { ...UNSET, pending: field.value?.kind === 'default' };
   }
 
   // ---- reading ----
@@ -129,35 +55,54 @@ export class Entry {
     if (slot === undefined) throw new RangeError(`The form has no field “${field}”.`);
     return slot;
   }
+  field = (path: string): PlanField => this.plan.fields[this.slot(path)] as PlanField;
 
-  state(field: string): ValueState {
-    return this.states[this.slot(field)] as ValueState;
+  private frame(field: PlanField, line: number | null): Frame {
+    if (field.group === null) return this.root;
+    const frame = line === null ? undefined : this.lineFrames.get(field.group, line);
+    if (!frame) throw new RangeError(`There is no line ${line ?? ''} of “${field.key}”.`);
+    return frame;
+  }
+  private at<T>(path: string, line: number | null, of: (frame: Frame) => readonly T[]): T {
+    const field = this.field(path);
+    return of(this.frame(field, line))[field.at] as T;
   }
 
-  value(field: string): Result {
-    return this.state(field).value;
-  }
+  // `line` names the line for a field of lines
 
-  offer(field: string): Offer | null {
-    return this.offers[this.slot(field)] ?? null;
-  }
+  state = (field: string, line: number | null = null): ValueState => this.at(field, line, (f) => f.states);
+  value = (field: string, line: number | null = null): Result => this.state(field, line).value;
+  offer = (field: string, line: number | null = null): Offer | null => this.at(field, line, (f) => f.offers);
+  checks = (field: string, line: number | null = null): readonly CheckState[] => this.at(field, line, (f) => f.checks);
 
-  isShown = (field: string): boolean => this.shownStates[this.slot(field)] ?? true;
+  isShown = (field: string, line: number | null = null): boolean => this.at(field, line, (f) => f.shown);
   /** A hidden field is never required. */
-  isRequired = (field: string): boolean => (this.requiredStates[this.slot(field)] ?? false) && this.isShown(field);
+  isRequired = (field: string, line: number | null = null): boolean => this.at(field, line, (f) => f.required) && this.isShown(field, line);
   /** Calculations are locked: nobody types them. */
-  isLocked(field: string): boolean {
-    const slot = this.slot(field);
-    return (
-      (this.lockedStates[slot] ?? false) || this.plan.fields[slot]?.definition.value?.kind === 'calculation' || this.context.mode === 'view'
-    );
+  isLocked = (field: string, line: number | null = null): boolean =>
+    this.at(field, line, (f) => f.locked) || this.field(field).definition.value?.kind === 'calculation' || this.context.mode === 'view';
+
+  /** The ids of a group's lines, in order. Throws RangeError when the form has no such lines. */
+  lines(key: string): readonly number[] {
+    return this.lineFrames.ids(this.group(key).group);
   }
-  checks = (field: string): readonly CheckState[] => this.checkStates[this.slot(field)] ?? [];
+  linesShown = (key: string): boolean => this.lineFrames.shown(this.group(key).group);
+  /** Whether nobody has entered anything in a line: it is neither judged nor saved. */
+  isBlankLine = (key: string, line: number): boolean => this.lineFrames.get(this.group(key).group, line)?.isBlank ?? true;
+  /** An id for a line to be added: one that no line has or had. */
+  freeLine = (key: string): number => this.lineFrames.free(this.group(key).group);
+
+  group(key: string): PlanLines {
+    const group = this.plan.lines.find((l) => l.key === key);
+    if (!group) throw new RangeError(`The form has no lines “${key}”.`);
+    return group;
+  }
 
   /** The values as formulas read them, for explanations. */
   get environment(): Env {
-    return this.env;
+    return this.root.env;
   }
+  environmentOf = (field: string, line: number | null): Env => this.frame(this.field(field), line).env;
 
   /** Everything still lacking, each want once. */
   get wants(): readonly Want[] {
@@ -167,8 +112,8 @@ export class Entry {
   }
 
   /** Whether the field's value stays a person's although a prefill would give another. */
-  differs(field: string): boolean {
-    const { value, suggestion, origin } = this.state(field);
+  differs(field: string, line: number | null = null): boolean {
+    const { value, suggestion, origin } = this.state(field, line);
     return (
       suggestion !== undefined &&
       isDatum(suggestion) &&
@@ -179,8 +124,8 @@ export class Entry {
   }
 
   /** The list a field shows, as list wants carry it. */
-  asked(field: string): ListAsked {
-    const offer = this.offer(field);
+  asked(field: string, line: number | null = null): ListAsked {
+    const offer = this.offer(field, line);
     return { field, params: offer?.params ?? [], open: offer?.open ?? [] };
   }
 
@@ -192,7 +137,7 @@ export class Entry {
     for (const edit of edits) {
       const message = this.editProblem(edit);
       if (message !== null) {
-        refused.push({ field: edit.field, message });
+        refused.push({ field: edit.field, line: edit.line ?? null, message });
         continue;
       }
       this.edits.push(edit);
@@ -204,24 +149,36 @@ export class Entry {
 
   /** Why an edit may not be made, as a sentence; null when it may. The same check serves the screen and the server. */
   editProblem(edit: Edit): string | null {
+    if (edit.kind === 'addLine' || edit.kind === 'removeLine' || edit.kind === 'moveLine') {
+      const lines = this.plan.lines.find((l) => l.key === edit.field);
+      if (!lines) return `The form has no lines “${edit.field}”.`;
+      return this.context.mode === 'view' ? `${lines.definition.label} cannot be changed here.` : this.lineFrames.problem(edit, lines);
+    }
     const slot = this.plan.slots.get(edit.field);
     const field = slot === undefined ? undefined : this.plan.fields[slot];
     if (!field) return `The form has no field “${edit.field}”.`;
     const { label } = field.definition;
+    const line = edit.line ?? null;
+    if (field.group !== null && !this.lineFrames.get(field.group, line ?? 0)) return `The line of ${label} is not there any more.`;
     if (edit.kind === 'takeSuggestion')
-      return this.state(edit.field).suggestion === undefined ? `${label} has no suggestion to take.` : null;
+      return this.state(edit.field, line).suggestion === undefined ? `${label} has no suggestion to take.` : null;
     if (field.definition.value?.kind === 'calculation') return `${label} is calculated and cannot be typed.`;
-    if (this.isLocked(edit.field)) return `${label} is locked.`;
+    if (this.isLocked(edit.field, line)) return `${label} is locked.`;
     return edit.kind === 'set' ? fitProblem(field.definition, field.column, edit.value) : null;
   }
 
   /** Takes answers in and settles on. Answers to questions no longer asked stay in the cache and change nothing. */
   supply(answered: readonly Answered[]): Change {
-    this.cache.supply(answered, (field) => this.plan.fields[this.plan.slots.get(field) ?? -1]?.choices?.table ?? null);
+    this.cache.supply(answered, (want) => tableOfWant(this.plan, want));
     const keys = new Set(answered.map((a) => wantKey(a.want)));
-    for (const [cell, wants] of [...this.wantsByCell]) {
-      if ([...wants.keys()].some((k) => keys.has(k)))
-        this.mark(cell, this.reasons[cell] ?? this.waitingSince.get(cell) ?? 'change', { kind: 'supply' });
+    for (const [key, wants] of [...this.wantsByCell]) {
+      if (key < 0 || ![...wants.keys()].some((k) => keys.has(k))) continue;
+      const cell = Math.floor(key / this.frames);
+      const frame = this.frameNumbered(key);
+      if (frame)
+        this.mark(frame, cell, frame.reasons[this.plan.cells[cell]?.local ?? 0] ?? this.waitingSince.get(key) ?? 'change', {
+          kind: 'supply',
+        });
     }
     return this.settle({ kind: 'supply' });
   }
@@ -229,15 +186,16 @@ export class Entry {
   /** Asks again for what failed. */
   retry(): Change {
     this.cache.forgetFailures();
-    for (const { choices, slot } of this.plan.fields) {
-      if (choices && this.offers[slot]?.status === 'failed') this.markOwn('choices', slot, 'change', { kind: 'supply' });
-    }
+    this.eachField((field, frame) => {
+      if (frame.offers[field.at]?.status === 'failed') this.markOwn(frame, 'choices', field, 'change', { kind: 'supply' });
+      if (wasNotHad(frame.values[field.at] ?? null)) this.markOwn(frame, 'value', field, 'change', { kind: 'supply' });
+    });
     return this.settle({ kind: 'supply' });
   }
 
   /** Computes every cell anew; for tests and for proving that nothing was missed. A settled entry gives no changes. */
   recomputeAll(): Change {
-    for (const cell of this.plan.cells) this.mark(cell.id, 'open', { kind: 'open' });
+    for (const cell of this.plan.cells) for (const frame of this.framesOf(cell.group)) this.mark(frame, cell.id, 'open', { kind: 'open' });
     this.run();
     const change: Change = { what: { kind: 'supply' }, changes: this.changes, computed: this.computed, refused: [] };
     this.changes = [];
@@ -245,344 +203,187 @@ export class Entry {
     return change;
   }
 
+  /** Every field in every frame: those of the form, then those of each line. */
+  eachField(visit: (field: PlanField, frame: Frame) => void): void {
+    for (const field of this.plan.own) visit(field, this.root);
+    for (const { group } of this.plan.lines)
+      for (const frame of this.lineFrames.of(group)) for (const field of frame.fields) visit(field, frame);
+  }
+
   private perform(edit: Edit): void {
-    const slot = this.slot(edit.field);
-    const field = this.plan.fields[slot] as PlanField;
-    const state = this.states[slot] as ValueState;
+    if (edit.kind === 'addLine' || edit.kind === 'removeLine' || edit.kind === 'moveLine') {
+      this.changeLines(edit);
+      return;
+    }
+    const field = this.field(edit.field);
+    const frame = this.frame(field, edit.line ?? null);
+    const state = frame.states[field.at] as ValueState;
     const cause: Cause = { kind: 'edit' };
-    const offerKey = this.offers[slot]?.key ?? null;
-    const offerOpen = this.offers[slot]?.open ?? [];
+    const offerKey = frame.offers[field.at]?.key ?? null;
+    const offerOpen = frame.offers[field.at]?.open ?? [];
     if (edit.kind === 'takeSuggestion') {
       const value = state.suggestion ?? null;
       const calculated = field.value?.kind === 'calculation';
       const origin: Origin = calculated ? { kind: 'calculation' } : value === null ? NO_ORIGIN : { kind: 'prefill' };
-      this.setState(slot, { ...state, value, origin, gone: false, offerKey, offerOpen }, cause, 'change');
-      this.markOwn('value', slot, 'change', cause);
+      this.setState(frame, field, { ...state, value, origin, gone: false, offerKey, offerOpen }, cause, 'change');
+      if (!same(state.value, value)) this.spreading.push({ frame, field });
+      this.markOwn(frame, 'value', field, 'change', cause);
       return;
     }
     const value = edit.kind === 'clear' ? null : fitValue(field.definition, field.column, edit.value);
-    const origin: Origin = { kind: value === null ? 'emptied' : field.choices ? 'chosen' : 'typed' };
-    this.setState(slot, { ...state, value, origin, gone: false, offerKey, offerOpen, pending: false }, cause, 'change');
-    if (value !== null && field.choices) this.fillUps.push(slot);
+    const by = edit.kind === 'set' ? edit.by : undefined;
+    const origin: Origin = { kind: value === null ? 'emptied' : (by ?? (field.choices ? 'chosen' : 'typed')) };
+    this.setState(frame, field, { ...state, value, origin, gone: false, offerKey, offerOpen, pending: false }, cause, 'change');
+    if (!same(state.value, value)) this.spreading.push({ frame, field });
+    if (value !== null && field.choices) this.fillUps.push({ frame, field });
     // judged once everything above has settled: a forged choice is flagged, a hidden field cleared
-    this.markOwn('value', slot, 'change', cause);
+    this.markOwn(frame, 'value', field, 'change', cause);
     this.runFillUps();
+  }
+
+  private changeLines(edit: Extract<Edit, { kind: 'addLine' | 'removeLine' | 'moveLine' }>): void {
+    const { group, key } = this.group(edit.field);
+    const from = this.lineFrames.ids(group).length;
+    const cause: Cause = { kind: 'edit' };
+    if (edit.kind === 'addLine') {
+      const frame = this.lineFrames.add(group, edit.line, edit.at ?? null);
+      for (const cell of this.plan.cells) if (cell.group === group) this.mark(frame, cell.id, 'change', cause);
+    } else if (edit.kind === 'removeLine') {
+      const frame = this.lineFrames.remove(group, edit.line);
+      for (const wanted of [...this.wantsByCell.keys()])
+        if (wanted >= 0 && wanted % this.frames === frame.no) this.wantsByCell.delete(wanted);
+    } else this.lineFrames.move(group, edit.line, edit.to);
+    this.changes.push({ field: key, line: edit.line, cell: 'lines', cause, from, to: this.lineFrames.ids(group).length, origin: null });
+    this.markDependents(this.root, 'lines', group, key, 'change');
+  }
+
+  protected get hasEffects(): boolean {
+    return this.fillUps.length > 0 || this.spreading.length > 0;
+  }
+  protected runEffects(): void {
+    if (this.fillUps.length) this.runFillUps();
+    // what is set elsewhere is computed from settled values
+    if (!this.dirty.size) this.runSpreads();
+  }
+
+  /** What a change by hand sets and clears in other fields, and what those set in turn. */
+  private runSpreads(): void {
+    const later: typeof this.spreading = [];
+    this.collecting = null;
+    for (let next = this.spreading.shift(); next; next = this.spreading.shift()) {
+      const { frame, field } = next;
+      if (frame.alive && this.spread(frame, field) === 'waiting') later.push(next);
+      // each settles before the next is computed
+      if (this.dirty.size) break;
+    }
+    if (this.collecting) this.wantsByCell.set(SPREADS, this.collecting);
+    else this.wantsByCell.delete(SPREADS);
+    this.collecting = null;
+    this.spreading.push(...later);
+  }
+
+  private spread(frame: Frame, field: PlanField): 'done' | 'waiting' {
+    const effects: { target: PlanField; value: Result }[] = [];
+    for (const { slot, formula, when } of field.spreads) {
+      const met = when ? when.run(frame.env) : true;
+      const value = met === true && formula ? formula.run(frame.env) : null;
+      if (met instanceof Waiting || value instanceof Waiting) return 'waiting';
+      if (met === true) effects.push({ target: this.plan.fields[slot] as PlanField, value });
+    }
+    for (const { target, value } of effects) {
+      const home = target.group === null ? this.root : frame;
+      const before = home.states[target.at] as ValueState;
+      const fitted = isDatum(value) ? fitValue(target.definition, target.column, value) : value;
+      const origin: Origin = { kind: 'spread', from: field.key };
+      const cause: Cause = { kind: 'cell', field: field.key, cell: 'value' };
+      const changed = !same(before.value, fitted);
+      if (!changed && before.origin.kind === 'spread') continue;
+      this.setState(home, target, { ...before, value: fitted, origin, gone: false, offerKey: null, pending: false }, cause, 'change');
+      this.markOwn(home, 'value', target, 'change', cause);
+      if (fitted !== null && target.choices) this.fillUps.push({ frame: home, field: target });
+      if (changed && target.spreads.length) this.spreading.push({ frame: home, field: target });
+    }
+    return 'done';
+  }
+
+  /** The numbers of series that values rest on: what a save takes. By the name of the series. */
+  get seriesTaken(): ReadonlyMap<string, number> {
+    const taken = new Map<string, number>();
+    for (const [key, numbers] of this.seriesRead) {
+      const frame = this.frameNumbered(key);
+      const field = this.plan.fields[this.plan.cells[Math.floor(key / this.frames)]?.slot ?? -1];
+      const state = field && frame?.alive ? frame.states[field.at] : undefined;
+      if (state?.value !== null && state?.origin.kind === 'default') for (const [name, number] of numbers) taken.set(name, number);
+    }
+    return taken;
+  }
+  /** Feeds that a value waits for. */
+  get feedsAwaited(): ReadonlySet<string> {
+    const awaited = new Set<string>();
+    for (const [key, wants] of this.wantsByCell) {
+      if (key >= 0 && this.plan.cells[Math.floor(key / this.frames)]?.kind !== 'value') continue;
+      for (const want of wants.values()) if (want.kind === 'feed') awaited.add(want.feed);
+    }
+    return awaited;
   }
 
   /** Choosing a row first fills the empty fields that its narrowing equates, and so on upwards. */
   private runFillUps(): void {
-    const later: number[] = [];
+    const later: { frame: Frame; field: PlanField }[] = [];
     this.collecting = null;
-    for (let slot = this.fillUps.pop(); slot !== undefined; slot = this.fillUps.pop()) {
-      const field = this.plan.fields[slot] as PlanField;
-      if (!field.choices?.source.fillUp || !field.choices.narrowing?.parts.some((p) => p.equates)) continue;
-      const row = this.candidateRow(field, this.states[slot]?.value ?? null);
+    for (let next = this.fillUps.pop(); next !== undefined; next = this.fillUps.pop()) {
+      const { frame, field } = next;
+      if (!frame.alive || !field.choices?.source.fillUp || !field.choices.narrowing?.parts.some((p) => p.equates)) continue;
+      const row = this.candidateRow(frame, field, frame.states[field.at]?.value ?? null);
       if (row instanceof Waiting) {
-        later.push(slot);
+        later.push(next);
         continue;
       }
-      if (!row) continue;
-      for (const part of field.choices.narrowing?.parts ?? []) {
-        if (!part.equates) continue;
-        const above = this.states[part.equates.slot] as ValueState;
-        if (above.value !== null) continue;
-        this.env.candidate = row;
-        const value = part.equates.candidate(this.env);
-        this.env.candidate = null;
-        if (value === null || !isDatum(value)) continue;
-        const parent = this.plan.fields[part.equates.slot] as PlanField;
-        // a calculated parent follows its own formula
-        if (parent.value?.kind === 'calculation') continue;
-        this.setState(
-          parent.slot,
-          { ...above, value, origin: { kind: 'filledUp', from: field.key }, gone: false, offerKey: null, pending: false },
-          { kind: 'cell', field: field.key, cell: 'value' },
-          'change',
-        );
-        this.markOwn('value', parent.slot, 'change', { kind: 'cell', field: field.key, cell: 'value' });
-        // the list below was narrowed by what it itself filled: that is no change of its driver
-        this.states[slot] = { ...(this.states[slot] as ValueState), offerKey: null };
-        this.fillUps.push(parent.slot);
-      }
+      if (row) this.fillUp(frame, field, row);
     }
     // what could not go on for want of a row goes on when the row comes
     this.fillUps.push(...later);
     if (this.collecting) this.wantsByCell.set(FILL_UPS, this.collecting);
     else this.wantsByCell.delete(FILL_UPS);
     this.collecting = null;
-    for (const slot of this.heldBack) if (!later.includes(slot)) this.markOwn('value', slot, 'change', { kind: 'supply' });
+    for (const held of this.heldBack)
+      if (held.frame.alive && !later.some((l) => l.frame === held.frame && l.field === held.field))
+        this.markOwn(held.frame, 'value', held.field, 'change', { kind: 'supply' });
     this.heldBack = later;
   }
-  /** fields whose filling up waits for a row; until then their own lists cannot judge them */
-  private heldBack: readonly number[] = [];
 
-  /** The row (or option) that a choice field's value stands for. */
-  private candidateRow(field: PlanField, value: Result): Row | null | Waiting {
-    if (!field.choices || !isDatum(value) || value === null) return null;
-    const { options, table, stores } = field.choices;
-    if (options) return options.find((r) => r.value === value) ?? null;
-    return stores === 'row' && table !== null && typeof value === 'number' ? this.readRow(table, value) : null;
-  }
-
-  // ---- settling ----
-
-  private mark(cell: number, reason: Reason, cause: Cause): void {
-    if (this.reasons[cell] === null) {
-      this.dirty.push(cell);
-      this.reasons[cell] = reason;
-      this.causes[cell] = cause;
-    } else if (reason === 'change') this.reasons[cell] = 'change';
-  }
-
-  private markOwn(kind: CellKind, slot: number, reason: Reason, cause: Cause): void {
-    const cell = this.plan.cellOf[kind][slot] as number;
-    if (cell >= 0) this.mark(cell, reason, cause);
-  }
-
-  private markDependents(kind: CellKind, slot: number, reason: Reason): void {
-    const cell = this.plan.cellOf[kind][slot] as number;
-    if (cell < 0) return;
-    const cause: Cause = { kind: 'cell', field: (this.plan.fields[slot] as PlanField).key, cell: kind };
-    for (const dependent of this.plan.dependents[cell] ?? []) this.mark(dependent, reason, cause);
-  }
-
-  private settle(what: Change['what']): Change {
-    this.run();
-    return this.finish(what, []);
-  }
-
-  private finish(what: Change['what'], refused: readonly RefusedEdit[]): Change {
-    const change: Change = { what, changes: this.changes, computed: this.computed, refused };
-    this.changes = [];
-    this.computed = 0;
-    if (change.changes.length || what.kind !== 'supply') {
-      this.history.push(change);
-      if (this.history.length > TRACE_DEPTH) this.history.shift();
-    }
-    return change;
-  }
-
-  /** Computes dirty cells in dependency order until none is left. */
-  private run(): void {
-    for (;;) {
-      for (let cell = this.dirty.pop(); cell !== undefined; cell = this.dirty.pop()) this.computeCell(cell);
-      if (!this.fillUps.length) return;
-      this.runFillUps();
-      if (!this.dirty.size) return;
+  private fillUp(frame: Frame, field: PlanField, row: Row): void {
+    for (const part of field.choices?.narrowing?.parts ?? []) {
+      if (!part.equates) continue;
+      const parent = this.plan.fields[part.equates.slot] as PlanField;
+      const home = parent.group === null ? this.root : frame;
+      const above = home.states[parent.at] as ValueState;
+      if (above.value !== null) continue;
+      frame.env.candidate = row;
+      const value = part.equates.candidate(frame.env);
+      frame.env.candidate = null;
+      if (value === null || !isDatum(value)) continue;
+      // a calculated parent follows its own formula
+      if (parent.value?.kind === 'calculation') continue;
+      const cause: Cause = { kind: 'cell', field: field.key, cell: 'value' };
+      const origin: Origin = { kind: 'filledUp', from: field.key };
+      this.setState(home, parent, { ...above, value, origin, gone: false, offerKey: null, pending: false }, cause, 'change');
+      this.markOwn(home, 'value', parent, 'change', cause);
+      // the list below was narrowed by what it itself filled: that is no change of its driver
+      frame.states[field.at] = { ...(frame.states[field.at] as ValueState), offerKey: null };
+      this.fillUps.push({ frame: home, field: parent });
     }
   }
+}
 
-  private readonly waitingSince = new Map<number, Reason>();
+export type { EntryContext, StoredLine, StoredRecord } from './settling.ts';
 
-  private computeCell(cell: number): void {
-    const { kind, slot } = this.plan.cells[cell] as { kind: CellKind; slot: number };
-    const reason = this.reasons[cell] ?? 'change';
-    const cause = this.causes[cell] ?? { kind: 'open' };
-    this.reasons[cell] = null;
-    this.causes[cell] = null;
-    this.computed++;
-    this.collecting = null;
-    const field = this.plan.fields[slot] as PlanField;
-    switch (kind) {
-      case 'shown':
-        this.setFlag(this.shownStates, kind, field, this.computeShown(field), cause, reason);
-        break;
-      case 'required':
-        this.setFlag(this.requiredStates, kind, field, field.required?.run(this.env) === true, cause, reason);
-        break;
-      case 'locked':
-        this.setFlag(this.lockedStates, kind, field, field.locked?.run(this.env) === true, cause, reason);
-        break;
-      case 'checks':
-        this.computeChecks(field, cause);
-        break;
-      case 'choices':
-        this.computeChoices(field, cause, reason);
-        break;
-      case 'value':
-        this.computeValue(field, cause, reason);
-        break;
-    }
-    const wants = this.collecting as Map<string, Want> | null;
-    this.collecting = null;
-    if (wants) {
-      this.wantsByCell.set(cell, wants);
-      this.waitingSince.set(cell, reason);
-    } else if (this.wantsByCell.size) {
-      this.wantsByCell.delete(cell);
-      this.waitingSince.delete(cell);
-    }
-  }
+/** A value that could not be looked up, and may be had when asked again. */
+const wasNotHad = (value: Result): boolean => value instanceof FormulaError && value.code === 'notAvailable';
 
-  private want(want: Want): void {
-    this.collecting ??= new Map();
-    this.collecting.set(wantKey(want), want);
-  }
-
-  private readRow(table: string, id: number): Row | null | Waiting {
-    const row = this.cache.row(table, id);
-    if (row !== undefined) return row;
-    const known = this.plan.tables.get(table);
-    if (!known) return null;
-    this.want(known.large ? { kind: 'row', table, id } : { kind: 'table', table });
-    return Waiting.value;
-  }
-
-  private computeShown(field: PlanField): boolean {
-    if (!field.shown.every((f) => f.run(this.env) === true)) return false;
-    return !(waitsHidden(field) && waitingParts(field.choices?.narrowing ?? null, this.values).size > 0);
-  }
-
-  private setFlag(flags: boolean[], cell: CellKind, field: PlanField, to: boolean, cause: Cause, reason: Reason): void {
-    const from = flags[field.slot] as boolean;
-    if (from === to) return;
-    flags[field.slot] = to;
-    this.changes.push({ field: field.key, cell, cause, from, to, origin: null });
-    this.markDependents(cell, field.slot, reason);
-  }
-
-  private computeChecks(field: PlanField, cause: Cause): void {
-    const held: CheckState[] = [];
-    for (const check of field.checks)
-      if (check.when.run(this.env) === true) held.push({ message: check.message, severity: check.severity });
-    const before = this.checkStates[field.slot] ?? [];
-    if (before.length === held.length && before.every((c, i) => c.message === held[i]?.message)) return;
-    this.checkStates[field.slot] = held;
-    const text = (list: readonly CheckState[]): Result => list.map((c) => c.message).join(' ') || null;
-    this.changes.push({ field: field.key, cell: 'checks', cause, from: text(before), to: text(held), origin: null });
-  }
-
-  // ---- choices ----
-
-  private computeChoices(field: PlanField, cause: Cause, reason: Reason): void {
-    const before = this.offers[field.slot] as Offer;
-    const offer = offerNow(field, this.world);
-    this.offers[field.slot] = offer;
-    const sameRows =
-      before.rows === offer.rows || (before.rows?.length === offer.rows?.length && before.rows?.every((r, i) => r === offer.rows?.[i]));
-    if (before.key === offer.key && before.status === offer.status && before.total === offer.total && sameRows) return;
-    const count = (o: Offer): Result => (o.status === 'ready' ? o.total : null);
-    this.changes.push({ field: field.key, cell: 'choices', cause, from: count(before), to: count(offer), origin: null });
-    this.markDependents('choices', field.slot, reason);
-  }
-
-  /** Whether a value is among the choices now; Waiting when that is still being asked. */
-  private isOffered(field: PlanField, value: Datum): boolean | Waiting {
-    const offer = this.offers[field.slot] as Offer;
-    if (offer.status === 'loading' || offer.status === 'failed') return Waiting.value;
-    if (offer.status === 'waiting') return false;
-    if (offer.rows) return offer.rows.some((r) => storedOf(field, r) === value);
-    if (typeof value !== 'number' && typeof value !== 'string') return false;
-    const want: Want = { kind: 'offered', field: field.key, params: offer.params, open: offer.open, value };
-    const answer = this.cache.answer(want);
-    if (answer?.kind === 'offered') return answer.offered;
-    this.want(want);
-    return Waiting.value;
-  }
-
-  // ---- values ----
-
-  private setState(slot: number, next: ValueState, cause: Cause, reason: Reason): void {
-    const before = this.states[slot] as ValueState;
-    const field = this.plan.fields[slot] as PlanField;
-    this.states[slot] = next;
-    const valueChanged = !same(before.value, next.value);
-    const looksChanged =
-      before.origin.kind !== next.origin.kind || before.gone !== next.gone || !same(before.suggestion ?? null, next.suggestion ?? null);
-    if (!valueChanged && !looksChanged) return;
-    this.changes.push({ field: field.key, cell: 'value', cause, from: before.value, to: next.value, origin: next.origin });
-    if (!valueChanged) return;
-    this.values[slot] = next.value;
-    this.markDependents('value', slot, reason);
-  }
-
-  private computeValue(field: PlanField, cause: Cause, reason: Reason): void {
-    const before = this.states[field.slot] as ValueState;
-    const cleared = !this.shownStates[field.slot] && field.definition.hiddenValue === 'clear';
-    // a default is kept for the moment the field is first shown
-    let next = cleared && before.pending ? before : this.formulaValue(field, before, reason);
-    if (field.choices) next = this.treatChoice(field, next, reason);
-    if (cleared && (next.value !== null || before.origin.kind === 'hidden')) {
-      next = { ...next, value: null, origin: { kind: 'hidden' }, gone: false };
-    }
-    // scratch fields are computed afresh whenever an entry opens: that is no change of the record
-    const onward: Reason = reason === 'open' && !field.definition.column ? 'open' : 'change';
-    const taken =
-      next.value !== before.value && (next.origin.kind === 'onlyOne' || next.origin.kind === 'prefill' || next.origin.kind === 'default');
-    this.setState(field.slot, next, cause, onward);
-    if (taken && field.choices && next.value !== null) this.fillUps.push(field.slot);
-  }
-
-  /** The value as the field's default, prefill or calculation has it. */
-  private formulaValue(field: PlanField, before: ValueState, reason: Reason): ValueState {
-    const rule = field.value;
-    if (!rule) return before;
-    if (rule.kind === 'default') {
-      if (!before.pending) return before;
-      const given = this.fitted(field, rule.formula.run(this.env));
-      if (given instanceof Waiting) return { ...before, value: given };
-      return { ...before, value: given, pending: false, origin: given === null ? NO_ORIGIN : { kind: 'default' } };
-    }
-    const suggestion = this.fitted(field, rule.formula.run(this.env));
-    const stored = before.origin.kind === 'stored';
-    const atOpen = stored && reason === 'open';
-    if (rule.definition.kind === 'calculation') {
-      if (atOpen && !rule.definition.always) return { ...before, suggestion };
-      return filled(before, suggestion, CALCULATED, before.done);
-    }
-    if (atOpen) return { ...before, suggestion };
-    const refills = rule.definition.kind === 'prefill' && rule.definition.typedOver === 'refill';
-    const driverChanged = reason === 'change' && before.suggestion !== undefined && !same(before.suggestion, suggestion);
-    const once = rule.definition.kind === 'prefill' && rule.definition.once && before.done;
-    const follows = !once && (!isPersons(before.origin) || (refills && driverChanged));
-    if (!follows) return { ...before, suggestion };
-    const done = before.done || (isDatum(suggestion) && suggestion !== null);
-    return filled(before, suggestion, suggestion === null ? NO_ORIGIN : PREFILLED, done);
-  }
-
-  private fitted(field: PlanField, result: Result): Result {
-    return isDatum(result) ? fitValue(field.definition, field.column, result) : result;
-  }
-
-  /** What becomes of a choice when its list has changed (engine.md, "Settling" 3; job.md N10). */
-  private treatChoice(field: PlanField, state: ValueState, reason: Reason): ValueState {
-    const { source } = field.choices as NonNullable<PlanField['choices']>;
-    const offer = this.offers[field.slot] as Offer;
-    const { value } = state;
-    // people know a row by its shown column, so the row of a choice is always fetched
-    if (field.choices?.large) this.candidateRow(field, value);
-    if (!isDatum(value) || this.heldBack.includes(field.slot)) return state;
-    const untouched = state.origin.kind === 'stored' && (reason === 'open' || state.offerKey === null || state.offerKey === offer.key);
-    const driverChanged = state.offerKey !== null && state.offerKey !== offer.key;
-    const loading = offer.status === 'loading';
-    const settled = loading ? state : { ...state, offerKey: offer.key, offerOpen: offer.open };
-    // a driver was emptied: the list may offer all again, but the choice has lost what it belonged to
-    const orphaned = driverChanged && source.onDriverChange !== 'keep' && offer.open.some((p) => !state.offerOpen.includes(p));
-    if (value !== null) {
-      if (!loading && (orphaned || (source.onDriverChange === 'clear' && driverChanged))) return this.cleared(field, settled);
-      const offered = this.isOffered(field, value);
-      if (offered instanceof Waiting) return state;
-      if (offered) return settled.gone ? { ...settled, gone: false } : settled;
-      const justChosen = isPersons(state.origin) && !driverChanged;
-      if (untouched || justChosen || source.onDriverChange === 'keep' || field.value?.kind === 'calculation')
-        return { ...settled, gone: true };
-      return this.cleared(field, settled);
-    }
-    const mayTake = source.single === 'take' && offer.status === 'ready' && offer.total === 1 && offer.only !== null;
-    const wasEmptied = (state.origin.kind === 'emptied' || untouched) && !driverChanged;
-    if (mayTake && !wasEmptied && field.value?.kind !== 'calculation') {
-      return { ...settled, value: offer.only, origin: { kind: 'onlyOne' }, gone: false };
-    }
-    return settled;
-  }
-
-  private cleared(field: PlanField, state: ValueState): ValueState {
-    const { source, narrowing } = field.choices as NonNullable<PlanField['choices']>;
-    const offer = this.offers[field.slot] as Offer;
-    if (source.single === 'take' && offer.status === 'ready' && offer.total === 1 && offer.only !== null) {
-      return { ...state, value: offer.only, origin: { kind: 'onlyOne' }, gone: false };
-    }
-    const by = (narrowing?.drivers ?? []).map((s) => (this.plan.fields[s] as PlanField).key);
-    return { ...state, value: null, origin: { kind: 'cleared', by }, gone: false };
-  }
+/** The table whose rows an answer to this want brings. */
+export function tableOfWant(plan: Plan, want: Want): string | null {
+  if (want.kind === 'picked') return plan.picks[want.pick]?.table ?? null;
+  if (want.kind === 'last') return plan.form.table;
+  return 'field' in want ? (plan.fields[plan.slots.get(want.field) ?? -1]?.choices?.table ?? null) : null;
 }

@@ -1,10 +1,11 @@
 import { narrowRows, waitingParts } from '../choices/narrowing.ts';
 import type { Env } from '../formula/env.ts';
 import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
-import type { Datum } from '../values/types.ts';
+import type { Datum, Row } from '../values/types.ts';
+import { attributesOf } from './attributes.ts';
 import type { DataCache } from './cache.ts';
 import { distinctRows, sortedWhole, storedOf } from './candidates.ts';
-import type { Plan, PlanField } from './plan.ts';
+import type { Plan, PlanAsk, PlanField } from './plan.ts';
 import type { Offer } from './state.ts';
 import type { Want } from './wants.ts';
 
@@ -12,7 +13,8 @@ import type { Want } from './wants.ts';
 export interface OfferWorld {
   readonly plan: Plan;
   readonly env: Env;
-  readonly values: readonly Result[];
+  /** a field's value by slot, of the form or of the line the field stands in */
+  valueAt(slot: number): Result;
   readonly cache: DataCache;
   want(want: Want): void;
 }
@@ -34,23 +36,53 @@ export function offerNow(field: PlanField, world: OfferWorld): Offer {
     if (!isDatum(value)) stopped = value;
     params.push(isDatum(value) ? value : null);
   }
-  const open = [...waitingParts(narrowing, world.values)];
+  const open = [...waitingParts(narrowing, world.valueAt)];
   const key = JSON.stringify([params, open]);
   const base = { ...BEFORE_OFFER, params, open, key };
   if (stopped instanceof Waiting) return { ...base, status: 'loading' };
   if (stopped instanceof FormulaError) return { ...base, status: 'failed', reason: stopped.message };
   if (open.length && source.waiting !== 'all') {
-    const slots = new Set(open.flatMap((p) => narrowing?.parts[p]?.drivers ?? []).filter((s) => (world.values[s] ?? null) === null));
+    const slots = new Set(open.flatMap((p) => narrowing?.parts[p]?.drivers ?? []).filter((s) => world.valueAt(s) === null));
     // a small table is fetched while the list still waits, so that choosing the parent needs no request
     if (!choices.large && choices.table !== null && !world.cache.table(choices.table)) world.want({ kind: 'table', table: choices.table });
     return { ...base, status: 'waiting', waitsFor: [...slots].map((s) => (world.plan.fields[s] as PlanField).key) };
   }
-  return choices.large ? offerLarge(field, base, world) : offerSmall(field, base, params, world);
+  if (choices.asks) return offerAsked(field, choices.asks, base, params, world);
+  if (choices.large) return offerLarge(field, base, world);
+  return narrowed(field, choices.options ?? 'table', base, params, world);
 }
 
-function offerSmall(field: PlanField, base: Offer, params: readonly Datum[], world: OfferWorld): Offer {
+/** Candidates that a feed gives, or that a row or a JSON value has. They wait for the values they are asked with. */
+function offerAsked(field: PlanField, asks: PlanAsk, base: Offer, params: readonly Datum[], world: OfferWorld): Offer {
+  const formulas = asks.kind === 'feed' ? asks.params : [{ name: 'of', formula: asks.of }];
+  const given: Record<string, Datum> = {};
+  for (const { name, formula } of formulas) {
+    const value = formula.run(world.env);
+    if (value instanceof Waiting) return { ...base, status: 'loading' };
+    if (value instanceof FormulaError) return { ...base, status: 'failed', reason: value.message };
+    if (value === null) {
+      const waitsFor = formula.slots.filter((s) => world.valueAt(s) === null).map((s) => (world.plan.fields[s] as PlanField).key);
+      return { ...base, status: 'waiting', waitsFor, key: `${base.key} ${name}` };
+    }
+    given[name] = isDatum(value) ? value : null;
+  }
+  const asked = { ...base, key: JSON.stringify([base.key, given]) };
+  if (asks.kind === 'attributes') {
+    const rows = attributesOf(asks.of.type, given.of ?? null, world);
+    return rows instanceof Waiting ? { ...asked, status: 'loading' } : narrowed(field, rows, asked, params, world);
+  }
+  const want: Want = { kind: 'feed', feed: asks.feed, params: given };
+  const answer = world.cache.answer(want);
+  if (answer?.kind === 'failed') return { ...asked, status: 'failed', reason: answer.reason };
+  if (answer?.kind === 'items') return narrowed(field, answer.items, asked, params, world);
+  world.want(want);
+  return { ...asked, status: 'loading' };
+}
+
+/** Narrows known candidates, or a table that is sent whole, in memory. */
+function narrowed(field: PlanField, source: readonly Row[] | 'table', base: Offer, params: readonly Datum[], world: OfferWorld): Offer {
   const choices = field.choices as NonNullable<PlanField['choices']>;
-  const all = choices.options ?? world.cache.table(choices.table ?? '')?.rows;
+  const all = source === 'table' ? world.cache.table(choices.table ?? '')?.rows : source;
   if (!all) {
     const want: Want = { kind: 'table', table: choices.table as string };
     const reason = world.cache.failureOf(want);
@@ -59,12 +91,12 @@ function offerSmall(field: PlanField, base: Offer, params: readonly Datum[], wor
     return { ...base, status: 'loading' };
   }
   world.env.params = params;
-  const candidates = choices.options ? all : sortedWhole(all, field);
-  const narrowed = narrowRows(choices.narrowing, candidates, new Set(base.open), world.env);
+  const candidates = source === 'table' ? sortedWhole(all, field) : all;
+  const { rows: left, waiting, failed, funnel } = narrowRows(choices.narrowing, candidates, new Set(base.open), world.env);
   world.env.params = [];
-  if (narrowed.waiting) return { ...base, status: 'loading' };
-  const reason = narrowed.failed instanceof FormulaError ? narrowed.failed.message : null;
-  const rows = choices.values === null ? narrowed.rows : distinctRows(narrowed.rows, choices.values);
+  if (waiting) return { ...base, status: 'loading' };
+  const reason = failed instanceof FormulaError ? failed.message : null;
+  const rows = choices.values === null ? left : distinctRows(left, choices.values);
   const first = rows[0];
   return {
     ...base,
@@ -72,7 +104,7 @@ function offerSmall(field: PlanField, base: Offer, params: readonly Datum[], wor
     rows,
     total: rows.length,
     all: all.length,
-    funnel: narrowed.funnel,
+    funnel,
     only: rows.length === 1 && first ? storedOf(field, first) : null,
     reason,
   };

@@ -9,12 +9,18 @@ export type Origin =
   | { readonly kind: 'default' }
   | { readonly kind: 'prefill' }
   | { readonly kind: 'calculation' }
+  /** it stood in the address the form was opened by */
+  | { readonly kind: 'url' }
+  /** from the entry saved before */
+  | { readonly kind: 'carried' }
   /** the only choice left */
   | { readonly kind: 'onlyOne' }
   /** filled because a field below was chosen first */
   | { readonly kind: 'filledUp'; readonly from: string }
   /** cleared because it was no longer offered */
   | { readonly kind: 'cleared'; readonly by: readonly string[] }
+  /** set or cleared because another field was changed by hand */
+  | { readonly kind: 'spread'; readonly from: string }
   /** hidden fields that clear their value */
   | { readonly kind: 'hidden' }
   /** in the record as it was saved; `was` is how it came there */
@@ -28,6 +34,8 @@ export function isPersons(origin: Origin): boolean {
     case 'typed':
     case 'chosen':
     case 'emptied':
+    case 'url':
+    case 'carried':
       return true;
     case 'stored':
       return isPersons(origin.was);
@@ -47,9 +55,12 @@ const ORIGIN_KINDS = new Set([
   'default',
   'prefill',
   'calculation',
+  'url',
+  'carried',
   'onlyOne',
   'filledUp',
   'cleared',
+  'spread',
   'hidden',
   'stored',
 ]);

@@ -1,7 +1,8 @@
 import type { Narrowing } from '../choices/narrowing.ts';
-import type { Field, FieldSource, FieldValue, Form } from '../form/definition.ts';
+import type { Field, FieldSource, FieldValue, Form, Lines } from '../form/definition.ts';
 import type { FormProblem } from '../form/problems.ts';
 import type { Column, Tables } from '../form/tables.ts';
+import type { PickPart } from '../formula/extras.ts';
 import type { Formula } from '../formula/formula.ts';
 import type { Scope } from '../formula/scope.ts';
 import type { Type } from '../formula/types.ts';
@@ -11,17 +12,37 @@ import type { Row } from '../values/types.ts';
 export const CELL_KINDS = ['shown', 'choices', 'value', 'required', 'locked', 'checks'] as const;
 export type CellKind = (typeof CELL_KINDS)[number];
 
-/** One thing that can change. Its id is also its place in dependency order: what it reads has a smaller id. */
+/** The things of a group of lines that can change: which lines there are, and whether they are shown. */
+export const LINES_KINDS = ['lines', 'linesShown'] as const;
+export type LinesKind = (typeof LINES_KINDS)[number];
+
+/**
+ * One thing that can change. Its id is also its place in dependency order: what it reads has a smaller id. A cell of a
+ * line field stands for that cell in every line of its group.
+ */
 export interface Cell {
   readonly id: number;
-  readonly kind: CellKind;
+  readonly kind: CellKind | LinesKind;
+  /** the field's slot; for the cells of lines themselves, the number of the group */
   readonly slot: number;
+  /** the group of lines in each of whose lines the cell exists; null for a cell of the form */
+  readonly group: number | null;
+  /** its place among the cells of its frame (the form, or a line of the group) */
+  readonly local: number;
 }
 
 export interface PlanValue {
   readonly kind: FieldValue['kind'];
   readonly formula: Formula;
   readonly definition: FieldValue;
+}
+
+/** What a change by hand does to another field. */
+export interface PlanSpread {
+  readonly slot: number;
+  /** null clears */
+  readonly formula: Formula | null;
+  readonly when: Formula | null;
 }
 
 export interface PlanCheck {
@@ -39,18 +60,33 @@ export interface PlanChoices {
   readonly stores: 'row' | 'value';
   /** of a list: its options as rows, once and for all */
   readonly options: readonly Row[] | null;
+  /** of a list: what records may hold that is offered no more */
+  readonly retired?: readonly Row[];
   /** of distinct values: the column */
   readonly values: string | null;
+  /** of a feed or of attributes: what its candidates are asked with */
+  readonly asks: PlanAsk | null;
   readonly large: boolean;
   readonly sort: readonly Pick<Column, 'key' | 'type'>[];
   readonly search: readonly string[];
   readonly narrowing: Narrowing | null;
 }
 
-/** A field compiled: its slot is its place in `Plan.fields` and in an entry's values. */
+/** What candidates that come from a call or from a value are made of. */
+export type PlanAsk =
+  | { readonly kind: 'feed'; readonly feed: string; readonly params: readonly { readonly name: string; readonly formula: Formula }[] }
+  /** the columns of a row, or the keys of JSON */
+  | { readonly kind: 'attributes'; readonly of: Formula };
+
+/** A field compiled: its slot is its place in `Plan.fields`. The form's own fields come first, then those of each group of lines. */
 export interface PlanField {
+  /** the path: `species`, or `lots.grams` for a field of lines */
   readonly key: string;
   readonly slot: number;
+  /** its place among the values of its frame */
+  readonly at: number;
+  /** the group of lines it belongs to; null for a field of the form */
+  readonly group: number | null;
   readonly definition: Field;
   readonly type: Type;
   readonly column: Column | null;
@@ -60,6 +96,18 @@ export interface PlanField {
   readonly required: Formula | null;
   readonly locked: Formula | null;
   readonly checks: readonly PlanCheck[];
+  readonly spreads: readonly PlanSpread[];
+}
+
+/** A group of lines compiled. */
+export interface PlanLines {
+  readonly key: string;
+  readonly group: number;
+  readonly definition: Lines;
+  /** slot of its first field; the others follow in the order of the columns */
+  readonly first: number;
+  readonly count: number;
+  readonly shown: readonly Formula[];
 }
 
 /** A form compiled against its tables. Immutable and shared by every entry opened from it. */
@@ -67,15 +115,27 @@ export interface Plan {
   readonly form: Form;
   readonly tables: Tables;
   readonly scope: Scope;
+  /** the names inside lines, by the key of the lines */
+  readonly lineScopes: ReadonlyMap<string, Scope>;
   readonly fields: readonly PlanField[];
+  /** the form's own fields: the first of `fields` */
+  readonly own: readonly PlanField[];
+  readonly lines: readonly PlanLines[];
+  /** slots by path */
   readonly slots: ReadonlyMap<string, number>;
   readonly cells: readonly Cell[];
-  /** cell ids that read a cell, by cell id */
+  /** how many cells a frame has: of the form, and of a line of each group */
+  readonly frameCells: { readonly form: number; readonly lines: readonly number[] };
+  /** cell ids that read a cell, by cell id: in the same frame, or in every line when a cell of the form is read */
   readonly dependents: readonly (readonly number[])[];
-  /** the cell of a field's kind, or -1 */
-  readonly cellOf: Readonly<Record<CellKind, Int32Array>>;
+  /** cell ids that read a line's cell through all lines at once (`SUM(lots.grams)`) */
+  readonly across: readonly (readonly number[])[];
+  /** the cell of a field's kind, or -1; for `lines` and `linesShown` by group */
+  readonly cellOf: Readonly<Record<CellKind | LinesKind, Int32Array>>;
   /** field slots that a field's cells read: the tracks of the rail */
   readonly drivers: readonly (readonly Driver[])[];
+  /** every PICK and GATHER, by the number that wants name it by */
+  readonly picks: readonly PickPart[];
   readonly problems: readonly FormProblem[];
 }
 

@@ -1,7 +1,7 @@
 import type { FunnelStep } from '../choices/narrowing.ts';
 import type { Result } from '../formula/errors.ts';
 import type { Datum, Row } from '../values/types.ts';
-import type { CellKind } from './plan.ts';
+import type { CellKind, LinesKind } from './plan.ts';
 import type { Origin } from './origin.ts';
 
 /** What a field offers now. */
@@ -51,28 +51,53 @@ export interface CheckState {
   readonly severity: 'warning' | 'error';
 }
 
+/** What a person does. `field` is a path; for a field of lines, `line` says in which. */
 export type Edit =
-  | { readonly kind: 'set'; readonly field: string; readonly value: Datum }
-  | { readonly kind: 'clear'; readonly field: string }
+  | {
+      readonly kind: 'set';
+      readonly field: string;
+      readonly line?: number;
+      readonly value: Datum;
+      /** not by hand: the value stood in the address, or was carried over from the entry before */
+      readonly by?: 'url' | 'carried';
+    }
+  | { readonly kind: 'clear'; readonly field: string; readonly line?: number }
   /** gives a typed-over value back to its prefill, or takes what a stored calculation would be today */
-  | { readonly kind: 'takeSuggestion'; readonly field: string };
+  | { readonly kind: 'takeSuggestion'; readonly field: string; readonly line?: number }
+  /** `field` is the key of the lines; a new line has a negative id of its own; `at` is its place, else the end */
+  | { readonly kind: 'addLine'; readonly field: string; readonly line: number; readonly at?: number }
+  | { readonly kind: 'removeLine'; readonly field: string; readonly line: number }
+  /** `to` is the place it has afterwards */
+  | { readonly kind: 'moveLine'; readonly field: string; readonly line: number; readonly to: number };
+
+/** A field, or a field in a line, as one text: `species`, `lots.grams#12`. What screens, messages and origins go by. */
+export const addressOf = (field: string, line: number | null | undefined): string =>
+  line === null || line === undefined ? field : `${field}#${line}`;
 
 export type Cause =
   | { readonly kind: 'open' }
   | { readonly kind: 'edit' }
   | { readonly kind: 'supply' }
   /** another cell changed */
-  | { readonly kind: 'cell'; readonly field: string; readonly cell: CellKind };
+  | { readonly kind: 'cell'; readonly field: string; readonly cell: CellKind | LinesKind };
 
 /** One thing that changed, for the screen to patch and the trace to show. */
 export interface CellChange {
   readonly field: string;
-  readonly cell: CellKind;
+  /** in which line, for a field of lines; for a line added or removed, which */
+  readonly line: number | null;
+  readonly cell: CellKind | LinesKind;
   readonly cause: Cause;
-  /** for values: before and after; for states: booleans; for choices: numbers offered */
+  /** for values: before and after; for states: booleans; for choices: numbers offered; for lines: how many there are */
   readonly from: Result;
   readonly to: Result;
   readonly origin: Origin | null;
+}
+
+/** The field and the line that an address names. */
+export function parseAddress(address: string): { readonly field: string; readonly line?: number } {
+  const at = address.indexOf('#');
+  return at < 0 ? { field: address } : { field: address.slice(0, at), line: Number(address.slice(at + 1)) };
 }
 
 /** What one call did: everything that changed, in the order it happened. */
@@ -86,5 +111,6 @@ export interface Change {
 
 export interface RefusedEdit {
   readonly field: string;
+  readonly line: number | null;
   readonly message: string;
 }

@@ -1,47 +1,69 @@
-import { fitProblem } from '../form/fit.ts';
+import { fileKindProblem, fitProblem } from '../form/fit.ts';
+import { FILES } from '../form/tables.ts';
 import { isDatum, isFormulaError, isWaiting } from '../formula/errors.ts';
 import type { Entry } from './entry.ts';
+import type { PlanField } from './plan.ts';
 
 export interface FieldIssue {
   readonly field: string;
+  /** in which line, for a field of lines */
+  readonly line: number | null;
   readonly code: 'required' | 'notOffered' | 'error' | 'type' | 'check' | 'unknown';
   readonly message: string;
 }
+type Said = Pick<FieldIssue, 'code' | 'message'>;
 
 /**
  * Whether a settled entry may be saved: every stored choice offered, every required field filled, no error value, no
- * error check, types and lengths right. One issue per field, the first that counts; an empty array means it may.
- * A stored choice that nobody touched may stay although it is no longer offered; hidden fields are no reason to
- * refuse (engine.md, "Saving"). The screen and the server ask this same question.
+ * error check, types and lengths right. One issue per field (of a line: per line and field), the first that counts; an
+ * empty array means it may. A stored choice that nobody touched may stay although it is no longer offered; hidden fields
+ * and blank lines are no reason to refuse (engine.md, "Saving"). The screen and the server ask this same question.
  */
 export function verify(entry: Entry): FieldIssue[] {
   const issues: FieldIssue[] = [];
-  for (const field of entry.plan.fields) {
-    const { key, definition } = field;
-    const { value, origin, gone } = entry.state(key);
-    const { label } = definition;
-    const add = (code: FieldIssue['code'], message: string): void => void issues.push({ field: key, code, message });
-    const errorCheck = entry.checks(key).find((c) => c.severity === 'error');
-    if (errorCheck) {
-      add('check', errorCheck.message);
-      continue;
-    }
-    if (!entry.isShown(key)) continue;
-    if (isFormulaError(value)) add('error', `${label} cannot be computed: ${value.message}`);
-    else if (isWaiting(value)) add('unknown', `${label} is not known yet.`);
-    else if (value === null) {
-      if (entry.isRequired(key)) add('required', `${label} is required.`);
-    } else {
-      const offer = entry.offer(key);
-      const misfit = isDatum(value) ? fitProblem(definition, field.column, value) : null;
-      if (misfit) add('type', misfit);
-      else if (offer?.status === 'failed')
-        add('unknown', `The choices of ${label} could not be read: ${offer.reason ?? 'no reason given'}`);
-      else if (offer?.status === 'loading') add('unknown', `The choices of ${label} are still being read.`);
-      else if (gone && origin.kind !== 'stored') add('notOffered', `${label}: this choice is not offered here. Choose another.`);
-      else if (offer?.status === 'waiting' && origin.kind !== 'stored')
-        add('notOffered', `${label} waits for another field; its choice cannot stand yet.`);
+  const judge = (field: PlanField, line: number | null): void => {
+    const said = issueOf(entry, field, line);
+    if (said) issues.push({ field: field.key, line, ...said });
+  };
+  for (const field of entry.plan.own) judge(field, null);
+  for (const { key, first, count } of entry.plan.lines) {
+    if (!entry.linesShown(key)) continue;
+    for (const line of entry.lines(key)) {
+      if (entry.isBlankLine(key, line)) continue;
+      for (const field of entry.plan.fields.slice(first, first + count)) judge(field, line);
     }
   }
   return issues;
+}
+
+function issueOf(entry: Entry, { key, definition, column }: PlanField, line: number | null): Said | null {
+  const { value, origin, gone } = entry.state(key, line);
+  const { label } = definition;
+  const errorCheck = entry.checks(key, line).find((c) => c.severity === 'error');
+  if (errorCheck) return { code: 'check', message: errorCheck.message };
+  if (!entry.isShown(key, line)) return null;
+  if (isFormulaError(value)) return { code: 'error', message: `${label} cannot be computed: ${value.message}` };
+  if (isWaiting(value)) return { code: 'unknown', message: `${label} is not known yet.` };
+  if (value === null) return entry.isRequired(key, line) ? { code: 'required', message: `${label} is required.` } : null;
+  const misfit = isDatum(value) ? fitProblem(definition, column, value) : null;
+  if (misfit) return { code: 'type', message: misfit };
+  const file = definition.type === 'file' && typeof value === 'number' ? entry.cache.row(FILES, value) : undefined;
+  if (definition.type === 'file') {
+    if (file === undefined) return { code: 'unknown', message: `${label} is still being read.` };
+    if (file === null) return { code: 'type', message: `${label}: there is no such file. Send it again.` };
+    const wrong = fileKindProblem(definition, String(file.kind));
+    if (wrong) return { code: 'type', message: wrong };
+  }
+  // what nobody touched needs no list to stand
+  if (origin.kind === 'stored') return null;
+  const offer = entry.offer(key, line);
+  switch (offer?.status) {
+    case 'failed':
+      return { code: 'unknown', message: `The choices of ${label} could not be read: ${offer.reason ?? 'no reason given'}` };
+    case 'loading':
+      return { code: 'unknown', message: `The choices of ${label} are still being read.` };
+    case 'waiting':
+      return { code: 'notOffered', message: `${label} waits for another field; its choice cannot stand yet.` };
+  }
+  return gone ? { code: 'notOffered', message: `${label}: this choice is not offered here. Choose another.` } : null;
 }

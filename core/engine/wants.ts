@@ -4,13 +4,23 @@ import type { Datum, Row } from '../values/types.ts';
 export type Want =
   | { readonly kind: 'table'; readonly table: string }
   | { readonly kind: 'row'; readonly table: string; readonly id: number }
+  /** the items of a feed for these parameters */
+  | { readonly kind: 'feed'; readonly feed: string; readonly params: Readonly<Record<string, Datum>> }
   /** how many candidates of a large source are left, and which, when it is one */
   | ({ readonly kind: 'count' } & ListAsked)
   /** whether one row (by id) or value of a large source is offered */
   | ({ readonly kind: 'offered'; readonly value: number | string } & ListAsked)
   /** one page of what a large source offers */
   | ({ readonly kind: 'page'; readonly search: string; readonly offset: number; readonly limit: number } & ListAsked)
-  | ({ readonly kind: 'funnel' } & ListAsked);
+  | ({ readonly kind: 'funnel' } & ListAsked)
+  /** the rows that PICK or GATHER finds in a large table, by the number of the call in the plan */
+  | { readonly kind: 'picked'; readonly pick: number; readonly params: readonly Datum[] }
+  /** my record of this form saved last, of those whose column has the value where one is named */
+  | { readonly kind: 'last'; readonly column: string | null; readonly value: Datum }
+  /** the number next in a series */
+  | { readonly kind: 'series'; readonly series: string }
+  /** what was chosen here last, or most often, of what is offered: asked by the control, where the field says so */
+  | ({ readonly kind: 'usual' } & ListAsked);
 
 /** A field's narrowed list: the values its narrowing was given, and the parts that are skipped while they wait. */
 export interface ListAsked {
@@ -28,6 +38,11 @@ export type Answer =
   | { readonly kind: 'count'; readonly total: number; readonly capped: boolean; readonly only: number | string | null }
   | { readonly kind: 'offered'; readonly offered: boolean }
   | { readonly kind: 'page'; readonly rows: readonly Row[]; readonly more: boolean }
+  | { readonly kind: 'usual'; readonly rows: readonly Row[] }
+  | { readonly kind: 'picked'; readonly rows: readonly Row[]; readonly more: boolean }
+  | { readonly kind: 'last'; readonly row: Row | null }
+  | { readonly kind: 'number'; readonly next: number }
+  | { readonly kind: 'items'; readonly items: readonly Row[] }
   | { readonly kind: 'funnel'; readonly all: number; readonly remaining: readonly number[] }
   | { readonly kind: 'failed'; readonly reason: string };
 

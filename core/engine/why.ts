@@ -2,6 +2,7 @@ import { nearMisses } from './nearMiss.ts';
 import { compileNode } from '../formula/compile.ts';
 import { type ExplainedPart, explainNames } from '../formula/explain.ts';
 import { type Result, isDatum } from '../formula/errors.ts';
+import type { Env } from '../formula/env.ts';
 import type { Formula } from '../formula/formula.ts';
 import { printSyntax } from '../formula/print.ts';
 import { conjuncts, ungroup } from '../formula/syntax.ts';
@@ -12,6 +13,7 @@ import type { PlanField } from './plan.ts';
 /** Why a field's value is what it is. `sources` explains the fields it came from, in turn. */
 export interface WhyValue {
   readonly field: string;
+  readonly line: number | null;
   readonly label: string;
   readonly value: Result;
   readonly origin: Origin;
@@ -69,24 +71,24 @@ const MAX_CHAIN = 12;
  * Explains one field from what the engine recorded: its value with where it came from, its list with the funnel, its
  * states condition by condition. Reads only; nothing is settled. Throws RangeError when the form has no such field.
  */
-export function why(entry: Entry, field: string): Why {
-  const slot = entry.slot(field);
-  const planField = entry.plan.fields[slot] as PlanField;
-  return { value: whyValue(entry, planField, 0), list: whyList(entry, planField), states: whyStates(entry, planField) };
+export function why(entry: Entry, field: string, line: number | null = null): Why {
+  const planField = entry.field(field);
+  return { value: whyValue(entry, planField, line, 0), list: whyList(entry, planField, line), states: whyStates(entry, planField, line) };
 }
 
-function whyValue(entry: Entry, field: PlanField, depth: number): WhyValue {
-  const { value, origin, suggestion } = entry.state(field.key);
-  const names = field.value ? explainNames(field.value.formula, entry.environment) : [];
+function whyValue(entry: Entry, field: PlanField, line: number | null, depth: number): WhyValue {
+  const { value, origin, suggestion } = entry.state(field.key, line);
+  const names = field.value ? explainNames(field.value.formula, entry.environmentOf(field.key, line)) : [];
   const first = firstOrigin(origin).kind;
   const byFormula = first === 'default' || first === 'prefill' || first === 'calculation';
-  const otherwise = entry.differs(field.key) ? suggestion : undefined;
+  const otherwise = entry.differs(field.key, line) ? suggestion : undefined;
   const from = new Set<number>();
   if (byFormula || otherwise !== undefined) for (const n of names) if (n.slot !== null) from.add(n.slot);
   if (origin.kind === 'filledUp') from.add(entry.slot(origin.from));
   if (origin.kind === 'cleared') for (const key of origin.by) from.add(entry.slot(key));
   return {
     field: field.key,
+    line,
     label: field.definition.label,
     value,
     origin,
@@ -95,12 +97,15 @@ function whyValue(entry: Entry, field: PlanField, depth: number): WhyValue {
     sources:
       depth >= MAX_CHAIN
         ? []
-        : [...from].filter((s) => s !== field.slot).map((s) => whyValue(entry, entry.plan.fields[s] as PlanField, depth + 1)),
+        : [...from]
+            .filter((s) => s !== field.slot)
+            .map((s) => entry.plan.fields[s] as PlanField)
+            .map((f) => whyValue(entry, f, f.group === null ? null : line, depth + 1)),
   };
 }
 
-function whyList(entry: Entry, field: PlanField): WhyList | null {
-  const offer = entry.offer(field.key);
+function whyList(entry: Entry, field: PlanField, line: number | null): WhyList | null {
+  const offer = entry.offer(field.key, line);
   if (!field.choices || !offer) return null;
   const { narrowing, table } = field.choices;
   let before = offer.all;
@@ -110,38 +115,39 @@ function whyList(entry: Entry, field: PlanField): WhyList | null {
     if (step) before = step.remaining;
     return {
       text: part.text,
-      names: explainNames(narrowing?.formula as Formula, entry.environment, part.syntax),
+      names: explainNames(narrowing?.formula as Formula, entry.environmentOf(field.key, line), part.syntax),
       remaining: step?.remaining ?? null,
       skipped: step?.skipped ?? offer.open.includes(number),
       emptied,
-      nearMisses: emptied ? nearMisses(entry, field, number) : [],
+      nearMisses: emptied ? nearMisses(entry, field, line, number) : [],
     };
   });
   return {
     status: offer.status, waitsFor: offer.waitsFor, table, all: offer.all, total: offer.total, capped: offer.capped, parts,
-    gone: entry.state(field.key).gone, reason: offer.reason,
+    gone: entry.state(field.key, line).gone, reason: offer.reason,
   }; // prettier-ignore
 }
 
-function whyStates(entry: Entry, field: PlanField): WhyState[] {
+function whyStates(entry: Entry, field: PlanField, line: number | null): WhyState[] {
+  const env = entry.environmentOf(field.key, line);
   const states: WhyState[] = [];
   const add = (kind: WhyState['kind'], formulas: readonly Formula[], holds: boolean): void => {
-    if (formulas.length) states.push({ kind, holds, conditions: formulas.flatMap((f) => conditionsOf(f, entry)) });
+    if (formulas.length) states.push({ kind, holds, conditions: formulas.flatMap((f) => conditionsOf(f, env)) });
   };
-  add('shown', field.shown, entry.isShown(field.key));
-  add('required', field.required ? [field.required] : [], entry.isRequired(field.key));
-  add('locked', field.locked ? [field.locked] : [], entry.isLocked(field.key));
+  add('shown', field.shown, entry.isShown(field.key, line));
+  add('required', field.required ? [field.required] : [], entry.isRequired(field.key, line));
+  add('locked', field.locked ? [field.locked] : [], entry.isLocked(field.key, line));
   return states;
 }
 
-function conditionsOf(formula: Formula, entry: Entry): WhyCondition[] {
+function conditionsOf(formula: Formula, env: Env): WhyCondition[] {
   if (!formula.syntax) return [];
   return conjuncts(formula.syntax).map((part) => {
-    const result = compileNode(part, formula)(entry.environment);
+    const result = compileNode(part, formula)(env);
     return {
       text: printSyntax(ungroup(part)),
       result: isDatum(result) ? result : null,
-      names: explainNames(formula, entry.environment, part),
+      names: explainNames(formula, env, part),
     };
   });
 }

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { guessType, readCell } from './columns.ts';
 import { csvCell, csvText, uncell } from './csv.ts';
-import { matchShare, matchTexts } from './match.ts';
+import { TextMatcher, matchShare } from './match.ts';
 
 describe('the type of a column is guessed', () => {
   test.each([
@@ -36,9 +36,10 @@ describe('texts are matched to rows', () => {
     { id: 4, text: 'twin' },
   ];
   test('case-blind and nothing else; what is nearly the same is offered, not taken', () => {
-    const { ids, unmatched } = matchTexts(['kelter bog', 'Kelter  Bog', 'Adder-Carr', '', 'Old Decoy', 'Old Decoy'], rows);
-    expect([...ids]).toEqual([['kelter bog', 1]]);
-    expect(unmatched.map((u) => [u.value, u.count, u.firstLine, u.near[0]?.id])).toEqual([
+    const matcher = new TextMatcher(rows, new Map([['Adder C.', 2], ['nobody', null]])); // prettier-ignore
+    const texts = ['kelter bog', 'Kelter  Bog', 'Adder-Carr', '', 'Old Decoy', 'Old Decoy', 'Adder C.', 'nobody'];
+    expect(texts.map((t, i) => matcher.match(t, i + 1))).toEqual([1, null, null, null, null, null, 2, null]);
+    expect(matcher.unmatched().map((u) => [u.value, u.count, u.firstLine, u.near[0]?.id])).toEqual([
       ['Kelter  Bog', 1, 2, 1],
       ['Adder-Carr', 1, 3, 2],
       ['Old Decoy', 2, 5, undefined],
@@ -46,7 +47,9 @@ describe('texts are matched to rows', () => {
   });
 
   test('a text that two rows are known by matches neither', () => {
-    expect(matchTexts(['Twin'], rows).unmatched[0]?.near.map((n) => n.id)).toEqual([3, 4]);
+    const matcher = new TextMatcher(rows);
+    expect(matcher.match('Twin', 1)).toBe(null);
+    expect(matcher.unmatched()[0]?.near.map((n) => n.id)).toEqual([3, 4]);
   });
 
   test('the share that matches tells a link', () => {

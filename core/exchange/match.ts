@@ -15,41 +15,54 @@ export interface Unmatched {
   readonly near: readonly Named[];
 }
 
-export interface Matched {
-  /** row id by text, for every text that names exactly one row */
-  readonly ids: ReadonlyMap<string, number>;
-  readonly unmatched: readonly Unmatched[];
-}
+/** Different texts that name no row, kept one by one; near spellings are looked for among the first. */
+const MOST_UNMATCHED = 2000;
+const MOST_NEAR = 300;
+/** Different texts remembered, so that a million lines fold each text once. */
+const MOST_KNOWN = 200_000;
 
 /**
  * Matches texts of a file to rows of another table by their shown text, case-blind and nothing else: a text that
  * differs by a space or a hyphen is unmatched, with the near spellings offered, because only a person can say
- * that both mean the same. A text that two rows are shown by is unmatched too.
+ * that both mean the same. A text that two rows are shown by is unmatched too. `decided` are texts a person has spoken on:
+ * a row, or null for "leave it empty". Cost: rows once, then a look-up a text.
  */
-export function matchTexts(texts: readonly string[], rows: readonly Named[]): Matched {
-  const byText = new Map<string, Named[]>();
-  for (const row of rows) {
-    const key = foldText(row.text);
-    byText.set(key, [...(byText.get(key) ?? []), row]);
+export class TextMatcher {
+  private readonly byText = new Map<string, number | null>();
+  private readonly known = new Map<string, number | null>();
+  private readonly missing = new Map<string, { count: number; firstLine: number }>();
+
+  constructor(
+    private readonly rows: readonly Named[],
+    private readonly decided: ReadonlyMap<string, number | null> = new Map(),
+  ) {
+    for (const { id, text } of rows) {
+      const key = foldText(text);
+      this.byText.set(key, this.byText.has(key) ? null : id);
+    }
   }
-  const ids = new Map<string, number>();
-  const missing = new Map<string, { count: number; firstLine: number }>();
-  texts.forEach((text, line) => {
-    if (text.trim() === '' || ids.has(text)) return;
-    const found = byText.get(foldText(text)) ?? [];
-    const [only] = found;
-    if (found.length === 1 && only) ids.set(text, only.id);
-    else missing.set(text, { count: (missing.get(text)?.count ?? 0) + 1, firstLine: missing.get(text)?.firstLine ?? line + 1 });
-  });
-  const unmatched = [...missing].map(([value, { count, firstLine }]): Unmatched => ({
-    value,
-    count,
-    firstLine,
-    near: nearRows(value, rows),
-  }));
-  return { ids, unmatched };
+
+  /** The row a text names, or null; what names none and was not decided is noted with its line. */
+  match(text: string, line: number): number | null {
+    const before = this.known.get(text);
+    if (before !== undefined) return before;
+    if (text.trim() === '') return null;
+    const id = this.byText.get(foldText(text)) ?? this.decided.get(text) ?? null;
+    if (id === null && !this.decided.has(text)) {
+      const noted = this.missing.get(text);
+      if (noted) noted.count++;
+      else if (this.missing.size < MOST_UNMATCHED) this.missing.set(text, { count: 1, firstLine: line });
+    } else if (this.known.size < MOST_KNOWN) this.known.set(text, id);
+    return id;
+  }
+
+  /** What named no row so far, in the order it was met, with near spellings. */
+  unmatched(): Unmatched[] {
+    return [...this.missing].map(([value, noted], i) => ({ value, ...noted, near: i < MOST_NEAR ? nearRows(value, this.rows) : [] }));
+  }
 }
 
+/** Rows known by nearly this text: the same but for case, accents, hyphens and spaces first. */
 function nearRows(value: string, rows: readonly Named[]): Named[] {
   const loose = looseKey(value);
   const same = rows.filter((r) => looseKey(r.text) === loose);

@@ -30,11 +30,15 @@ const narrowingShape = {
 export const rowsSourceSchema = z.object({
   kind: z.literal('rows'),
   table: keySchema,
+  /** a subset of the table; null takes all rows */
+  subset: keySchema.nullable().default(null),
   /** the column shown; null is a mistake that is reported, not guessed */
   show: keySchema.nullable().default(null),
   beside: z.array(keySchema).default([]),
   search: z.array(keySchema).default([]),
   sort: z.array(keySchema).default([]),
+  /** what stands above the list while nothing is searched: what was chosen last, or most often */
+  first: z.enum(['none', 'recent', 'used']).default('none'),
   ...narrowingShape,
 });
 export const optionsSourceSchema = z.object({
@@ -52,11 +56,39 @@ export const listSourceSchema = z.object({
 export const distinctSourceSchema = z.object({
   kind: z.literal('distinct'),
   table: keySchema,
+  subset: keySchema.nullable().default(null),
   /** the column whose values are offered, each once */
   values: keySchema.nullable().default(null),
   ...narrowingShape,
 });
-export const sourceSchema = z.discriminatedUnion('kind', [rowsSourceSchema, optionsSourceSchema, listSourceSchema, distinctSourceSchema]);
+export const feedSourceSchema = z.object({
+  kind: z.literal('feed'),
+  feed: keySchema,
+  /** formula text for each parameter of the feed */
+  params: z.record(keySchema, z.string().max(20_000)).default({}),
+  ...narrowingShape,
+});
+export const attributesSourceSchema = z.object({
+  kind: z.literal('attributes'),
+  /** formula text: a row, whose columns are offered, or JSON, whose keys are */
+  of: z.string().max(20_000).default(''),
+  ...narrowingShape,
+});
+export const jsonSourceSchema = z.object({
+  kind: z.literal('json'),
+  /** JSON typed by hand: a list of texts or of objects with value and label, or an object */
+  text: z.string().max(200_000).default(''),
+  ...narrowingShape,
+});
+export const sourceSchema = z.discriminatedUnion('kind', [
+  rowsSourceSchema,
+  optionsSourceSchema,
+  listSourceSchema,
+  distinctSourceSchema,
+  feedSourceSchema,
+  attributesSourceSchema,
+  jsonSourceSchema,
+]);
 
 export const valueSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('default'), formula: z.string().default('') }),
@@ -75,6 +107,27 @@ export const checkSchema = z.object({
   severity: z.enum(['warning', 'error']).default('error'),
 });
 
+export const spreadSchema = z.object({
+  field: keySchema,
+  /** what is set; null clears the field */
+  formula: formulaText,
+  when: formulaText,
+});
+
+/** A small table from keys to a value: method → fee. Several keys may have one value. */
+export const valueMapSchema = z.object({
+  label: z.string().trim().min(1).max(120),
+  lines: z
+    .array(
+      z.object({
+        keys: z.array(z.string().trim().min(1).max(200)).min(1).max(50),
+        value: z.union([z.number(), z.string().max(1000)]),
+      }),
+    )
+    .max(1000)
+    .default([]),
+});
+
 export const fieldSchema = z.object({
   label: z.string().min(1).max(120),
   type: z.enum(COLUMN_TYPES),
@@ -89,6 +142,28 @@ export const fieldSchema = z.object({
   hiddenValue: z.enum(['keep', 'clear']).default('keep'),
   checks: z.array(checkSchema).default([]),
   hint: z.string().max(400).nullable().default(null),
+  /** what a change of this field, made by hand, sets or clears in others */
+  spreads: z.array(spreadSchema).max(50).default([]),
+  /** whether the next entry starts with the same value */
+  carry: z.boolean().default(false),
+  /** file: the kinds accepted, as endings ("pdf"); empty accepts all */
+  accept: z.array(z.string().regex(/^[a-z0-9]{1,8}$/)).default([]),
+});
+
+/** Line items: rows of a child table that belong to the record. */
+export const linesSchema = z.object({
+  label: z.string().min(1).max(120),
+  /** the child table, and its column that links to the record */
+  table: keySchema,
+  link: keySchema,
+  /** the number column of the child table that keeps the order of the lines */
+  order: keySchema.nullable().default(null),
+  /** how many blank lines a new entry starts with */
+  start: z.number().int().min(0).max(20).default(1),
+  fields: z.record(keySchema, fieldSchema),
+  /** the keys of the fields, from left to right */
+  columns: z.array(keySchema),
+  shown: formulaText,
 });
 
 export const sectionSchema = z.object({
@@ -106,14 +181,28 @@ export const formSchema = z
     table: keySchema,
     pages: z.array(pageSchema).min(1),
     fields: z.record(keySchema, fieldSchema),
+    /** line items, by key; placed in a section like a field */
+    lines: z.record(keySchema, linesSchema).default({}),
+    /** the table whose records an entry may be opened under: what `parent` names */
+    parent: keySchema.nullable().default(null),
+    /** value maps, by the name formulas call them */
+    maps: z.record(keySchema, valueMapSchema).default({}),
   })
   .superRefine((form, context) => {
     const placed = new Set<string>();
+    for (const [key, lines] of Object.entries(form.lines)) {
+      const issue = (path: string[], message: string): void => context.addIssue({ code: 'custom', path: ['lines', key, ...path], message });
+      if (form.fields[key]) issue([], `The name “${key}” is used by a field and by lines.`);
+      for (const column of lines.columns)
+        if (!lines.fields[column]) issue(['columns'], `The lines name a field “${column}” that they do not have.`);
+      for (const field of Object.keys(lines.fields))
+        if (!lines.columns.includes(field)) issue(['fields', field], `The field “${field}” is in no column of the lines.`);
+    }
     form.pages.forEach((page, i) =>
       page.sections.forEach((section, j) =>
         section.fields.forEach((key, k) => {
           const path = ['pages', i, 'sections', j, 'fields', k];
-          if (!form.fields[key])
+          if (!form.fields[key] && !form.lines[key])
             context.addIssue({ code: 'custom', path, message: `The section names a field “${key}” that the form does not have.` });
           if (placed.has(key)) context.addIssue({ code: 'custom', path, message: `The field “${key}” is placed twice.` });
           placed.add(key);
@@ -123,6 +212,9 @@ export const formSchema = z
     for (const key of Object.keys(form.fields)) {
       if (!placed.has(key)) context.addIssue({ code: 'custom', path: ['fields', key], message: `The field “${key}” is in no section.` });
     }
+    for (const key of Object.keys(form.lines)) {
+      if (!placed.has(key)) context.addIssue({ code: 'custom', path: ['lines', key], message: `The lines “${key}” are in no section.` });
+    }
   });
 
 export type Form = z.infer<typeof formSchema>;
@@ -130,10 +222,22 @@ export type Field = z.infer<typeof fieldSchema>;
 export type FieldSource = z.infer<typeof sourceSchema>;
 export type RowsSource = z.infer<typeof rowsSourceSchema>;
 export type FieldValue = z.infer<typeof valueSchema>;
+export type ValueMapDefinition = z.infer<typeof valueMapSchema>;
 export type Section = z.infer<typeof sectionSchema>;
+export type Lines = z.infer<typeof linesSchema>;
 
-/** The keys of the fields in the order of pages and sections: the order people read and fill. */
-export const fieldOrder = (form: Form): readonly string[] => form.pages.flatMap((p) => p.sections.flatMap((s) => s.fields));
+/** The keys of the fields and lines in the order of pages and sections: the order people read and fill. */
+export const placedOrder = (form: Form): readonly string[] => form.pages.flatMap((p) => p.sections.flatMap((s) => s.fields));
+/** The keys of the form's own fields in that order. */
+export const fieldOrder = (form: Form): readonly string[] => placedOrder(form).filter((k) => form.fields[k] !== undefined);
+/** The keys of the lines in that order. */
+export const linesOrder = (form: Form): readonly string[] => placedOrder(form).filter((k) => form.lines[k] !== undefined);
+
+/** A field by its path: `species`, or `lots.grams` for a field of lines. */
+export function fieldAt(form: Form, path: string): Field | undefined {
+  const [key = '', inner] = path.split('.');
+  return inner === undefined ? form.fields[key] : form.lines[key]?.fields[inner];
+}
 
 /** An empty form saving into a table. */
 export function newForm(key: string, label: string, table: string): Form {
@@ -143,6 +247,9 @@ export function newForm(key: string, label: string, table: string): Form {
     table,
     pages: [{ id: 'p1', label: '', sections: [{ id: 's1', label: 'Section 1', shown: null, fields: [] }] }],
     fields: {},
+    lines: {},
+    parent: null,
+    maps: {},
   };
 }
 

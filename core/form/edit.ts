@@ -1,4 +1,4 @@
-import { type Field, type Form, type Section, fieldSchema } from './definition.ts';
+import { type Field, type Form, type Lines, type Section, fieldAt, fieldSchema, linesSchema } from './definition.ts';
 import { type ColumnType, keyFromLabel } from './tables.ts';
 
 /*
@@ -27,29 +27,83 @@ export function placeOf(form: Form, key: string): { section: Section; index: num
 export function addField(form: Form, sectionId: string, label: string, type: ColumnType): { form: Form; key: string } {
   if (!form.pages.some((p) => p.sections.some((s) => s.id === sectionId))) throw new RangeError(`There is no section “${sectionId}”.`);
   const columns = Object.values(form.fields).map((f) => f.column ?? '');
-  const key = keyFromLabel(label, [...Object.keys(form.fields), ...columns]);
-  const source =
-    type === 'person'
-      ? { kind: 'rows', table: 'people', show: 'name', sort: ['name'] }
-      : type === 'choice'
-        ? { kind: 'options', options: [] }
-        : null;
-  const field = fieldSchema.parse({ label, type, column: key, source });
+  const key = keyFromLabel(label, [...Object.keys(form.fields), ...Object.keys(form.lines), ...columns]);
+  const field = fieldSchema.parse({ label, type, column: key, source: firstSource(type) });
   const placed = mapSections(form, (s) => (s.id === sectionId ? { ...s, fields: [...s.fields, key] } : s));
   return { form: { ...placed, fields: { ...form.fields, [key]: field } }, key };
 }
 
-/** Takes a field out of the form. Formulas that name it then have a problem, which is said, not mended in silence. */
-export function removeField(form: Form, key: string): Form {
-  const { [key]: _, ...fields } = form.fields;
-  return { ...mapSections(form, (s) => (s.fields.includes(key) ? { ...s, fields: s.fields.filter((k) => k !== key) } : s)), fields };
+/** The source a new field of a type starts with. */
+const firstSource = (type: ColumnType): object | null =>
+  type === 'person'
+    ? { kind: 'rows', table: 'people', show: 'name', sort: ['name'] }
+    : type === 'choice' || type === 'choices'
+      ? { kind: 'options', options: [] }
+      : null;
+
+/** Line items at the end of a section, kept in a child table. Gives the form and their key. */
+export function addLines(
+  form: Form,
+  sectionId: string,
+  lines: Pick<Lines, 'label' | 'table' | 'link' | 'order'>,
+): { form: Form; key: string } {
+  const key = keyFromLabel(lines.label, [...Object.keys(form.fields), ...Object.keys(form.lines)]);
+  const made = linesSchema.parse({ ...lines, fields: {}, columns: [] });
+  const placed = mapSections(form, (s) => (s.id === sectionId ? { ...s, fields: [...s.fields, key] } : s));
+  return { form: { ...placed, lines: { ...form.lines, [key]: made } }, key };
 }
 
-/** Changes settings of a field; what is not named stays. */
-export function changeField(form: Form, key: string, change: Partial<Field>): Form {
-  const field = form.fields[key];
+/** Changes settings of lines; what is not named stays. */
+export function changeLines(form: Form, key: string, change: Partial<Lines>): Form {
+  const lines = form.lines[key];
+  return lines ? { ...form, lines: { ...form.lines, [key]: { ...lines, ...change } } } : form;
+}
+
+/** Adds a field at the right end of lines. Gives the form and the path of the field. */
+export function addLineField(form: Form, lines: string, label: string, type: ColumnType): { form: Form; path: string } {
+  const group = form.lines[lines];
+  if (!group) throw new RangeError(`There are no lines “${lines}”.`);
+  const columns = Object.values(group.fields).map((f) => f.column ?? '');
+  const key = keyFromLabel(label, [...Object.keys(group.fields), ...columns, group.link, group.order ?? '']);
+  const field = fieldSchema.parse({ label, type, column: key, source: firstSource(type) });
+  const change = { fields: { ...group.fields, [key]: field }, columns: [...group.columns, key] };
+  return { form: changeLines(form, lines, change), path: `${lines}.${key}` };
+}
+
+/** Moves a field of lines one place to the left or right. */
+export function nudgeLineField(form: Form, path: string, by: -1 | 1): Form {
+  const [lines = '', key = ''] = path.split('.');
+  const columns = form.lines[lines]?.columns ?? [];
+  const at = columns.indexOf(key);
+  const to = at + by;
+  if (at < 0 || to < 0 || to >= columns.length) return form;
+  const without = columns.filter((c) => c !== key);
+  return changeLines(form, lines, { columns: [...without.slice(0, to), key, ...without.slice(to)] });
+}
+
+/** Takes a field (by path), or lines as a whole, out of the form. Formulas that name it then have a problem, which is said, not mended in silence. */
+export function removeField(form: Form, path: string): Form {
+  const [lines = '', inner] = path.split('.');
+  const group = form.lines[lines];
+  if (group && inner !== undefined) {
+    const { [inner]: _, ...fields } = group.fields;
+    return changeLines(form, lines, { fields, columns: group.columns.filter((c) => c !== inner) });
+  }
+  const without = <T>(all: Record<string, T>): Record<string, T> => Object.fromEntries(Object.entries(all).filter(([k]) => k !== path));
+  return {
+    ...mapSections(form, (s) => (s.fields.includes(path) ? { ...s, fields: s.fields.filter((k) => k !== path) } : s)),
+    fields: without(form.fields),
+    lines: without(form.lines),
+  };
+}
+
+/** Changes settings of a field (by path); what is not named stays. */
+export function changeField(form: Form, path: string, change: Partial<Field>): Form {
+  const field = fieldAt(form, path);
   if (!field) return form;
-  return { ...form, fields: { ...form.fields, [key]: { ...field, ...change } } };
+  const [lines = '', inner] = path.split('.');
+  if (inner !== undefined) return changeLines(form, lines, { fields: { ...form.lines[lines]?.fields, [inner]: { ...field, ...change } } });
+  return { ...form, fields: { ...form.fields, [path]: { ...field, ...change } } };
 }
 
 /**
@@ -57,13 +111,12 @@ export function changeField(form: Form, key: string, change: Partial<Field>): Fo
  * checked against the new type.
  */
 export function changeType(form: Form, key: string, type: ColumnType, columnFits: boolean): Form {
-  const field = form.fields[key];
+  const field = fieldAt(form, key);
   if (!field || field.type === type) return form;
-  const source = field.source?.kind === 'options' ? (type === 'choice' ? field.source : null) : type === 'link' ? field.source : null;
-  const fresh =
-    type === 'person' ? fieldSchema.parse({ label: 'x', type, source: { kind: 'rows', table: 'people', show: 'name', sort: ['name'] } }).source
-    : type === 'choice' && !source ? fieldSchema.parse({ label: 'x', type, source: { kind: 'options' } }).source
-    : source; // prettier-ignore
+  const ofRows = type === 'link' || type === 'links';
+  const ofValues = type === 'choice' || type === 'choices';
+  const keeps = field.source && (field.source.kind === 'rows' ? ofRows : ofValues);
+  const fresh = keeps ? field.source : fieldSchema.parse({ label: 'x', type, source: firstSource(type) }).source;
   return changeField(form, key, { type, source: fresh, column: columnFits ? field.column : null });
 }
 

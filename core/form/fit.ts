@@ -18,6 +18,10 @@ export function fitValue(field: Pick<Field, 'type' | 'decimals'>, column: Column
     if (isBlankText(value)) return null;
     return field.type === 'text' || field.type === 'longtext' ? value.normalize('NFC') : value;
   }
+  if (Array.isArray(value)) {
+    const kept = [...new Set((value as readonly Datum[]).filter((v) => v !== null && v !== ''))];
+    return kept.length ? kept : null;
+  }
   if (typeof value === 'number' && field.type === 'number') {
     const decimals = decimalsFor(field, column);
     return decimals === null ? canonical(value) : roundTo(value, decimals);
@@ -43,8 +47,20 @@ export function fitProblem(field: Pick<Field, 'type' | 'label' | 'decimals'>, co
     case 'link':
     case 'person':
       return typeof value === 'number' && Number.isInteger(value) && value > 0 ? null : `${label} must be one of the rows offered.`;
+    case 'links': {
+      const good = Array.isArray(value) && (value as readonly Datum[]).every((v) => typeof v === 'number' && Number.isInteger(v) && v > 0);
+      return good ? null : `${label} must be some of the rows offered.`;
+    }
     case 'choice':
       return typeof value === 'string' ? null : `${label} must be one of the choices.`;
+    case 'choices': {
+      const good = Array.isArray(value) && (value as readonly Datum[]).every((v) => typeof v === 'string');
+      return good ? null : `${label} must be some of the choices.`;
+    }
+    case 'file':
+      return typeof value === 'number' && Number.isInteger(value) && value > 0 ? null : `${label} must be a file that was sent.`;
+    case 'json':
+      return typeof value === 'string' ? jsonProblem(label, value) : `${label} must be JSON.`;
     case 'text':
     case 'longtext': {
       if (typeof value !== 'string') return `${label} must be text.`;
@@ -52,4 +68,23 @@ export function fitProblem(field: Pick<Field, 'type' | 'label' | 'decimals'>, co
       return value.length <= most ? null : `${label} has ${value.length} characters; at most ${most} can be saved.`;
     }
   }
+}
+
+function jsonProblem(label: string, text: string): string | null {
+  if (text.length > MAX_JSON) return `${label} is larger than ${MAX_JSON / 1000} kilobytes.`;
+  try {
+    JSON.parse(text);
+    return null;
+  } catch (e) {
+    return `${label} is no JSON: ${e instanceof Error ? e.message : 'it cannot be read'}.`;
+  }
+}
+const MAX_JSON = 200_000;
+
+/** Why a field cannot hold a file of this kind (an ending, judged by content), as a sentence; null when it can. */
+export function fileKindProblem({ label, accept }: Pick<Field, 'label' | 'accept'>, kind: string): string | null {
+  const plain = (k: string): string => (k === 'jpg' ? 'jpeg' : k);
+  if (!accept.length || accept.map(plain).includes(plain(kind))) return null;
+  const kinds = accept.map((k) => k.toUpperCase()).join(' or ');
+  return `${label} must be a ${kinds} file; by its content this one is ${kind.toUpperCase()}.`;
 }

@@ -2,7 +2,19 @@ import type { Span } from '../formula/errors.ts';
 import type { Fix, FormulaProblem, Severity } from '../formula/problems.ts';
 
 /** Which part of a field a formula or setting belongs to. */
-export type FieldPart = 'type' | 'column' | 'source' | 'where' | 'value' | 'shown' | 'required' | 'locked' | `checks.${number}`;
+export type FieldPart =
+  | 'type'
+  | 'column'
+  | 'source'
+  | 'where'
+  | 'value'
+  | 'shown'
+  | 'required'
+  | 'locked'
+  | `checks.${number}`
+  | `spreads.${number}`
+  | `params.${string}`
+  | 'of';
 
 export type FormProblemCode =
   | FormulaProblem['code']
@@ -15,7 +27,13 @@ export type FormProblemCode =
   | 'noSource'
   | 'emptyFormula'
   | 'driverBelow'
-  | 'noOptions';
+  | 'noOptions'
+  | 'noFeed'
+  | 'noSubset'
+  | 'noLines'
+  | 'spread'
+  | 'series'
+  | 'valueMap';
 
 /** Something wrong or doubtful in a form, found without running it. */
 export interface FormProblem {

@@ -3,12 +3,28 @@ import * as T from '../formula/types.ts';
 import type { Type } from '../formula/types.ts';
 import { z } from 'zod';
 
-export const COLUMN_TYPES = ['text', 'longtext', 'number', 'date', 'time', 'datetime', 'yesno', 'choice', 'link', 'person'] as const;
+export const COLUMN_TYPES = [
+  'text',
+  'longtext',
+  'number',
+  'date',
+  'time',
+  'datetime',
+  'yesno',
+  'choice',
+  'choices',
+  'link',
+  'links',
+  'person',
+  'file',
+  'json',
+] as const;
 export type ColumnType = (typeof COLUMN_TYPES)[number];
 
 export const COLUMN_TYPE_LABELS: Readonly<Record<ColumnType, string>> = {
   text: 'Text', longtext: 'Long text', number: 'Number', date: 'Date', time: 'Time', datetime: 'Date and time',
-  yesno: 'Yes/no', choice: 'Choice', link: 'Link to a row', person: 'Person',
+  yesno: 'Yes/no', choice: 'Choice', choices: 'Choices, several', link: 'Link to a row', links: 'Links, several', person: 'Person',
+  file: 'File', json: 'JSON',
 }; // prettier-ignore
 
 /** Names of tables, columns and fields: what formulas can write and SQL can hold. */
@@ -58,6 +74,14 @@ export type Column = z.infer<typeof columnSchema>;
 
 export const MAX_TEXT = 10_000;
 
+/** A named condition over a table, usable as a source everywhere. */
+export interface Subset {
+  readonly key: string;
+  readonly label: string;
+  /** formula text over `choice`, the row */
+  readonly condition: string;
+}
+
 /** A table as the rest of core knows it. `large` tables are narrowed by the server, others are sent whole. */
 export interface Table {
   readonly key: string;
@@ -66,11 +90,17 @@ export interface Table {
   readonly columns: readonly Column[];
   readonly rows: number;
   readonly large: boolean;
+  readonly subsets?: readonly Subset[];
 }
 export type Tables = ReadonlyMap<string, Table>;
 
 /** Up to this many rows a table is sent whole and narrowed in memory (engine.md). */
 export const WHOLE_LIMIT = 2000;
+
+/** The table of what is known of stored files: name, kind, size. A file column holds the number of its row. */
+export const FILES = '_files';
+/** Columns that hold several values. */
+export const isSeveral = (type: ColumnType): boolean => type === 'choices' || type === 'links';
 
 /** The formula type of a column or field. */
 export function typeOfColumn(type: ColumnType, target: string | null, options: readonly string[] | null = null): Type {
@@ -80,10 +110,16 @@ export function typeOfColumn(type: ColumnType, target: string | null, options: r
       return T.TEXT;
     case 'choice':
       return { kind: 'choice', options };
+    case 'choices':
+      return T.listOf({ kind: 'choice', options });
     case 'link':
       return target ? T.rowOf(target) : T.UNKNOWN;
+    case 'links':
+      return T.listOf(target ? T.rowOf(target) : T.UNKNOWN);
     case 'person':
       return T.rowOf('people');
+    case 'file':
+      return T.rowOf(FILES);
     default:
       return { kind: type };
   }
@@ -91,8 +127,17 @@ export function typeOfColumn(type: ColumnType, target: string | null, options: r
 
 export const columnOf = (table: Table, key: string): Column | undefined => table.columns.find((c) => c.key === key);
 /** The table a link or person column leads to; null for other columns. */
-export const targetOf = (column: Pick<Column, 'type' | 'target'>): string | null =>
-  column.type === 'person' ? 'people' : column.type === 'link' ? column.target : null;
+export const targetOf = (column: Pick<Column, 'type' | 'target'>): string | null => {
+  switch (column.type) {
+    case 'person':
+      return 'people';
+    case 'link':
+    case 'links':
+      return column.target;
+    default:
+      return null;
+  }
+};
 
 /** The tables as the checker wants them. */
 export function shapesOf(tables: Tables): Scope['tables'] {
@@ -102,5 +147,12 @@ export function shapesOf(tables: Tables): Scope['tables'] {
     if (!columns.has('id')) columns.set('id', { key: 'id', label: 'Number of the row', type: T.NUMBER });
     shapes.set(table.key, { key: table.key, label: table.label, shown: table.shown, columns });
   }
+  const file = (key: string, label: string, type: Type) => [key, { key, label, type }] as const;
+  shapes.set(FILES, {
+    key: FILES,
+    label: 'Files',
+    shown: 'name',
+    columns: new Map([file('name', 'Name', T.TEXT), file('kind', 'Kind', T.TEXT), file('size', 'Size in bytes', T.NUMBER)]),
+  });
   return shapes;
 }

@@ -3,7 +3,9 @@ import type { FunctionDeclaration, Parameter } from './functions/define.ts';
 import { functionNamed, FUNCTION_NAMES } from './functions/index.ts';
 import type { Parsed } from './parse.ts';
 import { type Fix, type FormulaProblem, problem } from './problems.ts';
-import type { Binding, Scope } from './scope.ts';
+import { SPECIAL } from './checkData.ts';
+import type { Extra } from './extras.ts';
+import { type Binding, type Scope, withBinding } from './scope.ts';
 import { printSyntax } from './print.ts';
 import { type Syntax, pathOf } from './syntax.ts';
 import * as T from './types.ts';
@@ -18,6 +20,8 @@ export interface Checked {
   readonly types: ReadonlyMap<Syntax, Type>;
   /** what each `name` node stands for */
   readonly bindings: ReadonlyMap<Syntax, Binding>;
+  /** what calls that read more than their arguments are about */
+  readonly extras: ReadonlyMap<Syntax, Extra>;
 }
 
 /**
@@ -32,18 +36,41 @@ export function checkFormula(parsed: Parsed, scope: Scope, expected: Type | null
   return checker.result(parsed.text, parsed.syntax, type);
 }
 
-class Checker {
-  private readonly types = new Map<Syntax, Type>();
-  private readonly bindings = new Map<Syntax, Binding>();
+export class Checker {
+  readonly types = new Map<Syntax, Type>();
+  readonly bindings = new Map<Syntax, Binding>();
+  readonly extras = new Map<Syntax, Extra>();
 
   constructor(
-    private readonly scope: Scope,
-    private readonly problems: FormulaProblem[],
+    private scope: Scope,
+    readonly problems: FormulaProblem[],
   ) {}
+
+  get names(): Scope {
+    return this.scope;
+  }
+  /** Checks something with one name more. */
+  within<R>(binding: Binding, work: () => R): R {
+    const before = this.scope;
+    this.scope = withBinding(before, binding);
+    try {
+      return work();
+    } finally {
+      this.scope = before;
+    }
+  }
 
   result(text: string, syntax: Syntax | null, type: Type = T.EMPTY_TYPE): Checked {
     const broken = this.problems.some((p) => p.severity === 'error');
-    return { text, syntax: broken ? null : syntax, type, problems: this.problems, types: this.types, bindings: this.bindings };
+    return {
+      text,
+      syntax: broken ? null : syntax,
+      type,
+      problems: this.problems,
+      types: this.types,
+      bindings: this.bindings,
+      extras: this.extras,
+    };
   }
 
   type(node: Syntax): Type {
@@ -53,7 +80,7 @@ class Checker {
   }
 
   private readonly tableLabel = (key: string): string => this.scope.tables.get(key)?.label ?? key;
-  private words(t: Type): string {
+  words(t: Type): string {
     return T.typeInWords(t, this.tableLabel);
   }
 
@@ -77,7 +104,7 @@ class Checker {
     return { from: node.from, to: node.to, insert, label: `Use ${insert}` };
   }
 
-  private require(node: Syntax, expected: Type): Type {
+  require(node: Syntax, expected: Type): Type {
     const actual = this.type(node);
     if (actual.kind === 'object' || !T.fits(expected, actual)) this.expect(node, actual, expected);
     return actual;
@@ -134,7 +161,13 @@ class Checker {
       return binding.type;
     }
     if (node.name === 'choice') {
-      this.problems.push(problem('notAvailableHere', node, '“choice” is the row on offer; it can only be used where a list is narrowed.'));
+      this.problems.push(
+        problem(
+          'notAvailableHere',
+          node,
+          '“choice” is the row on offer; it can only be used where a list is narrowed, or in the condition of PICK or GATHER.',
+        ),
+      );
       return T.UNKNOWN;
     }
     const near = nearest(node.name, this.scope.bindings.keys(), 1)[0] ?? this.byLabel(node.name);
@@ -160,9 +193,14 @@ class Checker {
     const object = this.type(node.object);
     if (T.isOpen(object)) return T.UNKNOWN;
     if (object.kind === 'object') {
-      const type = object.members.get(node.property);
+      const type = object.members.get(node.property) ?? object.others;
       if (type) return type;
       return this.unknownMember(node, printSyntax(node.object), object.members.keys());
+    }
+    const isFeed = node.object.kind === 'call' && node.object.name === 'FEED';
+    if (object.kind === 'choice' && object.attributes && (isFeed || this.bindings.get(node.object)?.source.kind === 'slot')) {
+      const type = object.attributes.get(node.property);
+      return type ?? this.unknownMember(node, `The choice in ${printSyntax(node.object)}`, object.attributes.keys());
     }
     const row = object.kind === 'list' ? object.of : object;
     if (row.kind !== 'row') {
@@ -316,6 +354,11 @@ class Checker {
       const hint = near ? ` Did you mean ${near}?` : '';
       this.problems.push(problem('unknownFunction', node.nameSpan, `There is no function ${node.name}.${hint}`, fixes));
       return T.UNKNOWN;
+    }
+    const special = SPECIAL[node.name];
+    if (special) {
+      this.arity(node, declaration);
+      return special(this, node);
     }
     const types = node.args.map((argument, i) => {
       const parameter = parameterAt(declaration, i, node.args.length);

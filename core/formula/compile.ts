@@ -3,11 +3,11 @@ import * as D from '../values/decimal.ts';
 import { compareCodePoints, foldText } from '../values/text.ts';
 import type { Datum, Row } from '../values/types.ts';
 import type { Checked } from './check.ts';
+import { compileData, feedItem } from './compileData.ts';
 import type { Env } from './env.ts';
 import { FormulaError, type Result, Waiting, isDatum } from './errors.ts';
 import type { CallContext, FunctionDeclaration } from './functions/define.ts';
 import { functionNamed } from './functions/index.ts';
-import type { Binding } from './scope.ts';
 import type { CompareOperator, Syntax } from './syntax.ts';
 import { EMPTY_TYPE, type Type, isTextual } from './types.ts';
 import { writeOut } from './write.ts';
@@ -24,10 +24,11 @@ export function compileFormula(checked: Checked): Run {
  * Compiles one part of a checked formula: what explanations and narrowings evaluate. Where `instead` has a node,
  * its closure is used in the node's place.
  */
-export function compileNode(node: Syntax, checked: Checked, instead: ReadonlyMap<Syntax, Run> = NOTHING): Run {
-  return new Compiler(checked.types, checked.bindings, instead).compile(node);
+export function compileNode(node: Syntax, checked: Names, instead: ReadonlyMap<Syntax, Run> = NOTHING): Run {
+  return new Compiler(checked, instead).compile(node);
 }
 const NOTHING: ReadonlyMap<Syntax, Run> = new Map();
+type Names = Pick<Checked, 'types' | 'bindings' | 'extras'>;
 
 /** What a binary operation gives when an operand is not a plain value: the first error, else waiting, else empty. */
 export function poison(...operands: readonly Result[]): Result {
@@ -43,13 +44,12 @@ type Numeric = (a: number, b: number) => number;
 
 class Compiler {
   constructor(
-    private readonly types: ReadonlyMap<Syntax, Type>,
-    private readonly bindings: ReadonlyMap<Syntax, Binding>,
+    private readonly names: Names,
     private readonly instead: ReadonlyMap<Syntax, Run>,
   ) {}
 
-  private typeOf(node: Syntax): Type {
-    return this.types.get(node) ?? EMPTY_TYPE;
+  typeOf(node: Syntax): Type {
+    return this.names.types.get(node) ?? EMPTY_TYPE;
   }
 
   compile(node: Syntax): Run {
@@ -100,16 +100,25 @@ class Compiler {
   }
 
   private name(node: Syntax): Run {
-    const source = this.bindings.get(node)?.source;
+    const source = this.names.bindings.get(node)?.source;
     switch (source?.kind) {
       case 'slot': {
-        const { slot } = source;
-        return (env) => env.values[slot] ?? null;
+        const at = source.at ?? source.slot;
+        if (source.outer) return (env) => env.outer?.values[at] ?? null;
+        return (env) => env.values[at] ?? null;
       }
       case 'candidate':
         return (env) => env.candidate?.id ?? null;
       case 'me':
         return (env) => env.me;
+      case 'parent':
+        return (env) => env.parent;
+      case 'last':
+        return (env) => env.data?.last(null, null) ?? null;
+      case 'lines': {
+        const { group } = source;
+        return (env) => env.lines(group, -1);
+      }
       default:
         return () => null;
     }
@@ -118,8 +127,34 @@ class Compiler {
   private member(node: Extract<Syntax, { kind: 'member' }>): Run {
     const { object, property } = node;
     const type = this.typeOf(object);
-    if (this.bindings.get(object)?.source.kind === 'candidate') return (env) => env.candidate?.[property] ?? null;
-    if (this.bindings.get(object)?.source.kind === 'entry') return property === 'mode' ? (env) => env.mode : () => null;
+    const source = this.names.bindings.get(object)?.source;
+    switch (source?.kind) {
+      case 'candidate':
+        return (env) => env.candidate?.[property] ?? null;
+      case 'entry':
+        return property === 'mode' ? (env) => env.mode : () => null;
+      case 'before': {
+        const column = source.columns.get(property) ?? '';
+        return (env) => env.before?.[column] ?? null;
+      }
+      case 'lines': {
+        const { group, columns } = source;
+        const at = columns.get(property) ?? -1;
+        return (env) => env.lines(group, at);
+      }
+    }
+    if (type.kind === 'choice' && source?.kind === 'slot') {
+      const { slot, outer } = source;
+      return (env) => (outer ? (env.outer as Env) : env).item(slot)?.[property] ?? null;
+    }
+    if (object.kind === 'call' && object.name === 'FEED') {
+      const item = feedItem(object, this);
+      return (env) => {
+        const row = item(env);
+        return row instanceof Waiting || row instanceof FormulaError ? row : (row?.[property] ?? null);
+      };
+    }
+    // the only object left that has members of its own
     if (type.kind === 'object') return (env) => env.url[property] ?? null;
     const of = this.compile(object);
     if (type.kind === 'list') {
@@ -131,7 +166,9 @@ class Compiler {
         for (const id of ids as readonly Datum[]) {
           const row = typeof id === 'number' ? env.row(table, id) : null;
           if (row instanceof Waiting) return row;
-          found.push(row?.[property] ?? null);
+          const value = row?.[property] ?? null;
+          if (Array.isArray(value)) found.push(...(value as readonly Datum[]));
+          else found.push(value);
         }
         return found;
       };
@@ -242,6 +279,8 @@ class Compiler {
   }
 
   private call(node: Extract<Syntax, { kind: 'call' }>): Run {
+    const extra = this.names.extras.get(node);
+    if (extra) return compileData(node, extra, this);
     const declaration = functionNamed(node.name) as FunctionDeclaration;
     const args = node.args.map((a) => this.compile(a.value));
     const types = node.args.map((a) => this.typeOf(a.value));

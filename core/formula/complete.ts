@@ -1,3 +1,4 @@
+import { membersOf } from './atHand.ts';
 import { checkFormula, parameterAt } from './check.ts';
 import type { Span } from './errors.ts';
 import { FUNCTIONS, functionNamed } from './functions/index.ts';
@@ -33,12 +34,12 @@ export function completionsAt(text: string, position: number, scope: Scope): Com
   const words = (t: Type): string => typeInWords(t, (k) => scope.tables.get(k)?.label ?? k);
   if (path?.[1]) {
     const owner = checkFormula(parseFormula(path[1].slice(0, -1)), scope).type;
-    const options = membersOf(owner, scope).map(([key, type, label]): Completion => ({
+    const options = membersOf(owner, scope).map(({ key, type, label }): Completion => ({
       text: key,
       insert: key,
       kind: 'property',
       detail: words(type),
-      info: label,
+      info: label === key ? '' : label,
     }));
     return options.length ? { from, typing: true, options } : null;
   }
@@ -58,13 +59,6 @@ export function completionsAt(text: string, position: number, scope: Scope): Com
     info: f.summary,
   }));
   return { from, typing: word !== '', options: [...names, ...functions] };
-}
-
-function membersOf(type: Type, scope: Scope): (readonly [key: string, type: Type, label: string])[] {
-  if (type.kind === 'object') return [...type.members].map(([key, t]) => [key, t, ''] as const);
-  const row = type.kind === 'list' ? type.of : type;
-  const table = row.kind === 'row' ? scope.tables.get(row.table) : undefined;
-  return [...(table?.columns.values() ?? [])].map((c) => [c.key, c.type, c.label] as const);
 }
 
 export interface SignatureHelp {

@@ -2,8 +2,9 @@ import type { Checked } from './check.ts';
 import { compileNode } from './compile.ts';
 import type { Env } from './env.ts';
 import type { Result, Span } from './errors.ts';
+import { partsOf } from './formula.ts';
 import { printSyntax } from './print.ts';
-import { type Syntax, childrenOf } from './syntax.ts';
+import type { Syntax } from './syntax.ts';
 import { EMPTY_TYPE, type Type } from './types.ts';
 
 /** A part of a formula with what it gives now. */
@@ -25,7 +26,7 @@ export function explainNames(checked: Checked, env: Env, node: Syntax | null = c
     if (n.kind === 'name' || n.kind === 'member') {
       const path = printSyntax(n);
       const source = checked.bindings.get(rootOf(n))?.source;
-      if (source?.kind !== 'candidate') {
+      if (source?.kind !== 'candidate' && source?.kind !== 'picked') {
         parts.push({
           from: n.from,
           to: n.to,
@@ -35,9 +36,11 @@ export function explainNames(checked: Checked, env: Env, node: Syntax | null = c
           slot: source?.kind === 'slot' ? source.slot : null,
         });
       }
+      // of PICK(…).name, what the call itself reads
+      if (n.kind === 'member' && rootOf(n).kind === 'call') walk(rootOf(n));
       return;
     }
-    childrenOf(n).forEach(walk);
+    valueParts(n, checked).forEach(walk);
   };
   if (node) walk(node);
   return parts;
@@ -47,13 +50,21 @@ export function explainNames(checked: Checked, env: Env, node: Syntax | null = c
 export function explainWorking(checked: Checked, env: Env): ExplainedPart[] {
   const parts: ExplainedPart[] = [];
   const walk = (n: Syntax): void => {
-    childrenOf(n).forEach(walk);
+    // the condition of a look-up is asked of other rows: only what it finds has a value here
+    if (checked.extras.get(n)?.kind !== 'pick') valueParts(n, checked).forEach(walk);
     if (n.kind === 'number' || n.kind === 'text' || n.kind === 'yesno' || n.kind === 'group') return;
     if (typeOf(checked, n).kind === 'object') return;
     parts.push({ from: n.from, to: n.to, text: printSyntax(n), type: typeOf(checked, n), value: compileNode(n, checked)(env), slot: null });
   };
   if (checked.syntax) walk(checked.syntax);
   return parts;
+}
+
+/** The parts of a node that are values: not the name of a table, feed or map; the holes of a text. */
+function valueParts(node: Syntax, checked: Checked): readonly Syntax[] {
+  const kind = checked.extras.get(node)?.kind;
+  const parts = partsOf(node, checked);
+  return kind === 'pick' || kind === 'map' || kind === 'feed' ? parts.slice(1) : parts;
 }
 
 const rootOf = (node: Syntax): Syntax => (node.kind === 'member' ? rootOf(node.object) : node);

@@ -81,7 +81,10 @@ describe('problems say what, where and how to mend', () => {
       'species = "Quercus robur"',
       '“species” is a row of Species and “"Quercus robur"” is a text: they cannot be compared. Did you mean species.name?',
     ],
-    ['choice.name = word', '“choice” is the row on offer; it can only be used where a list is narrowed.'],
+    [
+      'choice.name = word',
+      '“choice” is the row on offer; it can only be used where a list is narrowed, or in the condition of PICK or GATHER.',
+    ],
     ['kind = "moist"', '“moist” is not one of the choices.'],
     ['a = EMPTY()', 'A comparison with empty is never true.'],
   ])('%s', (text, message) => {

@@ -24,6 +24,8 @@ export interface SqlNames {
   column(alias: string, key: string): string;
   /** the column that holds the folded text of a text or choice column */
   foldColumn(alias: string, key: string): string;
+  /** whether a stored list of numbers (SQL text of a column or parameter) holds an item */
+  holds(list: string, item: string): string;
 }
 
 const fragment = (sql: string, bindings: readonly SqlBinding[] = []): SqlFragment => ({ sql, bindings });
@@ -79,7 +81,7 @@ class Translator {
         return null;
       }
       case 'in': {
-        const options = node.list.map((x) => this.compare(node.item, '=', x));
+        const options = node.list.map((x) => this.holds(node.item, x) ?? this.compare(node.item, '=', x));
         if (!options.length) return fragment('1 = 0');
         if (options.some((o) => o === null)) return null;
         return this.wrap(
@@ -106,6 +108,19 @@ class Translator {
         if (node.name === 'ISBLANK' && args[0]) {
           const value = this.operand(args[0], false);
           return value && join((sql) => `${sql} IS NULL`, value);
+        }
+        // one word only: with several, one that is empty would count in SQL and not in the language
+        if (node.name === 'CONTAINSANY' && args[0] && args[1] && args.length === 2) {
+          const text = this.operand(args[0], true);
+          const word = this.operand(args[1], true);
+          return (
+            text &&
+            word &&
+            this.wrap(
+              join((t, w) => `instr(${t}, ${w}) > 0`, text, word),
+              positive,
+            )
+          );
         }
         return null;
       }
@@ -141,6 +156,15 @@ class Translator {
 
   private wrap(inner: SqlFragment | null, positive: boolean): SqlFragment | null {
     return inner && (positive ? inner : join((sql) => `coalesce(${sql}, 0)`, inner));
+  }
+
+  /** `region IN (choice.regions)`: a list of rows holds one. Lists of texts are compared folded and stay out of SQL. */
+  private holds(item: Syntax, list: Syntax): SqlFragment | null {
+    const type = this.typeOf(list);
+    if (type.kind !== 'list' || type.of.kind !== 'row' || this.typeOf(item).kind !== 'row') return null;
+    const of = this.operand(list, false);
+    const one = this.operand(item, false);
+    return of && one && join((l, i) => this.names.holds(l, i), of, one);
   }
 
   private compare(left: Syntax, operator: CompareOperator, right: Syntax): SqlFragment | null {

@@ -2,7 +2,12 @@
 export type Type =
   | { readonly kind: 'number' | 'text' | 'yesno' | 'date' | 'time' | 'datetime' | 'file' | 'json' }
   /** text out of a known set; `options` null when the set is not known here */
-  | { readonly kind: 'choice'; readonly options: readonly string[] | null }
+  | {
+      readonly kind: 'choice';
+      readonly options: readonly string[] | null;
+      /** what a chosen item has besides its value, where the field's choices have more (a label, a feed's attributes) */
+      readonly attributes?: ReadonlyMap<string, Type>;
+    }
   | { readonly kind: 'row'; readonly table: string }
   | { readonly kind: 'list'; readonly of: Type }
   /** the literal EMPTY(): fits everything */
@@ -10,7 +15,7 @@ export type Type =
   /** what follows an error already reported: fits everything, so that one mistake is told once */
   | { readonly kind: 'unknown' }
   /** `entry`, `entry.url`: has members, is no value itself */
-  | { readonly kind: 'object'; readonly members: ReadonlyMap<string, Type> };
+  | { readonly kind: 'object'; readonly members: ReadonlyMap<string, Type>; /** the type of members not named */ readonly others?: Type };
 
 export type Kind = Type['kind'];
 

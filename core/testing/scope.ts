@@ -1,3 +1,5 @@
+import { narrowRows } from '../choices/narrowing.ts';
+import { narrowingOfPick } from '../engine/picks.ts';
 import { formula } from '../formula/formula.ts';
 import type { Env } from '../formula/env.ts';
 import { FormulaError, type Result, Waiting } from '../formula/errors.ts';
@@ -37,7 +39,41 @@ export function testScope(): Scope {
   const bindings = new Map<string, Binding>();
   FIELDS.forEach(([name, type], slot) => bindings.set(name, { name, label: name, type, source: { kind: 'slot', slot } }));
   bindings.set('me', { name: 'me', label: 'me', type: T.rowOf('people'), source: { kind: 'me' } });
-  return { bindings, tables: TABLES };
+  bindings.set('last', { name: 'last', label: 'last', type: T.rowOf('species'), source: { kind: 'last' } });
+  const columns = new Map([['word', 'word']]);
+  bindings.set('before', {
+    name: 'before',
+    label: 'before',
+    type: { kind: 'object', members: new Map([['word', T.TEXT]]) },
+    source: { kind: 'before', columns },
+  });
+  return {
+    bindings,
+    tables: TABLES,
+    maps: new Map([
+      [
+        'fees',
+        {
+          label: 'Fees',
+          values: new Map([
+            ['COURIER', 14],
+            ['POST', 3.5],
+          ]),
+        },
+      ],
+    ]),
+    feeds: new Map([
+      [
+        'weather',
+        {
+          key: 'weather',
+          label: 'Weather',
+          params: [{ key: 'day', label: 'Day', type: T.DATE, required: true }],
+          members: new Map([['temperature', T.NUMBER]]),
+        },
+      ],
+    ]),
+  };
 }
 
 export const ROWS: Record<string, Row[]> = {
@@ -57,7 +93,23 @@ export function testEnv(values: Record<string, Result> = {}): Env {
     me: 7,
     mode: 'new',
     url: {},
+    outer: null,
+    parent: null,
+    before: null,
+    lines: () => [],
+    item: () => null,
     row: (key, id) => ROWS[key]?.find((r) => r.id === id) ?? null,
+    data: {
+      pick(part, env) {
+        const narrowing = narrowingOfPick(part);
+        env.params = narrowing.params.map((x) => x.run(env));
+        const { rows } = narrowRows(narrowing, ROWS[part.table] ?? [], new Set(), env);
+        return part.many ? rows.map((r) => r.id) : (rows[0]?.id ?? null);
+      },
+      series: () => 1,
+      last: () => null,
+      feed: (_, params) => ({ id: 1, value: 'a', temperature: params.day === '2026-03-01' ? 6 : 9 }),
+    },
   };
 }
 

@@ -68,6 +68,7 @@ export const SEEDBANK = [
     note: 'text',
     kind: 'choice',
   }),
+  table('packings', { lot: 'link:lots', place: 'number', species: 'link:species', packets: 'number', grams: 'number', total: 'number' }),
 ];
 export const SEEDBANK_TABLES: Tables = new Map(SEEDBANK.map((t) => [t.key, t]));
 
@@ -116,6 +117,17 @@ export function lotForm(fields: Record<string, object> = LOT_FIELDS, order: read
     table: 'lots',
     pages: [{ id: 'p1', label: '', sections: [{ id: 's1', label: 'All', fields: order }] }],
     fields,
+  });
+}
+
+/** The lot form with packings as lines; `lines` are the fields of the lines. */
+export function packingForm(fields: Record<string, object>, lines: Record<string, object>, start = 1) {
+  return parseForm({
+    ...lotForm(fields),
+    pages: [{ id: 'p1', label: '', sections: [{ id: 's1', label: 'All', fields: [...Object.keys(fields), 'packings'] }] }],
+    lines: {
+      packings: { label: 'Packings', table: 'packings', link: 'lot', order: 'place', start, fields: lines, columns: Object.keys(lines) },
+    },
   });
 }
 

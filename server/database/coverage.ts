@@ -1,6 +1,7 @@
 import type { SqlFragment } from '../../core/formula/sql.ts';
 import type { Spelled } from '../../core/choices/coverage.ts';
 import { looseKey } from '../../core/values/text.ts';
+import type { Reading } from './aside';
 import type { Database } from './connection';
 import { SQL_NAMES, dataTable, foldColumn } from './names';
 
@@ -28,7 +29,7 @@ const conditionSql = (c: SqlFragment | null): { sql: string; bindings: (string |
 });
 
 export async function levelSummary(
-  db: Database,
+  db: Reading,
   level: { table: string; link: string | null; above: string | null; condition: SqlFragment | null; aboveCondition: SqlFragment | null },
 ): Promise<LevelSummary> {
   const { sql, bindings } = conditionSql(level.condition);
@@ -71,7 +72,7 @@ export type Only = 'all' | 'gaps' | 'singles' | 'orphans';
 
 /** Rows of a level, under one row above or all, with the number of their children. At most `limit`, in the order of their names. */
 export async function cascadeRows(
-  db: Database,
+  db: Reading,
   level: { table: string; shown: string | null; link: string | null; condition: SqlFragment | null },
   below: { table: string; link: string; condition: SqlFragment | null } | null,
   query: { parent: number | null; only: Only; limit: number; offset: number },
@@ -106,7 +107,7 @@ export async function cascadeRows(
 }
 
 /** How often each text of a column stands, with the ids of up to 20 of its rows: what near duplicates are found among. */
-export async function spellings(db: Database, table: string, column: string, withIds: boolean): Promise<Spelled[]> {
+export async function spellings(db: Reading, table: string, column: string, withIds: boolean): Promise<Spelled[]> {
   const c = SQL_NAMES.column('c', column);
   const raw = (await db.raw(
     `SELECT ${c} AS text, count(*) AS n, ${withIds ? 'group_concat(c.id)' : "''"} AS ids FROM ${SQL_NAMES.table(table)} c WHERE ${c} IS NOT NULL GROUP BY ${c}`,

@@ -34,7 +34,7 @@ export class Lookup {
   constructor(
     protected readonly db: Database,
     protected readonly table: ModelTable,
-    private readonly choices: Pick<PlanChoices, 'narrowing' | 'sort' | 'search'>,
+    private readonly choices: Pick<PlanChoices, 'narrowing' | 'sort' | 'search'> & { readonly descending?: boolean },
     /** rows of other tables that a part not in SQL may read */
     private readonly env: Env,
     /** whether the table has a search index, which makes "holds this text" quick */
@@ -206,7 +206,9 @@ export class Lookup {
       order.push(`CASE WHEN ${begins.map((b) => `coalesce(${b}, 0)`).join(' OR ')} THEN 0 ELSE 1 END`);
       bindings.push(...begins.map(() => sought));
     }
-    for (const c of this.choices.sort) order.push(isFolded(c.type) ? SQL_NAMES.foldColumn(ALIAS, c.key) : SQL_NAMES.column(ALIAS, c.key));
+    const down = this.choices.descending ? ' DESC' : '';
+    for (const c of this.choices.sort)
+      order.push((isFolded(c.type) ? SQL_NAMES.foldColumn(ALIAS, c.key) : SQL_NAMES.column(ALIAS, c.key)) + down);
     order.push(SQL_NAMES.column(ALIAS, 'id'));
     const text = `SELECT ${columns} FROM ${SQL_NAMES.table(this.table.key)} ${ALIAS}${where} ORDER BY ${order.join(', ')} LIMIT ? OFFSET ?`;
     return { sql: text, bindings: [...bindings, limit, offset] };

@@ -145,4 +145,50 @@ export const MIGRATIONS: readonly Migration[] = [
       await db.schema.dropTable('option_lists');
     },
   },
+  {
+    name: '0003_subsets_feeds_files',
+    async up(db) {
+      await db.schema.createTable('subsets', (t) => {
+        t.text('table_key').notNullable().references('key').inTable('model_tables').onDelete('CASCADE');
+        t.text('key').notNullable();
+        t.text('label').notNullable();
+        t.text('condition').notNullable();
+        t.integer('position').notNullable();
+        t.primary(['table_key', 'key']);
+      });
+      await db.schema.createTable('feeds', (t) => {
+        t.text('key').primary();
+        t.text('label').notNullable();
+        t.text('definition').notNullable();
+        t.text('secrets').notNullable().defaultTo('{}');
+        t.integer('revision').notNullable().defaultTo(1);
+        t.text('changed_at').notNullable();
+        t.integer('changed_by').references('id').inTable('accounts');
+      });
+      await db.schema.createTable('files', (t) => {
+        t.increments('id');
+        t.text('hash').notNullable().index();
+        t.text('name').notNullable();
+        t.text('kind').notNullable();
+        t.integer('size').notNullable();
+        t.text('at').notNullable();
+        t.integer('account_id').references('id').inTable('accounts');
+      });
+    },
+    async down(db) {
+      for (const table of ['files', 'feeds', 'subsets']) await db.schema.dropTable(table);
+    },
+  },
+  {
+    name: '0004_series',
+    async up(db) {
+      await db.schema.createTable('series', (t) => {
+        t.text('name').primary();
+        t.integer('next').notNullable();
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('series');
+    },
+  },
 ];

@@ -1,5 +1,5 @@
 import { isFolded } from '../../core/choices/order.ts';
-import { type Column, type Table, WHOLE_LIMIT, columnSchema, targetOf } from '../../core/form/tables.ts';
+import { type Column, type Subset, type Table, WHOLE_LIMIT, columnSchema, isSeveral, targetOf } from '../../core/form/tables.ts';
 import type { Database } from './connection';
 import { systemColumns } from './migrations';
 import { dataTable, foldColumn, sqlType } from './names';
@@ -12,11 +12,13 @@ export type ModelTable = Omit<Table, 'rows' | 'large'>;
 export async function readModel(db: Database): Promise<ModelTable[]> {
   const tables = (await db('model_tables').orderBy('position')) as { key: string; label: string; shown: string | null }[];
   const columns = (await db('model_columns').orderBy('position')) as (Record<string, unknown> & { table_key: string })[];
+  const subsets = (await db('subsets').orderBy('position')) as (Subset & { table_key: string })[];
   return tables.map(({ key, label, shown }) => ({
     key,
     label,
     shown,
     columns: columns.filter((c) => c.table_key === key).map((c) => columnSchema.parse(c)),
+    subsets: subsets.filter((s) => s.table_key === key).map((s) => ({ key: s.key, label: s.label, condition: s.condition })),
   }));
 }
 
@@ -27,40 +29,73 @@ export async function countRows(db: Database, table: string): Promise<number> {
 }
 export const isLarge = (rows: number): boolean => rows > WHOLE_LIMIT;
 
-function addSqlColumn(t: Knex.TableBuilder, table: string, column: Column): void {
+/** The table a column's single link leads to; several links are a list that the database cannot enforce. */
+const linkTarget = (column: Column): string | null => (isSeveral(column.type) ? null : targetOf(column));
+
+function addSqlColumn(t: Knex.TableBuilder, table: string, column: Column, indexed = true): void {
   const type = sqlType(column);
   const sql = type === 'numeric' ? t.specificType(column.key, 'numeric') : type === 'integer' ? t.integer(column.key) : t.text(column.key);
-  const target = targetOf(column);
+  const target = linkTarget(column);
   if (target) sql.references('id').inTable(dataTable(target)).onDelete('RESTRICT');
   if (isFolded(column.type)) t.text(foldColumn(column.key));
   // a link is what children are found by; without an index every deletion and every narrowing would scan
-  if (target) t.index([column.key], `ix_${table}_${column.key}`);
+  if (target && indexed) t.index([column.key], `ix_${table}_${column.key}`);
 }
 
 /** Makes a table of the model and its SQL table. Call inside a transaction. */
 export async function createTable(db: Database, table: ModelTable): Promise<void> {
-  const [last] = (await db('model_tables').max({ position: 'position' })) as { position: number | null }[];
-  await db('model_tables').insert({ key: table.key, label: table.label, shown: table.shown, position: (last?.position ?? 0) + 1 });
+  await registerTable(db, table);
   await db.schema.createTable(dataTable(table.key), (t) => {
     systemColumns(t);
     for (const column of table.columns) addSqlColumn(t, table.key, column);
   });
+}
+
+async function registerTable(db: Database, table: ModelTable): Promise<void> {
+  const [last] = (await db('model_tables').max({ position: 'position' })) as { position: number | null }[];
+  await db('model_tables').insert({ key: table.key, label: table.label, shown: table.shown, position: (last?.position ?? 0) + 1 });
   await writeColumns(db, table.key, table.columns, 0);
+}
+
+/** Makes a table of the shape of a model table under a name of its own, without indexes: where an import is staged. */
+export async function createStaging(db: Database, name: string, columns: readonly Column[]): Promise<void> {
+  await db.schema.createTable(name, (t) => {
+    systemColumns(t);
+    for (const column of columns) addSqlColumn(t, name, column, false);
+  });
+}
+
+/** Makes a staged table a table of the model, with its indexes. Call inside a transaction. */
+export async function adoptStaging(db: Database, name: string, table: ModelTable): Promise<void> {
+  await registerTable(db, table);
+  await db.raw(`ALTER TABLE "${name}" RENAME TO "${dataTable(table.key)}"`);
+  for (const column of table.columns)
+    if (linkTarget(column)) await db.raw(`CREATE INDEX "ix_${table.key}_${column.key}" ON "${dataTable(table.key)}" ("${column.key}")`);
+}
+
+/** Drops what imports that were cut short have left behind. */
+export async function dropStagings(db: Database): Promise<void> {
+  const left = (await db.raw(`SELECT name FROM sqlite_master WHERE type = 'table' AND name LIKE 'importing\\_%' ESCAPE '\\'`)) as {
+    name: string;
+  }[];
+  for (const { name } of left) await db.schema.dropTable(name);
 }
 
 /** Adds columns to an existing table. Call inside a transaction. */
 export async function addColumns(db: Database, table: ModelTable, columns: readonly Column[]): Promise<void> {
   if (!columns.length) return;
-  // plain ALTER TABLE: the query builder would copy the whole table to add a reference, and fail where rows link to it
-  for (const column of columns) {
-    const name = `"${dataTable(table.key)}"`;
-    const target = targetOf(column);
-    const references = target ? ` REFERENCES "${dataTable(target)}" ("id") ON DELETE RESTRICT` : '';
-    await db.raw(`ALTER TABLE ${name} ADD COLUMN "${column.key}" ${sqlType(column)}${references}`);
-    if (isFolded(column.type)) await db.raw(`ALTER TABLE ${name} ADD COLUMN "${foldColumn(column.key)}" text`);
-    if (target) await db.raw(`CREATE INDEX "ix_${table.key}_${column.key}" ON ${name} ("${column.key}")`);
-  }
+  for (const column of columns) await addColumnSql(db, table.key, column);
   await writeColumns(db, table.key, columns, table.columns.length);
+}
+
+/** Plain ALTER TABLE: the query builder would copy the whole table to add a reference, and fail where rows link to it. */
+async function addColumnSql(db: Database, table: string, column: Column): Promise<void> {
+  const name = `"${dataTable(table)}"`;
+  const target = linkTarget(column);
+  const references = target ? ` REFERENCES "${dataTable(target)}" ("id") ON DELETE RESTRICT` : '';
+  await db.raw(`ALTER TABLE ${name} ADD COLUMN "${column.key}" ${sqlType(column)}${references}`);
+  if (isFolded(column.type)) await db.raw(`ALTER TABLE ${name} ADD COLUMN "${foldColumn(column.key)}" text`);
+  if (target) await db.raw(`CREATE INDEX IF NOT EXISTS "ix_${table}_${column.key}" ON ${name} ("${column.key}")`);
 }
 
 async function writeColumns(db: Database, table: string, columns: readonly Column[], from: number): Promise<void> {
@@ -86,4 +121,45 @@ export async function ensureIndex(db: Database, table: string, columns: readonly
   const names = columns.map((c) => (isFolded(c.type) ? foldColumn(c.key) : c.key));
   const index = `nx_${table}_${names.join('_')}`.slice(0, 120);
   await db.raw(`CREATE INDEX IF NOT EXISTS "${index}" ON "${dataTable(table)}" (${[...names, 'id'].map((n) => `"${n}"`).join(', ')})`);
+}
+
+/** Takes a column out of a table with its values and indexes. Call inside a transaction. */
+export async function dropColumn(db: Database, table: ModelTable, column: Column): Promise<void> {
+  await dropSearchIndex(db, table.key);
+  await dropColumnSql(db, table.key, column);
+  await db('model_columns').where({ table_key: table.key, key: column.key }).delete();
+}
+
+async function dropColumnSql(db: Database, table: string, column: Column): Promise<void> {
+  const name = dataTable(table);
+  // SQLite refuses to drop a column that an index names
+  const indexes = (await db.raw(`SELECT name, sql FROM sqlite_master WHERE type = 'index' AND tbl_name = ? AND sql IS NOT NULL`, [
+    name,
+  ])) as { name: string; sql: string }[];
+  const names = [column.key, foldColumn(column.key)].map((c) => `"${c}"`);
+  for (const index of indexes)
+    if (names.some((n) => index.sql.slice(index.sql.indexOf('(')).replaceAll('`', '"').includes(n)))
+      await db.raw(`DROP INDEX "${index.name}"`);
+  await db.raw(`ALTER TABLE "${name}" DROP COLUMN "${column.key}"`);
+  if (isFolded(column.type)) await db.raw(`ALTER TABLE "${name}" DROP COLUMN "${foldColumn(column.key)}"`);
+}
+
+/** Makes a column anew with another type, empty, in its old place. Its values are written afterwards. Call inside a transaction. */
+export async function replaceColumn(db: Database, table: ModelTable, from: Column, to: Column): Promise<void> {
+  await dropSearchIndex(db, table.key);
+  await dropColumnSql(db, table.key, from);
+  await addColumnSql(db, table.key, to);
+  await db('model_columns')
+    .where({ table_key: table.key, key: to.key })
+    .update({ type: to.type, target: to.target, decimals: to.decimals, length: to.length });
+}
+
+export async function writeSubsets(db: Database, table: string, subsets: readonly Subset[]): Promise<void> {
+  await db('subsets').where({ table_key: table }).delete();
+  if (subsets.length) await db('subsets').insert(subsets.map((s, position) => ({ table_key: table, ...s, position })));
+}
+
+/** Puts the columns of a table in this order; those not named stand last. */
+export async function orderColumns(db: Database, table: string, keys: readonly string[]): Promise<void> {
+  for (const [position, key] of keys.entries()) await db('model_columns').where({ table_key: table, key }).update({ position });
 }

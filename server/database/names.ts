@@ -1,5 +1,5 @@
 import { isFolded } from '../../core/choices/order.ts';
-import { type Column, KEY_PATTERN } from '../../core/form/tables.ts';
+import { type Column, KEY_PATTERN, isSeveral } from '../../core/form/tables.ts';
 import type { SqlNames } from '../../core/formula/sql.ts';
 import { canonical } from '../../core/values/decimal.ts';
 import { foldText } from '../../core/values/text.ts';
@@ -26,6 +26,8 @@ export const SQL_NAMES: SqlNames = {
   table: (key) => quoted(dataTable(key)),
   column: (alias, key) => `${alias}.${quoted(checkedKey(key))}`,
   foldColumn: (alias, key) => `${alias}.${quoted(foldColumn(key))}`,
+  // `json_each` is SQLite's; another database has a function of its own for this
+  holds: (list, item) => `EXISTS (SELECT 1 FROM json_each(${list}) WHERE value = ${item})`,
 };
 
 /** The SQL type of a column. Numbers are numeric; dates ISO text; yes/no 0 and 1; links integers. */
@@ -36,6 +38,7 @@ export function sqlType(column: Column): 'text' | 'numeric' | 'integer' {
     case 'yesno':
     case 'link':
     case 'person':
+    case 'file':
       return 'integer';
     default:
       return 'text';
@@ -44,9 +47,12 @@ export function sqlType(column: Column): 'text' | 'numeric' | 'integer' {
 
 export type Stored = string | number | null;
 
-/** A value as the database holds it. */
-export const toStored = (value: Datum): Stored =>
-  typeof value === 'boolean' ? Number(value) : typeof value === 'number' ? canonical(value) : (value as Stored);
+/** A value as the database holds it; several values as a JSON list. */
+export function toStored(value: Datum): Stored {
+  if (typeof value === 'boolean') return Number(value);
+  if (typeof value === 'number') return canonical(value);
+  return typeof value === 'string' || value === null ? value : JSON.stringify(value);
+}
 
 /** What is written for a column: its value, and its folded text where it is compared as text. */
 export function storedColumns(column: Column, value: Datum): Record<string, Stored> {
@@ -60,7 +66,9 @@ export function rowFrom(raw: Readonly<Record<string, unknown>>, columns: readonl
   const row: Record<string, Datum> & { id: number } = { id: raw.id as number };
   for (const { key, type } of columns) {
     const value = (raw[key] ?? null) as Datum;
-    row[key] = type === 'yesno' && value !== null ? value === 1 : value;
+    if (type === 'yesno' && value !== null) row[key] = value === 1;
+    else if (isSeveral(type) && typeof value === 'string') row[key] = JSON.parse(value) as Datum;
+    else row[key] = value;
   }
   return row;
 }

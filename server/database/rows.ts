@@ -1,5 +1,5 @@
 import { isFolded } from '../../core/choices/order.ts';
-import { type Column, targetOf } from '../../core/form/tables.ts';
+import { type Column, isSeveral, targetOf } from '../../core/form/tables.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Database } from './connection';
@@ -81,6 +81,20 @@ export async function updateRow(
   return changed === 1;
 }
 
+/** The rows of a child table that link to a row, in the order of a column (or of their ids). */
+export async function childRows(
+  db: Database,
+  table: ModelTable,
+  link: string,
+  id: number,
+  order: string | null,
+): Promise<(RecordRow & { row: Row })[]> {
+  const raw = (await db(dataTable(table.key))
+    .where(link, id)
+    .orderBy(order ? [{ column: order }, { column: 'id' }] : [{ column: 'id' }])) as Record<string, unknown>[];
+  return raw.map((r) => recordFrom(r, table.columns));
+}
+
 export const deleteRow = (db: Database, table: string, id: number): Promise<number> => db(dataTable(table)).where({ id }).delete();
 
 /** Rows of other tables that link to a row, by table and column; at most `most` ids of each, with the whole count. */
@@ -101,7 +115,9 @@ export async function linkingRows(
   for (const other of model) {
     for (const column of other.columns) {
       if (targetOf(column) !== table) continue;
-      const where = db(dataTable(other.key)).where(column.key, id);
+      const where = isSeveral(column.type)
+        ? db(dataTable(other.key)).whereRaw(`EXISTS (SELECT 1 FROM json_each(??) WHERE value = ?)`, [column.key, id])
+        : db(dataTable(other.key)).where(column.key, id);
       const [counted] = (await where.clone().count({ n: '*' })) as { n: number }[];
       const count = Number(counted?.n ?? 0);
       if (!count) continue;
@@ -151,4 +167,29 @@ export async function rowsByIds(db: Database, table: ModelTable, ids: readonly n
     rows.push(...raw.map((r) => rowFrom(r, table.columns)));
   }
   return rows;
+}
+
+/** Goes through a table page by page, in the order of the ids. */
+export async function eachPage(
+  db: Database,
+  table: ModelTable,
+  visit: (rows: readonly Row[]) => Promise<void>,
+  size = 2000,
+): Promise<void> {
+  for (let last = 0; ;) {
+    const raw = (await db(dataTable(table.key)).where('id', '>', last).orderBy('id').limit(size)) as Record<string, unknown>[];
+    if (!raw.length) return;
+    await visit(raw.map((r) => rowFrom(r, table.columns)));
+    last = raw.at(-1)?.id as number;
+  }
+}
+
+/** Writes values of one column into rows, without history: for a change of the column itself. */
+export async function updateValues(
+  db: Database,
+  table: ModelTable,
+  column: Column,
+  changes: readonly { id: number; value: Datum }[],
+): Promise<void> {
+  for (const { id, value } of changes) await db(dataTable(table.key)).where({ id }).update(storedColumns(column, value));
 }

@@ -11,6 +11,7 @@ import { rowById } from '../database/rows';
 import type { Account } from './accounts';
 import { Refused, notFound } from './errors';
 import { draftOf } from './forms';
+import { type JobHandle, UNWATCHED } from './jobs';
 import { stampOf } from './tables';
 import type { Workspace } from './workspace';
 
@@ -53,14 +54,18 @@ function standing(plan: Plan, level: CascadeLevel, alias = 'c'): SqlFragment | n
 }
 
 /** Every cascade of a form's draft with its counts, and names that differ only in spelling. */
-export async function coverageOf(ws: Workspace, form: string): Promise<CoverageAnswer> {
+export async function coverageOf(ws: Workspace, form: string, job: JobHandle = UNWATCHED): Promise<CoverageAnswer> {
   const plan = await draftPlan(ws, form);
   const cascades: CascadeAnswer[] = [];
-  for (const chain of cascadesOf(plan)) {
+  const chains = cascadesOf(plan);
+  const levelCount = chains.reduce((n, chain) => n + chain.length, 0);
+  let counted = 0;
+  for (const chain of chains) {
     const levels: CascadeAnswer['levels'][number][] = [];
     for (const [i, level] of chain.entries()) {
       const above = chain[i - 1];
-      const summary = await levelSummary(ws.db, {
+      job.at((counted++ / levelCount) * 0.9, `counting ${level.label}`);
+      const summary = await levelSummary(ws.aside, {
         table: level.table,
         link: level.link,
         above: above?.table ?? null,
@@ -71,6 +76,7 @@ export async function coverageOf(ws: Workspace, form: string): Promise<CoverageA
     }
     cascades.push({ levels });
   }
+  job.at(0.9, 'looking for near spellings');
   return { cascades, ...(await spellingsOf(ws, plan)) };
 }
 
@@ -91,7 +97,7 @@ async function spellingsOf(ws: Workspace, plan: Plan): Promise<Pick<CoverageAnsw
       notLooked.push(table.label);
       continue;
     }
-    const found = nearDuplicates(await spellings(ws.db, key, columnKey, kind === 'rows')).filter((g) => kind === 'rows' || g.length > 1);
+    const found = nearDuplicates(await spellings(ws.aside, key, columnKey, kind === 'rows')).filter((g) => kind === 'rows' || g.length > 1);
     for (const spelled of found)
       groups.push({ table: key, tableLabel: table.label, column: columnKey, columnLabel: column.label, kind, spelled });
   }
@@ -117,7 +123,7 @@ export async function cascadeLevelRows(ws: Workspace, form: string, query: Casca
   const field = plan.fields[level.slot];
   const shown = field?.choices?.source.kind === 'rows' ? field.choices.source.show : null;
   return cascadeRows(
-    ws.db,
+    ws.aside,
     { table: level.table, shown, link: level.link, condition: standing(plan, level) },
     below?.link ? { table: below.table, link: below.link, condition: standing(plan, below) } : null,
     query,
@@ -156,7 +162,7 @@ export async function mergeRows(ws: Workspace, account: Account, key: string, ke
   const stamp = stampOf(ws, account);
   let moved = 0;
   await ws.db.transaction(async (db) => {
-    for (const other of await ws.modelTables()) {
+    for (const other of await ws.modelTables(db)) {
       for (const column of other.columns) {
         if (targetOf(column) !== key) continue;
         const rows = (await db(dataTable(other.key)).where(column.key, drop).select('id')) as { id: number }[];

@@ -1,20 +1,22 @@
-import { type Entry, type StoredRecord, openEntry } from '../../core/engine/entry.ts';
+import { type Entry, type StoredLine, type StoredRecord, openEntry } from '../../core/engine/entry.ts';
 import { type Origin, parseOrigin } from '../../core/engine/origin.ts';
-import type { Plan } from '../../core/engine/plan.ts';
-import type { Edit } from '../../core/engine/state.ts';
+import type { Plan, PlanField } from '../../core/engine/plan.ts';
+import { type Edit, addressOf } from '../../core/engine/state.ts';
 import { verify } from '../../core/engine/verify.ts';
 import type { Answered } from '../../core/engine/wants.ts';
 import type { Form } from '../../core/form/definition.ts';
+import type { Feed } from '../../core/form/feeds.ts';
 import type { OptionList } from '../../core/form/lists.ts';
 import type { Table } from '../../core/form/tables.ts';
-import { isDatum } from '../../core/formula/errors.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Database } from '../database/connection';
 import { addHistory, historyOf } from '../database/history';
-import { type RecordRow, gridRows, insertRow, rowById, updateRow } from '../database/rows';
+import { type RecordRow, childRows, gridRows, insertRow, rowById, updateRow } from '../database/rows';
+import { takeNumber } from '../database/series';
 import { type Account, accountNames } from './accounts';
 import { Refused, notFound } from './errors';
 import { publishedForm } from './forms';
+import { type SavedLine, columnValues, saveLines } from './lines';
 import { asChanges, linkedTexts, stampOf } from './tables';
 import { settleEntry } from './wants';
 import type { Workspace } from './workspace';
@@ -25,10 +27,18 @@ export interface OpenedEntry {
   readonly version: number;
   readonly tables: readonly Table[];
   readonly lists: readonly OptionList[];
-  readonly context: { readonly today: string; readonly now: string; readonly me: number };
+  readonly feeds: readonly Feed[];
+  readonly context: { readonly today: string; readonly now: string; readonly me: number; readonly parent: number | null };
   readonly record: (StoredRecord & { readonly id: number; readonly revision: number }) | null;
   readonly answered: readonly Answered[];
 }
+
+/** What an entry is opened with, beside the form: the record it stands under, and the values of the address. */
+export interface OpenedWith {
+  readonly parent: number | null;
+  readonly url: Readonly<Record<string, string>>;
+}
+export const WITH_NOTHING: OpenedWith = { parent: null, url: {} };
 
 async function originsOf(db: Database, table: string, row: number): Promise<Record<string, Origin>> {
   const found = (await db('origins').where({ table_key: table, row_id: row }).first()) as { origins: string } | undefined;
@@ -36,26 +46,52 @@ async function originsOf(db: Database, table: string, row: number): Promise<Reco
   return Object.fromEntries(Object.entries(raw).map(([key, origin]) => [key, parseOrigin(origin)]));
 }
 
-async function storedRecord(ws: Workspace, plan: Plan, id: number): Promise<{ row: RecordRow; record: StoredRecord }> {
+interface Stored {
+  readonly row: RecordRow;
+  readonly record: StoredRecord;
+}
+
+/** A record as an entry opens it: its values, its lines, where they came from. */
+export async function storedRecord(ws: Workspace, plan: Plan, id: number): Promise<Stored> {
   const table = await ws.modelTable(plan.form.table);
   const row = await rowById(ws.db, table, id);
   if (!row) throw notFound('This record');
-  return { row, record: { values: row.row, origins: await originsOf(ws.db, table.key, id) } };
+  const lines: Record<string, StoredLine[]> = {};
+  for (const { key, definition } of plan.lines) {
+    const children = await childRows(ws.db, await ws.modelTable(definition.table), definition.link, id, definition.order);
+    lines[key] = children.map((c) => ({ id: c.row.id, values: c.row }));
+  }
+  return { row, record: { values: row.row, origins: await originsOf(ws.db, table.key, id), lines } };
+}
+
+/** The record an entry is to be opened under, if the form has such and it is there. */
+async function checkedParent(ws: Workspace, form: Form, parent: number | null): Promise<number | null> {
+  if (parent === null || form.parent === null) return null;
+  if (!(await rowById(ws.db, await ws.modelTable(form.parent), parent))) throw notFound('The record to open the entry under');
+  return parent;
 }
 
 /** Opens an entry on the newest version: a new one, or an existing record. */
-export async function openForEntry(ws: Workspace, account: Account, formKey: string, id: number | null): Promise<OpenedEntry> {
+export async function openForEntry(
+  ws: Workspace,
+  account: Account,
+  formKey: string,
+  id: number | null,
+  opened: OpenedWith = WITH_NOTHING,
+): Promise<OpenedEntry> {
   const { form, version, plan } = await publishedForm(ws, formKey);
   const stored = id === null ? null : await storedRecord(ws, plan, id);
   const now = ws.clock.now();
-  const context = { today: now.slice(0, 10), now, me: account.person };
-  const entry = openEntry(plan, { ...context, mode: stored ? 'edit' : 'new' }, ws.newCache(), stored?.record ?? null);
+  const context = { today: now.slice(0, 10), now, me: account.person, parent: await checkedParent(ws, form, opened.parent) };
+  const mode = stored ? 'edit' : 'new';
+  const entry = openEntry(plan, { ...context, url: opened.url, mode }, ws.newCache(), stored?.record ?? null);
   const answered = await settleEntry(ws, entry, account.person);
   return {
     form,
     version,
     tables: [...plan.tables.values()],
     lists: [...(await ws.lists()).values()],
+    feeds: [...(await ws.feeds()).values()],
     context,
     record: stored && { id: id as number, revision: stored.row.revision, ...stored.record },
     answered,
@@ -69,22 +105,40 @@ export interface SaveRequest {
   readonly revision: number | null;
   /** the same key is never saved twice */
   readonly request: string;
+  readonly opened?: OpenedWith | undefined;
 }
 export interface Saved {
   readonly id: number;
   readonly revision: number;
   readonly values: Readonly<Record<string, Datum>>;
+  /** by group of lines, each line as the screen numbered it with the row it is saved in */
+  readonly lines: Readonly<Record<string, readonly SavedLine[]>>;
 }
 
 /**
  * Saves what a person did: opens the same plan on the stored record, applies the edits, answers what it wants, judges
- * the result, and writes row, origins and history in one transaction. 422 with one message a field when it may not be
- * saved, 409 when somebody else saved meanwhile; then nothing is written.
+ * the result, and writes row, lines, origins and history in one transaction. 422 with one message a field when it may not
+ * be saved, 409 when somebody else saved meanwhile; then nothing is written.
  */
 export async function saveEntry(ws: Workspace, account: Account, formKey: string, id: number | null, request: SaveRequest): Promise<Saved> {
+  for (let tries = 0; ; tries++) {
+    try {
+      return await saveOnce(ws, account, formKey, id, request);
+    } catch (e) {
+      // somebody else took the number that was next: the record is computed again with the one after it
+      if (!(e instanceof NumberTaken) || tries >= MOST_TRIES) throw e;
+    }
+  }
+}
+
+/** With every save that takes a number another one is done, so that among so many waiting nobody waits for ever. */
+const MOST_TRIES = 200;
+class NumberTaken extends Error {}
+
+async function saveOnce(ws: Workspace, account: Account, formKey: string, id: number | null, request: SaveRequest): Promise<Saved> {
   const earlier = await earlierAnswer(ws.db, account, request.request);
   if (earlier) return earlier;
-  const { version, plan } = await publishedForm(ws, formKey, request.version);
+  const { form, version, plan } = await publishedForm(ws, formKey, request.version);
   const table = await ws.modelTable(plan.form.table);
   const stored = id === null ? null : await storedRecord(ws, plan, id);
   if (stored && stored.row.revision !== request.revision) {
@@ -92,19 +146,19 @@ export async function saveEntry(ws: Workspace, account: Account, formKey: string
       current: { revision: stored.row.revision, values: stored.row.row },
     });
   }
-  const entry = await replay(ws, account, plan, stored?.record ?? null, request.edits);
-  const values = columnValues(entry);
+  const opened = { url: request.opened?.url ?? {}, parent: await checkedParent(ws, form, request.opened?.parent ?? null) };
+  const entry = await replay(ws, account, plan, stored?.record ?? null, request.edits, opened);
+  const values = columnValues(plan.own, (key) => entry.value(key));
   const stamp = stampOf(ws, account, { key: formKey, version });
   const saved = await ws.db.transaction(async (db): Promise<Saved> => {
+    for (const [series, number] of entry.seriesTaken) if (!(await takeNumber(db, series, number))) throw new NumberTaken();
     const rowId = id ?? (await insertRow(db, table, values, stamp));
     if (id !== null && !(await updateRow(db, table, id, request.revision as number, values, stamp))) {
       throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', {});
     }
-    const origins = Object.fromEntries(
-      entry.plan.fields.filter((f) => f.definition.column).map((f) => [f.key, kept(entry.state(f.key).origin)]),
-    );
+    const { lines, changes } = await saveLines(ws, db, entry, rowId, stored?.record ?? null, stamp);
     await db('origins')
-      .insert({ table_key: table.key, row_id: rowId, origins: JSON.stringify(origins) })
+      .insert({ table_key: table.key, row_id: rowId, origins: JSON.stringify(originsToKeep(entry, lines)) })
       .onConflict(['table_key', 'row_id'])
       .merge();
     await addHistory(db, {
@@ -112,18 +166,29 @@ export async function saveEntry(ws: Workspace, account: Account, formKey: string
       row: rowId,
       kind: id === null ? 'created' : 'changed',
       stamp,
-      changes: asChanges(stored?.row.row ?? {}, values),
+      changes: { ...asChanges(stored?.row.row ?? {}, values), ...changes },
     });
-    const answer: Saved = { id: rowId, revision: id === null ? 1 : (request.revision as number) + 1, values };
+    const answer: Saved = { id: rowId, revision: id === null ? 1 : (request.revision as number) + 1, values, lines };
     await db('requests').insert({ key: request.request, account_id: account.id, answer: JSON.stringify(answer), at: stamp.at });
     return answer;
   });
   if (id === null) ws.rowsChanged(table.key, 1);
+  for (const { definition } of plan.lines) ws.rowsChanged(definition.table);
   return saved;
 }
 
-/** An untouched stored value keeps the origin it was first saved with. */
-const kept = (origin: Origin): Origin => (origin.kind === 'stored' ? origin.was : origin);
+/** Where each stored value came from, by address; an untouched stored value keeps the origin it was first saved with. */
+function originsToKeep(entry: Entry, lines: Saved['lines']): Record<string, Origin> {
+  const origins: Record<string, Origin> = {};
+  const keep = (field: PlanField, line: number | null, savedLine: number | null): void => {
+    const { origin } = entry.state(field.key, line);
+    if (field.definition.column) origins[addressOf(field.key, savedLine)] = origin.kind === 'stored' ? origin.was : origin;
+  };
+  for (const field of entry.plan.own) keep(field, null, null);
+  for (const { key, first, count } of entry.plan.lines)
+    for (const { line, id } of lines[key] ?? []) for (const field of entry.plan.fields.slice(first, first + count)) keep(field, line, id);
+  return origins;
+}
 
 async function earlierAnswer(db: Database, account: Account, key: string): Promise<Saved | null> {
   const row = (await db('requests').where({ key, account_id: account.id }).first()) as { answer: string } | undefined;
@@ -131,29 +196,26 @@ async function earlierAnswer(db: Database, account: Account, key: string): Promi
 }
 
 /** The entry as the person left it, computed again from their edits; refused when it may not be saved. */
-async function replay(ws: Workspace, account: Account, plan: Plan, record: StoredRecord | null, edits: readonly Edit[]): Promise<Entry> {
+async function replay(
+  ws: Workspace,
+  account: Account,
+  plan: Plan,
+  record: StoredRecord | null,
+  edits: readonly Edit[],
+  opened: OpenedWith,
+): Promise<Entry> {
   const now = ws.clock.now();
-  const context = { mode: record ? ('edit' as const) : ('new' as const), today: now.slice(0, 10), now, me: account.person };
+  const context = { ...opened, mode: record ? ('edit' as const) : ('new' as const), today: now.slice(0, 10), now, me: account.person };
   const entry = openEntry(plan, context, ws.newCache(), record);
   await settleEntry(ws, entry, account.person);
   const issues: Record<string, string> = {};
   for (const edit of edits) {
-    for (const refused of entry.apply([edit]).refused) issues[refused.field] = refused.message;
-    await settleEntry(ws, entry, account.person);
+    for (const refused of entry.apply([edit]).refused) issues[addressOf(refused.field, refused.line)] = refused.message;
+    await settleEntry(ws, entry, account.person, 'needed');
   }
-  for (const issue of verify(entry)) issues[issue.field] ??= issue.message;
+  for (const issue of verify(entry)) issues[addressOf(issue.field, issue.line)] ??= issue.message;
   if (Object.keys(issues).length) throw new Refused(422, 'fields', 'Some fields are in the way of saving.', { issues });
   return entry;
-}
-
-function columnValues(entry: Entry): Record<string, Datum> {
-  const values: Record<string, Datum> = {};
-  for (const { key, definition } of entry.plan.fields) {
-    const value = entry.value(key);
-    // verify has refused errors and unknowns of shown fields; what is hidden is stored as empty then
-    if (definition.column) values[definition.column] = isDatum(value) ? value : null;
-  }
-  return values;
 }
 
 /** A page of a form's records with what their links show. */

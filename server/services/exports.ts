@@ -1,8 +1,11 @@
+import type { Writable } from 'node:stream';
+import type ExcelJS from 'exceljs';
 import { csvCell, csvText } from '../../core/exchange/csv.ts';
 import { isFolded } from '../../core/choices/order.ts';
-import { targetOf } from '../../core/form/tables.ts';
-import type { Row } from '../../core/values/types.ts';
+import { type Column, targetOf } from '../../core/form/tables.ts';
+import type { Datum, Row } from '../../core/values/types.ts';
 import { gridRows } from '../database/rows';
+import { Refused } from './errors';
 import { linkedTexts } from './tables';
 import type { Workspace } from './workspace';
 
@@ -20,7 +23,8 @@ export async function* exportCsv(ws: Workspace, key: string): AsyncGenerator<str
           .map((c) => {
             const value = row[c.key] ?? null;
             const target = targetOf(c);
-            const text = target && typeof value === 'number' ? (linked[target]?.[value] ?? '') : csvText(c, value);
+            const name = (v: Datum): string => (target && typeof v === 'number' ? (linked[target]?.[v] ?? '') : csvText(c, v));
+            const text = Array.isArray(value) ? (value as readonly Datum[]).map(name).join('; ') : name(value);
             return csvCell(text, isFolded(c.type) || target !== null);
           })
           .join(','),
@@ -30,15 +34,78 @@ export async function* exportCsv(ws: Workspace, key: string): AsyncGenerator<str
   }
 }
 
-/** A table as JSON: an array of rows with their ids, links as ids. */
+/** A table as JSON: an array of rows with their ids; links with the id and the text of their row, so that the file can be brought in again. */
 export async function* exportJson(ws: Workspace, key: string): AsyncGenerator<string> {
+  const table = await ws.modelTable(key);
   let first = true;
   yield '[';
   for await (const rows of pages(ws, key)) {
-    yield rows.map((r, i) => `${first && i === 0 ? '' : ','}\n${JSON.stringify(r)}`).join('');
+    const linked = await linkedTexts(ws, table.columns, rows);
+    const written = rows.map((row) => {
+      const named: Record<string, unknown> = { id: row.id };
+      for (const c of table.columns) named[c.key] = jsonValue(c, row[c.key] ?? null, linked);
+      return JSON.stringify(named);
+    });
+    yield written.map((r, i) => `${first && i === 0 ? '' : ','}\n${r}`).join('');
     first = false;
   }
   yield '\n]\n';
+}
+
+function jsonValue(column: Column, value: Datum, linked: Record<string, Record<number, string>>): unknown {
+  const target = targetOf(column);
+  if (Array.isArray(value))
+    return (value as readonly Datum[]).map((v) => (target && typeof v === 'number' ? { id: v, text: linked[target]?.[v] ?? null } : v));
+  if (target && typeof value === 'number') return { id: value, text: linked[target]?.[value] ?? null };
+  return column.type === 'json' && typeof value === 'string' ? (JSON.parse(value) as unknown) : value;
+}
+
+/** The most rows a sheet holds, less its header. */
+const SHEET_ROWS = 1_048_575;
+
+/** A table as a workbook of one sheet, written to a stream as it is read: numbers, dates and yes/no as such, links by text. */
+export async function exportXlsx(ws: Workspace, key: string, stream: Writable): Promise<void> {
+  const table = await ws.modelTable(key);
+  const rows = await ws.rowCount(key);
+  if (rows > SHEET_ROWS)
+    throw new Refused(
+      422,
+      'tooMuch',
+      `A sheet holds at most ${SHEET_ROWS.toLocaleString('en')} rows; this table has ${rows.toLocaleString('en')}. Export CSV.`,
+      {},
+    );
+  // loaded when first needed: it is large, and few requests need it
+  const { default: Excel } = await import('exceljs');
+  const book = new Excel.stream.xlsx.WorkbookWriter({ stream, useStyles: true });
+  const sheet = book.addWorksheet(table.label.replace(/[\\/*?:[\]]/g, ' ').slice(0, 31) || 'Table', {
+    views: [{ state: 'frozen', ySplit: 1 }],
+  });
+  sheet.columns = table.columns.map((c) => ({
+    header: c.key,
+    key: c.key,
+    width: c.type === 'longtext' ? 40 : 18,
+    style: c.type === 'date' ? { numFmt: 'yyyy-mm-dd' } : c.type === 'datetime' ? { numFmt: 'yyyy-mm-dd hh:mm:ss' } : {},
+  }));
+  for await (const page of pages(ws, key)) {
+    const linked = await linkedTexts(ws, table.columns, page);
+    for (const row of page)
+      sheet.addRow(Object.fromEntries(table.columns.map((c) => [c.key, sheetValue(c, row[c.key] ?? null, linked)]))).commit();
+  }
+  sheet.commit();
+  await book.commit();
+}
+
+function sheetValue(column: Column, value: Datum, linked: Record<string, Record<number, string>>): ExcelJS.CellValue {
+  if (value === null || typeof value === 'boolean') return value;
+  const target = targetOf(column);
+  const text = (v: Datum): string => (target && typeof v === 'number' ? (linked[target]?.[v] ?? '') : csvText(column, v));
+  if (Array.isArray(value)) return (value as readonly Datum[]).map(text).join('; ');
+  if (target) return text(value);
+  if (typeof value === 'number') return value;
+  // sheets know no day before 1900
+  if ((column.type === 'date' || column.type === 'datetime') && typeof value === 'string' && value >= '1900-03-01')
+    return new Date(`${value.slice(0, 10)}T${value.slice(11) || '00:00:00'}Z`);
+  return csvText(column, value);
 }
 
 async function* pages(ws: Workspace, key: string): AsyncGenerator<Row[]> {

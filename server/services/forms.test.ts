@@ -90,11 +90,11 @@ describe('publishing', () => {
         c: { label: 'C', type: 'text' },
       },
     }); // prettier-ignore
-    expect(missingColumns(form, [])).toMatchObject([
+    expect(missingColumns(form.fields, [])).toMatchObject([
       { key: 'site', type: 'link', target: 'sites' },
       { key: 'n', type: 'number', decimals: 2 },
     ]);
-    expect(missingColumns(removeField(form, 'a'), missingColumns(form, []))).toEqual([]);
+    expect(missingColumns(removeField(form, 'a').fields, missingColumns(form.fields, []))).toEqual([]);
   });
 });
 

@@ -155,13 +155,13 @@ export async function saveDraft(ws: Workspace, account: Account, key: string, fo
 }
 
 /** The column a field that has none yet in its table will get when the form is published. */
-export function missingColumns(form: Form, existing: readonly Column[]): Column[] {
+export function missingColumns(fields: Form['fields'], existing: readonly Column[]): Column[] {
   const known = new Set(existing.map((c) => c.key));
   const missing: Column[] = [];
-  for (const field of Object.values(form.fields)) {
+  for (const field of Object.values(fields)) {
     if (!field.column || known.has(field.column)) continue;
     known.add(field.column);
-    const target = field.type === 'link' && field.source?.kind === 'rows' ? field.source.table : null;
+    const target = (field.type === 'link' || field.type === 'links') && field.source?.kind === 'rows' ? field.source.table : null;
     missing.push(columnSchema.parse({ key: field.column, label: field.label, type: field.type, target, decimals: field.decimals }));
   }
   return missing;
@@ -180,8 +180,8 @@ export async function publish(ws: Workspace, account: Account | null, key: strin
   }
   const draft = read(row.draft);
   const table = await ws.modelTable(draft.table);
-  const columns = missingColumns(draft, table.columns);
-  const plan = compileForm(draft, await ws.tables(), await ws.lists());
+  const columns = missingColumns(draft.fields, table.columns);
+  const plan = compileForm(draft, await ws.tables(), await ws.lists(), await ws.feeds());
   const errors = plan.problems.filter((p) => p.severity === 'error');
   if (errors.length) {
     throw new Refused(
@@ -197,6 +197,10 @@ export async function publish(ws: Workspace, account: Account | null, key: strin
   const number = (last?.number ?? 0) + 1;
   await ws.db.transaction(async (db) => {
     await addColumns(db, table, columns);
+    for (const lines of Object.values(draft.lines)) {
+      const child = await ws.modelTable(lines.table, db);
+      await addColumns(db, child, missingColumns(lines.fields, child.columns));
+    }
     if (!table.shown) {
       const first = [...table.columns, ...columns].find((c) => c.type === 'text') ?? [...table.columns, ...columns][0];
       if (first) await db('model_tables').where({ key: table.key }).update({ shown: first.key });
@@ -209,7 +213,7 @@ export async function publish(ws: Workspace, account: Account | null, key: strin
       published_by: account?.id ?? null,
     });
     for (const index of indexesOf(plan)) await ensureIndex(db, index.table, index.columns);
-    for (const searched of searchedTables(plan)) await ensureSearchIndex(db, await ws.modelTable(searched));
+    for (const searched of searchedTables(plan)) await ensureSearchIndex(db, await ws.modelTable(searched, db));
   });
   ws.modelChanged();
   return number;
@@ -274,4 +278,11 @@ export async function versionsOf(
 ): Promise<{ number: number; publishedAt: string; publishedBy: number | null }[]> {
   const rows = (await ws.db('form_versions').where({ form_key: key }).orderBy('number', 'desc')) as VersionRow[];
   return rows.map((r) => ({ number: r.number, publishedAt: r.published_at, publishedBy: r.published_by }));
+}
+
+/** The newest published definition of every form that has one. */
+export async function publishedForms(ws: Workspace): Promise<Form[]> {
+  const keys = (await ws.db('forms').orderBy('position').select('key')) as { key: string }[];
+  const found = await Promise.all(keys.map(({ key }) => newest(ws, key)));
+  return found.flatMap((version) => (version ? [read(version.definition)] : []));
 }

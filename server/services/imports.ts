@@ -1,66 +1,24 @@
-import { parse } from 'csv-parse/sync';
 import { guessType, readCell } from '../../core/exchange/columns.ts';
-import { uncell } from '../../core/exchange/csv.ts';
-import { type Named, type Unmatched, matchShare, matchTexts } from '../../core/exchange/match.ts';
-import { type Column, type ColumnType, MAX_TEXT, columnSchema, keyFromLabel, keyProblem } from '../../core/form/tables.ts';
+import { type Named, TextMatcher, type Unmatched, matchShare } from '../../core/exchange/match.ts';
+import { fitProblem, fitValue } from '../../core/form/fit.ts';
+import { type Column, type ColumnType, columnSchema, isSeveral, keyFromLabel, keyProblem, targetOf } from '../../core/form/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
-import { type ModelTable, createTable } from '../database/model';
+import { type ModelTable, adoptStaging } from '../database/model';
 import { allRows, insertRow } from '../database/rows';
+import { Staging } from '../database/staging';
+import type { ImportFile } from '../imports/files';
 import type { Account } from './accounts';
 import { Refused } from './errors';
+import { mergeStaged } from './importMerge';
+import { type JobHandle, UNWATCHED } from './jobs';
 import { rowText } from './tables';
 import type { Workspace } from './workspace';
 
-export const MAX_IMPORT_BYTES = 30_000_000;
-const MAX_COLUMNS = 500;
-
-interface Parsed {
-  readonly headers: readonly string[];
-  readonly lines: readonly (readonly string[])[];
-}
-
-/** The separator that cuts the first line into most columns. */
-function delimiterOf(text: string): string {
-  const first = text.slice(0, text.search(/[\r\n]|$/));
-  const counts = [',', ';', '\t', '|'].map((d) => ({ d, n: first.split(d).length }));
-  return counts.reduce((best, c) => (c.n > best.n ? c : best)).d;
-}
-
-/** Reads CSV text with a header line (RFC 4180; comma, semicolon, tab or bar). A broken line is refused with its number. */
-export function parseCsv(text: string): Parsed {
-  if (text.includes('\uFFFD')) {
-    throw new Refused(422, 'file', 'The file is not in UTF-8: some characters could not be read. Save it as UTF-8 and try again.', {});
-  }
-  let lines: string[][];
-  try {
-    lines = parse(text, {
-      bom: true,
-      delimiter: delimiterOf(text.replace(/^\uFEFF/, '')),
-      skip_empty_lines: true,
-      relax_column_count: true,
-      max_record_size: 1_000_000,
-    });
-  } catch (e) {
-    const line = (e as { lines?: number }).lines;
-    const quote = String((e as { code?: string }).code).includes('QUOTE');
-    const what = quote ? 'a quotation mark is not closed or stands in the wrong place' : 'it is not well-formed CSV';
-    throw new Refused(422, 'file', `The file cannot be read${line ? ` at line ${line}` : ''}: ${what}.`, { line: line ?? null });
-  }
-  const [headers, ...rest] = lines;
-  if (!headers || headers.every((h) => h.trim() === ''))
-    throw new Refused(422, 'file', 'The file is empty. Its first line must name the columns.', {});
-  if (headers.length > MAX_COLUMNS)
-    throw new Refused(422, 'file', `The file has ${headers.length} columns; at most ${MAX_COLUMNS} can be imported.`, {});
-  if (!rest.length) throw new Refused(422, 'file', 'The file has a header line but no rows.', {});
-  rest.forEach((line, i) => {
-    if (line.length !== headers.length) {
-      const message = `Line ${i + 2} has ${line.length} ${line.length === 1 ? 'value' : 'values'}, but the header names ${headers.length} columns.`;
-      throw new Refused(422, 'file', message, { line: i + 2 });
-    }
-  });
-  // texts that our own export guarded against spreadsheets come back as they were
-  return { headers: headers.map((h) => h.trim()), lines: rest.map((line) => line.map(uncell)) };
-}
+export const MAX_IMPORT_BYTES = 2_000_000_000;
+/** Lines looked at closely when types are guessed. */
+const SAMPLE = 5000;
+/** Distinct texts told apart when it is guessed which column names the rows. */
+const MOST_DISTINCT = 50_000;
 
 export interface GuessedColumn {
   readonly header: string;
@@ -71,60 +29,87 @@ export interface GuessedColumn {
   readonly examples: readonly string[];
   readonly filled: number;
   readonly distinct: number;
+  /** of an existing table: whether the file's column was recognised as one of its columns */
+  readonly known: boolean;
+}
+export interface Guess {
+  readonly label: string;
+  readonly key: string;
+  readonly shown: string | null;
+  readonly columns: readonly GuessedColumn[];
+  readonly rows: number;
 }
 
 const namedRows = async (ws: Workspace, table: ModelTable): Promise<Named[]> =>
   (await allRows(ws.db, table)).filter((r) => table.shown && r[table.shown] !== null).map((r) => ({ id: r.id, text: rowText(table, r) }));
 
-/** Looks at a file and guesses, column by column, its name, type and the table it links to. Nothing is written. */
-export async function guessImport(
-  ws: Workspace,
-  fileName: string,
-  text: string,
-): Promise<{
-  label: string;
-  key: string;
-  shown: string | null;
-  columns: GuessedColumn[];
-  rows: number;
-  sample: readonly (readonly string[])[];
-}> {
-  const { headers, lines } = parseCsv(text);
+/**
+ * Looks at a file and guesses, column by column, its name, type and the table it links to; with `into`, which column of
+ * that table it is. Nothing is written.
+ */
+export async function guessImport(ws: Workspace, file: ImportFile, into: string | null = null, job: JobHandle = UNWATCHED): Promise<Guess> {
   const tables = await ws.modelTables();
+  const seen = file.headers.map(() => ({ texts: new Set<string>(), filled: 0, sample: [] as string[] }));
+  let rows = 0;
+  for await (const batch of file.lines()) {
+    for (const cells of batch) {
+      rows++;
+      for (let i = 0; i < seen.length; i++) {
+        const text = cells[i] as string;
+        const column = seen[i] as (typeof seen)[number];
+        if (text.trim() === '') continue;
+        column.filled++;
+        if (column.texts.size < MOST_DISTINCT) column.texts.add(text);
+        // some from further down, so that a column that begins with blanks or codes is not misjudged
+        if (column.sample.length < SAMPLE || (rows % 997 === 0 && column.sample.length < 2 * SAMPLE)) column.sample.push(text);
+      }
+    }
+    job.at(file.read(), 'reading the file');
+  }
+  if (!rows) throw new Refused(422, 'file', 'The file has a header line but no rows.', {});
+  const table = into === null ? null : await ws.modelTable(into);
   const keys: string[] = [];
   const columns: GuessedColumn[] = [];
-  for (const [i, header] of headers.entries()) {
-    const texts = lines.map((l) => l[i] ?? '');
-    const filled = texts.filter((t) => t.trim() !== '');
-    const distinct = new Set(filled);
+  for (const [i, header] of file.headers.entries()) {
+    const { texts, filled, sample } = seen[i] as (typeof seen)[number];
+    const about = { header, examples: [...texts].slice(0, 3), filled, distinct: texts.size };
+    const own = table?.columns.find(
+      (c) => [c.key, c.label.toLowerCase()].includes(header.toLowerCase()) || c.key === keyFromLabel(header || 'x'),
+    );
+    if (table) {
+      const taken = own && !keys.includes(own.key) ? own : null;
+      if (taken) keys.push(taken.key);
+      columns.push({
+        ...about,
+        key: taken?.key ?? '',
+        label: taken?.label ?? header,
+        type: taken?.type ?? 'text',
+        target: taken?.target ?? null,
+        known: taken !== null,
+      });
+      continue;
+    }
     const key = keyFromLabel(header === '' ? `column ${i + 1}` : header, keys);
     keys.push(key);
-    let type = guessType(texts);
+    let type = guessType(sample);
     let target: string | null = null;
     if (type === 'text' && i > 0) {
-      target = await guessTarget(ws, tables, key, [...distinct]);
+      target = await guessTarget(ws, tables, key, [...texts].slice(0, 500));
       if (target) type = target === 'people' ? 'person' : 'link';
     }
     const label = header === '' ? `Column ${i + 1}` : header.replaceAll('_', ' ').replace(/^./, (c) => c.toUpperCase());
-    columns.push({ header, key, label, type, target, examples: [...distinct].slice(0, 3), filled: filled.length, distinct: distinct.size });
+    columns.push({ ...about, key, label, type, target, known: false });
   }
-  const base =
-    fileName
-      .replace(/\.[^.]*$/, '')
-      .replace(/[_-]+/g, ' ')
-      .trim() || 'Imported';
+  if (table) return { label: table.label, key: table.key, shown: table.shown, columns, rows };
+  const base = file.name.replace(/\.[^.]*$/, '').replace(/[_-]+/g, ' ').trim() || 'Imported'; // prettier-ignore
   const labels = new Set(tables.map((t) => t.label));
   const wanted = base.replace(/^./, (c) => c.toUpperCase());
   let label = wanted;
   // two tables of one label could not be told apart in lists
   for (let n = 2; labels.has(label); n++) label = `${wanted} ${n}`;
-  const key = keyFromLabel(
-    label,
-    tables.map((t) => t.key),
-  );
-  const shown =
-    columns.find((c) => c.type === 'text' && c.distinct === lines.length) ?? columns.find((c) => c.type === 'text') ?? columns[0];
-  return { label, key, shown: shown?.key ?? null, columns, rows: lines.length, sample: lines.slice(0, 8) };
+  const unique = (c: GuessedColumn): boolean => c.type === 'text' && c.distinct === Math.min(rows, MOST_DISTINCT) && c.filled === rows;
+  const shown = columns.find(unique) ?? columns.find((c) => c.type === 'text') ?? columns[0];
+  return { label, key: keyFromLabel(label, tables.map((t) => t.key)), shown: shown?.key ?? null, columns, rows }; // prettier-ignore
 }
 
 /** The table most of whose shown texts the column has: more than half must match, a like name counts extra. */
@@ -132,7 +117,10 @@ async function guessTarget(ws: Workspace, tables: readonly ModelTable[], key: st
   let best: { key: string; score: number } | null = null;
   for (const table of tables) {
     if (!table.shown || (await ws.rowCount(table.key)) > 100_000) continue;
-    const share = matchShare(texts.slice(0, 500), await namedRows(ws, table));
+    const named = await namedRows(ws, table);
+    // texts that many rows share name none of them
+    if (new Set(named.map((n) => n.text)).size < named.length * 0.9) continue;
+    const share = matchShare(texts, named);
     if (share < 0.5) continue;
     const score = share + (table.key.startsWith(key.slice(0, 4)) ? 0.5 : 0);
     if (!best || score > best.score) best = { key: table.key, score };
@@ -156,6 +144,10 @@ export interface ImportPlan {
   } | null)[];
   /** by column key, then by text of the file */
   readonly repairs: Readonly<Record<string, Readonly<Record<string, Repair>>>>;
+  /** an existing table to bring the rows into; absent or null makes a new one */
+  readonly into?: string | null;
+  /** of an existing table: the column by which rows of the file are rows that exist, which are then changed; null only adds */
+  readonly match?: string | null;
 }
 
 export interface BadValue {
@@ -172,110 +164,225 @@ export interface ImportCheck {
   readonly badCount: number;
   readonly unmatched: Readonly<Record<string, readonly Unmatched[]>>;
 }
+const MOST_BAD = 200;
 
-interface Prepared extends ImportCheck {
+interface Goal {
   readonly table: ModelTable;
-  readonly values: readonly Record<string, Datum>[];
-  /** links still to be made to rows that the import adds: line, column, text */
-  readonly pending: readonly { readonly line: number; readonly column: Column; readonly text: string }[];
+  /** by place in the file */
+  readonly columns: readonly (Column | null)[];
+  readonly used: readonly Column[];
 }
 
-async function prepare(ws: Workspace, plan: ImportPlan, text: string): Promise<Prepared> {
-  const { headers, lines } = parseCsv(text);
-  const problem = keyProblem(plan.key);
-  if (problem) throw new Refused(422, 'values', problem, {});
-  if ((await ws.modelTables()).some((t) => t.key === plan.key))
-    throw new Refused(422, 'values', `There is a table “${plan.key}” already. Give this one another name.`, {});
-  if (plan.columns.length !== headers.length) throw new Refused(422, 'values', 'The columns do not fit the file. Read the file again.', {});
-  const columns: (Column | null)[] = plan.columns.map(
-    (c) => c && columnSchema.parse({ ...c, target: c.type === 'link' ? c.target : null }),
-  );
+async function goalOf(ws: Workspace, plan: ImportPlan, file: ImportFile): Promise<Goal> {
+  const into = plan.into ?? null;
+  if (plan.columns.length !== file.headers.length)
+    throw new Refused(422, 'values', 'The columns do not fit the file. Read the file again.', {});
+  if (into === null) {
+    const problem = keyProblem(plan.key);
+    if (problem) throw new Refused(422, 'values', problem, {});
+    if ((await ws.modelTables()).some((t) => t.key === plan.key))
+      throw new Refused(422, 'values', `There is a table “${plan.key}” already. Give this one another name.`, {});
+  }
+  const existing = into === null ? null : await ws.modelTable(into);
+  const columns = plan.columns.map((c): Column | null => {
+    if (!c) return null;
+    if (!existing) return columnSchema.parse({ ...c, target: c.type === 'link' || c.type === 'links' ? c.target : null });
+    const column = existing.columns.find((x) => x.key === c.key);
+    if (!column) throw new Refused(422, 'values', `${existing.label} has no column “${c.key}”.`, {});
+    return column;
+  });
   const used = columns.filter((c) => c !== null);
   if (!used.length) throw new Refused(422, 'values', 'At least one column must be imported.', {});
   const twice = used.find((c, i) => used.findIndex((d) => d.key === c.key) !== i);
   if (twice) throw new Refused(422, 'values', `Two columns are named “${twice.key}”.`, {});
-  const values: Record<string, Datum>[] = lines.map(() => ({}));
-  const bad: BadValue[] = [];
-  const pending: { line: number; column: Column; text: string }[] = [];
-  const unmatched: Record<string, readonly Unmatched[]> = {};
-  let badCount = 0;
-  for (const [i, column] of columns.entries()) {
-    if (!column) continue;
-    const texts = lines.map((l) => l[i] ?? '');
-    if (column.type === 'link' || column.type === 'person') {
-      const target = column.type === 'person' ? 'people' : column.target;
-      if (!target) throw new Refused(422, 'values', `Say which table “${column.label}” links to.`, {});
-      const matched = matchTexts(texts, await namedRows(ws, await ws.modelTable(target)));
-      const repairs = plan.repairs[column.key] ?? {};
-      unmatched[column.key] = matched.unmatched.filter((u) => !repairs[u.value]);
-      texts.forEach((t, line) => {
-        const repair = repairs[t];
-        const row = values[line] as Record<string, Datum>;
-        row[column.key] = matched.ids.get(t) ?? (repair && 'to' in repair ? repair.to : null);
-        if (repair && 'add' in repair && t.trim() !== '') pending.push({ line, column, text: t });
-      });
-      continue;
-    }
-    texts.forEach((t, line) => {
-      const read = readCell(column.type, t);
-      if (read.ok && typeof read.value === 'string' && read.value.length > (column.length ?? MAX_TEXT)) {
-        badCount++;
-        bad.push({
-          line: line + 2,
-          column: column.key,
-          text: t.slice(0, 60),
-          message: `The text has ${read.value.length} characters; at most ${MAX_TEXT} can be saved.`,
-        });
-      } else if (read.ok) (values[line] as Record<string, Datum>)[column.key] = read.value;
-      else {
-        badCount++;
-        if (bad.length < 200) bad.push({ line: line + 2, column: column.key, text: t.slice(0, 60), message: read.message });
-      }
-    });
+  if (plan.match && !used.some((c) => c.key === plan.match))
+    throw new Refused(422, 'values', 'The column that tells which rows exist must be one of those taken from the file.', {});
+  const table = existing ?? { key: plan.key, label: plan.label.trim() || plan.key, shown: plan.shown, columns: used };
+  return { table, columns, used };
+}
+
+/** For links that a file writes as keys and not as texts: by column, the row that each key stands for. */
+export type LinkKeys = ReadonlyMap<string, ReadonlyMap<string, number>>;
+
+/** Reads a column's texts as its values, and notes what does not fit. */
+interface Reader {
+  readonly column: Column;
+  /** the value; `undefined` when it does not fit (noted) */
+  read(text: string, line: number): Datum | undefined;
+  /** texts that name no row and of which nothing was decided */
+  unmatched(): Unmatched[];
+  /** whether a text was decided to become a new row */
+  adds(text: string): boolean;
+}
+
+async function readerOf(
+  ws: Workspace,
+  column: Column,
+  plan: ImportPlan,
+  keys: LinkKeys,
+  bad: (line: number, text: string, message: string) => void,
+): Promise<Reader> {
+  const target = targetOf(column);
+  if (column.type === 'link' || column.type === 'links') {
+    if (!target) throw new Refused(422, 'values', `Say which table “${column.label}” links to.`, {});
   }
-  const table = { key: plan.key, label: plan.label.trim() || plan.key, shown: plan.shown, columns: used };
-  return { table, values, pending, rows: lines.length, bad, badCount, unmatched };
+  if (target) return linkReader(ws, column, await ws.modelTable(target), plan.repairs[column.key] ?? {}, keys.get(column.key));
+  const read = (text: string, line: number): Datum | undefined => {
+    if (isSeveral(column.type)) {
+      const parts = text.split(/\s*;\s*/).filter((t) => t !== '');
+      return parts.length ? parts : null;
+    }
+    const result = readCell(column.type, text);
+    const field = { type: column.type, label: column.label, decimals: column.decimals };
+    const message = result.ok ? fitProblem(field, column, result.value) : result.message;
+    if (result.ok && message === null) return fitValue(field, column, result.value);
+    bad(line, text, message ?? '');
+    return undefined;
+  };
+  return { column, read, unmatched: () => [], adds: () => false };
+}
+
+async function linkReader(
+  ws: Workspace,
+  column: Column,
+  target: ModelTable,
+  repairs: Readonly<Record<string, Repair>>,
+  keys: ReadonlyMap<string, number> | undefined,
+): Promise<Reader> {
+  const decided = new Map(Object.entries(repairs).map(([text, repair]) => [text, 'to' in repair ? repair.to : null]));
+  const matcher = keys ? null : new TextMatcher(await namedRows(ws, target), decided);
+  const one = (text: string, line: number): number | null => (matcher ? matcher.match(text, line - 1) : (keys?.get(text) ?? null));
+  const read = (text: string, line: number): Datum => {
+    if (column.type !== 'links') return one(text, line);
+    const ids = text.split(/\s*;\s*/).filter((t) => t !== '').map((t) => one(t, line)).filter((id) => id !== null); // prettier-ignore
+    return ids.length ? ids : null;
+  };
+  const adds = (text: string): boolean => {
+    const repair = repairs[text];
+    return repair !== undefined && 'add' in repair && text.trim() !== '' && column.type !== 'links';
+  };
+  return { column, read, adds, unmatched: () => matcher?.unmatched() ?? [] };
+}
+
+interface Pending {
+  readonly row: number;
+  readonly column: Column;
+  readonly text: string;
+}
+
+/** Goes through the file once; puts converted rows into `staging` where there is one, until something does not fit. */
+async function pass(
+  ws: Workspace,
+  plan: ImportPlan,
+  file: ImportFile,
+  goal: Goal,
+  staging: Staging | null,
+  job: JobHandle,
+  keys: LinkKeys = new Map(),
+): Promise<ImportCheck & { pending: Pending[] }> {
+  const bad: BadValue[] = [];
+  let badCount = 0;
+  const readers = await Promise.all(
+    goal.columns.map((column) =>
+      column
+        ? readerOf(ws, column, plan, keys, (line, text, message) => {
+            badCount++;
+            if (bad.length < MOST_BAD) bad.push({ line, column: column.key, text: text.slice(0, 60), message });
+          })
+        : null,
+    ),
+  );
+  const used = readers.flatMap((reader, at) => (reader ? [{ reader, at }] : []));
+  const pending: Pending[] = [];
+  let rows = 0;
+  for await (const batch of file.lines()) {
+    for (const cells of batch) {
+      rows++;
+      const values: Datum[] = [];
+      for (const { reader, at } of used) values.push(reader.read(cells[at] as string, rows + 1) ?? null);
+      if (!staging || badCount) continue;
+      const row = staging.put(values);
+      for (const { reader, at } of used)
+        if (reader.adds(cells[at] as string)) pending.push({ row, column: reader.column, text: cells[at] as string });
+    }
+    if (staging?.full) await staging.flush();
+    job.at(file.read() * 0.95, staging ? 'reading and writing' : 'looking');
+    // others get their turn between two batches
+    await new Promise((resolve) => setImmediate(resolve));
+  }
+  if (!rows) throw new Refused(422, 'file', 'The file has a header line but no rows.', {});
+  await staging?.flush();
+  const unmatched = Object.fromEntries(
+    used.filter(({ reader }) => targetOf(reader.column)).map(({ reader }) => [reader.column.key, reader.unmatched()]),
+  );
+  return { rows, bad, badCount, unmatched, pending };
 }
 
 /** Says what would go wrong: values that do not convert, links that match no row. Nothing is written. */
-export async function checkImport(ws: Workspace, plan: ImportPlan, text: string): Promise<ImportCheck> {
-  const { rows, bad, badCount, unmatched } = await prepare(ws, plan, text);
+export async function checkImport(ws: Workspace, plan: ImportPlan, file: ImportFile, job: JobHandle = UNWATCHED): Promise<ImportCheck> {
+  const { rows, bad, badCount, unmatched } = await pass(ws, plan, file, await goalOf(ws, plan, file), null, job);
   return { rows, bad, badCount, unmatched };
 }
 
-/** Imports a file into a new table: all of it in one transaction, or nothing. Refused while something is unmatched or does not convert. */
+export interface Imported {
+  readonly table: string;
+  readonly rows: number;
+  readonly added: number;
+  readonly changed: number;
+}
+
+/**
+ * Imports a file into a new table, or adds to (or changes) the rows of one: all of it or nothing. Refused while something
+ * is unmatched or does not convert. Cancelled, it leaves nothing behind.
+ */
 export async function runImport(
   ws: Workspace,
   account: Account | null,
   plan: ImportPlan,
-  text: string,
-): Promise<{ table: string; rows: number }> {
-  const prepared = await prepare(ws, plan, text);
-  const open = Object.values(prepared.unmatched).reduce((n, u) => n + u.length, 0);
-  if (prepared.badCount || open) {
-    throw new Refused(422, 'import', 'Some values do not fit yet. Nothing was imported.', {
-      bad: prepared.bad,
-      badCount: prepared.badCount,
-      unmatched: prepared.unmatched,
-    });
-  }
-  if (prepared.table.shown && !prepared.table.columns.some((c) => c.key === prepared.table.shown)) {
+  file: ImportFile,
+  job: JobHandle = UNWATCHED,
+  keys: LinkKeys = new Map(),
+): Promise<Imported> {
+  const goal = await goalOf(ws, plan, file);
+  const { table } = goal;
+  const isNew = (plan.into ?? null) === null;
+  if (isNew && table.shown && !goal.used.some((c) => c.key === table.shown))
     throw new Refused(422, 'values', 'The shown column must be one of the columns.', {});
-  }
   const stamp = { at: ws.clock.now(), account: account?.id ?? null, form: null, formVersion: null };
-  await ws.db.transaction(async (db) => {
-    const added = new Map<string, number>();
-    for (const { line, column, text: name } of prepared.pending) {
-      const target = await ws.modelTable(column.type === 'person' ? 'people' : (column.target as string));
-      const key = `${target.key} ${name}`;
-      let id = added.get(key);
-      if (id === undefined) added.set(key, (id = await insertRow(db, target, { [target.shown ?? 'name']: name }, stamp)));
-      (prepared.values[line] as Record<string, Datum>)[column.key] = id;
+  const staging = await Staging.create(ws.db, goal.used, stamp);
+  let adopted = false;
+  try {
+    const done = await pass(ws, plan, file, goal, staging, job, keys);
+    const open = Object.values(done.unmatched).reduce((n, u) => n + u.length, 0);
+    if (done.badCount || open) {
+      const { bad, badCount, unmatched } = done;
+      throw new Refused(422, 'import', 'Some values do not fit yet. Nothing was imported.', { bad, badCount, unmatched });
     }
-    await createTable(db, prepared.table);
-    for (const values of prepared.values) await insertRow(db, prepared.table, values, stamp);
-  });
-  ws.modelChanged();
-  for (const { column } of prepared.pending) ws.rowsChanged(column.type === 'person' ? 'people' : (column.target as string));
-  return { table: prepared.table.key, rows: prepared.rows };
+    job.at(0.96, 'putting it in place');
+    const result = await ws.db.transaction(async (db) => {
+      const added = new Map<string, number>();
+      for (const { row, column, text } of done.pending) {
+        const target = await ws.modelTable(targetOf(column) as string, db);
+        const key = `${target.key} ${text}`;
+        let id = added.get(key);
+        if (id === undefined) added.set(key, (id = await insertRow(db, target, { [target.shown ?? 'name']: text }, stamp)));
+        await db(staging.name)
+          .where({ id: row })
+          .update({ [column.key]: id });
+      }
+      if (!isNew)
+        return mergeStaged(db, { table, columns: goal.used, staging: staging.name, match: plan.match ?? null, stamp }, (share) =>
+          job.at(0.96 + share * 0.04),
+        );
+      await adoptStaging(db, staging.name, table);
+      adopted = true;
+      return { added: done.rows, changed: 0 };
+    });
+    return { table: table.key, rows: done.rows, ...result };
+  } finally {
+    if (!adopted) await staging.drop();
+    ws.modelChanged();
+    ws.rowsChanged(table.key);
+    for (const column of goal.used) if (targetOf(column)) ws.rowsChanged(targetOf(column) as string);
+  }
 }

@@ -1,7 +1,13 @@
+import { type Field, formSchema } from '../../core/form/definition.ts';
 import { type OptionList, listProblems, optionListSchema, parseOutline } from '../../core/form/lists.ts';
-import { keyFromLabel } from '../../core/form/tables.ts';
+import { type Column, isSeveral, keyFromLabel } from '../../core/form/tables.ts';
+import type { Datum } from '../../core/values/types.ts';
+import type { Database } from '../database/connection';
+import { addHistory } from '../database/history';
+import { dataTable, storedColumns } from '../database/names';
 import type { Account } from './accounts';
 import { Refused, notFound } from './errors';
+import { stampOf } from './tables';
 import type { Workspace } from './workspace';
 
 export interface ListAnswer extends OptionList {
@@ -75,4 +81,74 @@ export async function removeList(ws: Workspace, key: string): Promise<void> {
   if (users.length) throw new Refused(409, 'inUse', `It is used by ${users.map((u) => u.label).join(', ')}.`, { users });
   if (!(await ws.db('option_lists').where({ key }).delete())) throw notFound(`The list “${key}”`);
   ws.modelChanged();
+}
+
+/** The columns that hold choices of a list, in any form's draft. */
+async function columnsOfList(ws: Workspace, key: string): Promise<{ table: string; column: string }[]> {
+  const forms = (await ws.db('forms').select('draft')) as { draft: string }[];
+  const found = new Map<string, { table: string; column: string }>();
+  const note = (table: string, fields: Record<string, Field>): void => {
+    for (const { source, column } of Object.values(fields))
+      if (source?.kind === 'list' && source.list === key && column) found.set(`${table} ${column}`, { table, column });
+  };
+  for (const { draft } of forms) {
+    const form = formSchema.parse(JSON.parse(draft));
+    note(form.table, form.fields);
+    for (const lines of Object.values(form.lines)) note(lines.table, lines.fields);
+  }
+  return [...found.values()];
+}
+
+export interface HeldIn {
+  readonly table: string;
+  readonly label: string;
+  readonly column: string;
+  readonly columnLabel: string;
+  readonly count: number;
+}
+
+/** Where a value of a list is stored: how many records of which tables. Fields that hold several choices count too. */
+export async function valueHeld(ws: Workspace, key: string, value: string): Promise<HeldIn[]> {
+  const held: HeldIn[] = [];
+  for (const { table: tableKey, column: columnKey } of await columnsOfList(ws, key)) {
+    const table = await ws.modelTable(tableKey);
+    const column = table.columns.find((c) => c.key === columnKey);
+    if (!column) continue;
+    const count = (await holding(ws.db, tableKey, column, value)).length;
+    if (count) held.push({ table: tableKey, label: table.label, column: columnKey, columnLabel: column.label, count });
+  }
+  return held;
+}
+
+async function holding(db: Database, table: string, column: Column, value: string): Promise<{ id: number; held: string }[]> {
+  const rows = db(dataTable(table)).select({ id: 'id', held: column.key });
+  return (
+    isSeveral(column.type)
+      ? await rows.whereRaw('EXISTS (SELECT 1 FROM json_each(??) WHERE value = ?)', [column.key, value])
+      : await rows.where(column.key, value)
+  ) as { id: number; held: string }[];
+}
+
+/** Writes a list's changed value into the records that hold the old one, all of them or none, with their history. */
+export async function changeHeld(ws: Workspace, account: Account, key: string, from: string, to: string): Promise<number> {
+  if (!(await ws.lists()).get(key)?.items.some((i) => i.value === to))
+    throw new Refused(422, 'values', `The list does not offer “${to}”.`, {});
+  const columns = await columnsOfList(ws, key);
+  return ws.db.transaction(async (db) => {
+    let changed = 0;
+    for (const { table: tableKey, column: columnKey } of columns) {
+      const table = await ws.modelTable(tableKey, db);
+      const column = table.columns.find((c) => c.key === columnKey);
+      if (!column) continue;
+      for (const { id, held } of await holding(db, tableKey, column, from)) {
+        const old: Datum = isSeveral(column.type) ? (JSON.parse(held) as string[]) : held;
+        const fresh: Datum = Array.isArray(old) ? old.map((v) => (v === from ? to : v)) : to;
+        await db(dataTable(tableKey)).where({ id }).update(storedColumns(column, fresh)).increment('_revision', 1);
+        const changes = { [columnKey]: [old, fresh] as const };
+        await addHistory(db, { table: tableKey, row: id, kind: 'changed', stamp: stampOf(ws, account), changes });
+        changed++;
+      }
+    }
+    return changed;
+  });
 }

@@ -1,23 +1,302 @@
-import { type Column, columnSchema } from '../../core/form/tables.ts';
-import { addColumns, renameColumn } from '../database/model';
+import { convertValue } from '../../core/exchange/convert.ts';
+import { subsetScope } from '../../core/engine/sources.ts';
+import type { Form } from '../../core/form/definition.ts';
+import { type Column, type Subset, columnSchema, keyFromLabel, shapesOf, targetOf } from '../../core/form/tables.ts';
+import { formula } from '../../core/formula/formula.ts';
+import { YESNO } from '../../core/formula/types.ts';
+import { foldText } from '../../core/values/text.ts';
+import type { Datum, Row } from '../../core/values/types.ts';
+import type { Database } from '../database/connection';
+import { type ModelTable, addColumns, createTable, dropColumn, renameColumn, replaceColumn, writeSubsets } from '../database/model';
+import { allRows, eachPage, rowsByIds, updateValues } from '../database/rows';
 import { Refused } from './errors';
+import { draftOf } from './forms';
+import { rowText } from './tables';
 import type { Workspace } from './workspace';
+
+function columnNamed(table: ModelTable, key: string): Column {
+  const column = table.columns.find((c) => c.key === key);
+  if (!column) throw new Refused(404, 'notFound', `${table.label} has no column “${key}”.`, {});
+  return column;
+}
 
 /** Adds a column to a table. Refused when there is one of its name, or when its link leads to no table. */
 export async function addColumn(ws: Workspace, key: string, column: Column): Promise<void> {
   const table = await ws.modelTable(key);
   if (table.columns.some((c) => c.key === column.key))
     throw new Refused(422, 'values', `${table.label} has a column “${column.key}” already.`, {});
-  if (column.type === 'link' && !column.target) throw new Refused(422, 'values', 'Say which table the column links to.', {});
-  if (column.target) await ws.modelTable(column.target);
+  await checkTarget(ws, column);
   await ws.db.transaction((db) => addColumns(db, table, [columnSchema.parse(column)]));
   ws.modelChanged();
 }
 
+async function checkTarget(ws: Workspace, column: Pick<Column, 'type' | 'target'>): Promise<void> {
+  const links = column.type === 'link' || column.type === 'links';
+  if (links && !column.target) throw new Refused(422, 'values', 'Say which table the column links to.', {});
+  if (links && column.target) await ws.modelTable(column.target);
+}
+
 /** Gives a column another label. Its name, which formulas use, stays. */
 export async function relabelColumn(ws: Workspace, key: string, column: string, label: string): Promise<void> {
-  const table = await ws.modelTable(key);
-  if (!table.columns.some((c) => c.key === column)) throw new Refused(404, 'notFound', `${table.label} has no column “${column}”.`, {});
+  columnNamed(await ws.modelTable(key), column);
   await renameColumn(ws.db, key, column, label);
   ws.modelChanged();
+}
+
+// ---- where a column is used ----
+
+interface UsedIn {
+  readonly form: string;
+  readonly label: string;
+  readonly field: string;
+  readonly how: string;
+}
+
+/** Fields of published or draft forms that are saved in a column, show or search it, or name it in a condition. */
+export async function columnUses(ws: Workspace, table: string, column: string): Promise<UsedIn[]> {
+  const rows = (await ws.db('forms').select('key', 'label', 'draft')) as { key: string; label: string; draft: string }[];
+  const versions = (await ws.db('form_versions').select('form_key', 'definition', 'number').orderBy('number', 'desc')) as {
+    form_key: string;
+    definition: string;
+  }[];
+  const found: UsedIn[] = [];
+  for (const row of rows) {
+    const newest = versions.find((v) => v.form_key === row.key);
+    for (const text of new Set([row.draft, newest?.definition ?? row.draft])) {
+      for (const use of usesIn(JSON.parse(text) as Form, table, column)) {
+        if (!found.some((f) => f.form === row.key && f.field === use.field)) found.push({ form: row.key, label: row.label, ...use });
+      }
+    }
+  }
+  return found;
+}
+
+function usesIn(form: Form, table: string, column: string): { field: string; how: string }[] {
+  const found: { field: string; how: string }[] = [];
+  const look = (fields: Form['fields'], own: string): void => {
+    for (const [key, field] of Object.entries(fields)) {
+      const { source } = field;
+      if (own === table && field.column === column) found.push({ field: key, how: 'is saved in it' });
+      else if (
+        source?.kind === 'rows' &&
+        source.table === table &&
+        [source.show, ...source.beside, ...source.search, ...source.sort].includes(column)
+      )
+        found.push({ field: key, how: 'shows or searches it' });
+      else if (source?.kind === 'distinct' && source.table === table && source.values === column)
+        found.push({ field: key, how: 'offers its values' });
+      else if (
+        (source?.kind === 'rows' || source?.kind === 'distinct') &&
+        source.table === table &&
+        new RegExp(`choice\\.${column}\\b`).test(source.where ?? '')
+      )
+        found.push({ field: key, how: 'is narrowed by it' });
+    }
+  };
+  look(form.fields, form.table);
+  for (const lines of Object.values(form.lines ?? {})) {
+    look(lines.fields, lines.table);
+    if (lines.table === table && (lines.link === column || lines.order === column))
+      found.push({ field: lines.label, how: 'keeps its lines by it' });
+  }
+  return found;
+}
+
+/** Deletes a column with what stands in it. Refused while a form uses it, or when the rows are known by it. */
+export async function removeColumn(ws: Workspace, key: string, columnKey: string): Promise<void> {
+  const table = await ws.modelTable(key);
+  const column = columnNamed(table, columnKey);
+  const uses = await columnUses(ws, key, columnKey);
+  if (uses.length) {
+    const said = uses.map((u) => `${u.label}: ${u.field} ${u.how}`).join('; ');
+    throw new Refused(409, 'inUse', `${column.label} is used, so it cannot be deleted (${said}).`, { uses });
+  }
+  if (table.shown === columnKey)
+    throw new Refused(409, 'inUse', `The rows of ${table.label} are known by ${column.label}. Choose another column first.`, {});
+  if (key === 'people' && ['name', 'email', 'team'].includes(columnKey))
+    throw new Refused(409, 'inUse', 'People need a name, an e-mail and a team.', {});
+  await ws.db.transaction((db) => dropColumn(db, table, column));
+  ws.modelChanged();
+}
+
+// ---- another type ----
+
+export interface TypeChange {
+  readonly type: Column['type'];
+  readonly target: string | null;
+  readonly decimals: number | null;
+}
+export interface TypePreview {
+  readonly rows: number;
+  readonly filled: number;
+  readonly changed: number;
+  readonly lost: number;
+  /** values that do not convert, the commonest first, each with why and how many rows have it */
+  readonly examples: readonly { readonly text: string; readonly message: string; readonly count: number }[];
+  readonly uses: readonly UsedIn[];
+}
+
+/** Converts every value of a column, page by page; `write` is given the changed ones. Nothing is kept in memory but counts. */
+async function convertAll(
+  ws: Workspace,
+  db: Database,
+  table: ModelTable,
+  from: Column,
+  to: Column,
+  write: ((changes: readonly { id: number; value: Datum }[]) => Promise<void>) | null,
+): Promise<Omit<TypePreview, 'uses'>> {
+  const [shownOf, rowNamed] = [await textsOf(ws, from), await namesOf(ws, to)];
+  const failures = new Map<string, { message: string; count: number }>();
+  const done = { rows: 0, filled: 0, changed: 0, lost: 0 };
+  await eachPage(db, table, async (rows: readonly Row[]) => {
+    const shown = await shownOf(rows);
+    const changes: { id: number; value: Datum }[] = [];
+    for (const row of rows) {
+      const value = row[from.key] ?? null;
+      done.rows++;
+      if (value === null) continue;
+      done.filled++;
+      const converted = convertValue(from, to, value, shown, rowNamed);
+      if (converted.ok) {
+        if (JSON.stringify(converted.value) !== JSON.stringify(value)) done.changed++;
+        changes.push({ id: row.id, value: converted.value });
+        continue;
+      }
+      done.lost++;
+      changes.push({ id: row.id, value: null });
+      const text = typeof value === 'number' && targetOf(from) ? shown(value) : JSON.stringify(value);
+      const known = failures.get(text);
+      if (known) known.count++;
+      else if (failures.size < 1000) failures.set(text, { message: converted.message, count: 1 });
+    }
+    await write?.(changes);
+  });
+  const examples = [...failures].map(([text, f]) => ({ text, ...f })).sort((a, b) => b.count - a.count).slice(0, 20); // prettier-ignore
+  return { ...done, examples };
+}
+
+/** The texts that rows linked to are known by, for one page of rows at a time. */
+async function textsOf(ws: Workspace, from: Column): Promise<(rows: readonly Row[]) => Promise<(id: number) => string>> {
+  const target = targetOf(from);
+  if (!target) return async () => String;
+  const table = await ws.modelTable(target);
+  return async (rows) => {
+    const ids = rows.flatMap((r) => r[from.key] ?? []).filter((v) => typeof v === 'number');
+    const texts = new Map((await rowsByIds(ws.db, table, [...new Set(ids)])).map((r) => [r.id, rowText(table, r)]));
+    return (id) => texts.get(id) ?? '';
+  };
+}
+
+/** Which row of the new target a text names. */
+async function namesOf(ws: Workspace, to: Column): Promise<(text: string) => number | null> {
+  const target = targetOf(to);
+  if (!target) return () => null;
+  const table = await ws.modelTable(target);
+  const named = new Map<string, number | null>();
+  for (const row of await allRows(ws.db, table)) {
+    const key = foldText(rowText(table, row));
+    named.set(key, named.has(key) ? null : row.id);
+  }
+  return (text) => named.get(foldText(text)) ?? null;
+}
+
+const changedColumn = (column: Column, change: TypeChange): Column => {
+  const links = change.type === 'link' || change.type === 'links';
+  return columnSchema.parse({
+    ...column,
+    type: change.type,
+    target: links ? change.target : null,
+    decimals: change.type === 'number' ? change.decimals : null,
+    length: null,
+  });
+};
+
+/** What another type would make of a column's values; nothing is written. */
+export async function previewType(ws: Workspace, key: string, columnKey: string, change: TypeChange): Promise<TypePreview> {
+  const table = await ws.modelTable(key);
+  const column = columnNamed(table, columnKey);
+  await checkTarget(ws, change);
+  return {
+    ...(await convertAll(ws, ws.db, table, column, changedColumn(column, change), null)),
+    uses: await columnUses(ws, key, columnKey),
+  };
+}
+
+/** Gives a column another type and converts its values; those that do not convert become empty. One transaction. */
+export async function changeColumnType(
+  ws: Workspace,
+  key: string,
+  columnKey: string,
+  change: TypeChange,
+  mayLose: boolean,
+): Promise<TypePreview> {
+  const table = await ws.modelTable(key);
+  const column = columnNamed(table, columnKey);
+  await checkTarget(ws, change);
+  const to = changedColumn(column, change);
+  const saved = (await columnUses(ws, key, columnKey)).filter((u) => u.how === 'is saved in it' && column.type !== to.type);
+  if (saved.length) {
+    throw new Refused(
+      409,
+      'inUse',
+      `${saved.map((u) => `${u.label} (${u.field})`).join(', ')} saves into ${column.label}, so its type must stay. Take the field out of the form first.`,
+      { uses: saved },
+    );
+  }
+  const result = await ws.db.transaction(async (db) => {
+    const changes: { id: number; value: Datum }[] = [];
+    const preview = await convertAll(ws, db, table, column, to, async (page) => void changes.push(...page));
+    if (preview.lost && !mayLose)
+      throw new Refused(409, 'wouldLose', `${preview.lost} values do not convert and would become empty.`, { preview });
+    await replaceColumn(db, table, column, to);
+    await updateValues(db, { ...table, columns: table.columns.map((c) => (c.key === columnKey ? to : c)) }, to, changes);
+    return preview;
+  });
+  ws.modelChanged();
+  return { ...result, uses: [] };
+}
+
+// ---- subsets ----
+
+/** Sets the subsets of a table. Refused when a condition has a mistake, or a subset that is taken away is used. */
+export async function saveSubsets(ws: Workspace, key: string, subsets: readonly Subset[]): Promise<void> {
+  const table = await ws.modelTable(key);
+  const shapes = { tables: shapesOf(await ws.tables()) };
+  for (const s of subsets) {
+    const mistake = formula(s.condition, subsetScope(shapes, key), YESNO).problems.find((p) => p.severity === 'error');
+    if (mistake) throw new Refused(422, 'values', `${s.label}: ${mistake.message}`, { subset: s.key });
+  }
+  if (new Set(subsets.map((s) => s.key)).size !== subsets.length) throw new Refused(422, 'values', 'Two subsets have the same name.', {});
+  const gone = (table.subsets ?? []).filter((s) => !subsets.some((x) => x.key === s.key));
+  for (const s of gone) {
+    const forms = (await ws.db('forms').where('draft', 'like', `%"subset":"${s.key}"%`).select('label', 'draft')) as {
+      label: string;
+      draft: string;
+    }[];
+    const users = forms.filter((f) => f.draft.includes(`"table":"${key}","subset":"${s.key}"`));
+    if (users.length) throw new Refused(409, 'inUse', `The subset ${s.label} is used by ${users.map((u) => u.label).join(', ')}.`, {});
+  }
+  await ws.db.transaction((db) => writeSubsets(db, key, subsets));
+  ws.modelChanged();
+}
+
+// ---- lines ----
+
+/** Makes a child table for the lines of a form: `place` keeps their order, a link leads to the record. */
+export async function createLinesTable(
+  ws: Workspace,
+  form: string,
+  label: string,
+): Promise<{ table: string; link: string; order: string }> {
+  const { draft } = await draftOf(ws, form);
+  const parent = await ws.modelTable(draft.table);
+  const key = keyFromLabel(label, (await ws.modelTables()).map((t) => t.key)); // prettier-ignore
+  const link = keyFromLabel(parent.label, ['place']);
+  const columns = [
+    columnSchema.parse({ key: link, label: parent.label, type: 'link', target: parent.key }),
+    columnSchema.parse({ key: 'place', label: 'Place', type: 'number', decimals: 0 }),
+  ];
+  await ws.db.transaction((db) => createTable(db, { key, label, shown: null, columns }));
+  ws.modelChanged();
+  return { table: key, link, order: 'place' };
 }

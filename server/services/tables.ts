@@ -69,7 +69,7 @@ export async function linkedTexts(
     const target = targetOf(column);
     if (!target) continue;
     const ids = wanted.get(target) ?? new Set<number>();
-    for (const row of rows) if (typeof row[column.key] === 'number') ids.add(row[column.key] as number);
+    for (const row of rows) for (const id of [row[column.key] ?? null].flat() as Datum[]) if (typeof id === 'number') ids.add(id);
     wanted.set(target, ids);
   }
   const texts: Record<string, Record<number, string>> = {};
@@ -108,8 +108,10 @@ async function checkedValues(ws: Workspace, table: ModelTable, values: Readonly<
     if (problem) issues[key] = problem;
     else fitted[key] = fitValue(field, column, value);
     const target = targetOf(column);
-    if (!problem && target && typeof value === 'number' && !(await rowById(ws.db, await ws.modelTable(target), value))) {
-      issues[key] = `${column.label}: there is no such row.`;
+    const ids = target && !problem ? ([value].flat() as Datum[]).filter((v) => typeof v === 'number') : [];
+    if (target && ids.length) {
+      const found = await rowsByIds(ws.db, await ws.modelTable(target), ids);
+      if (found.length !== new Set(ids).size) issues[key] = `${column.label}: there is no such row.`;
     }
   }
   if (Object.keys(issues).length) throw new Refused(422, 'values', 'Some values cannot be saved.', { issues });

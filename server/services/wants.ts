@@ -1,12 +1,19 @@
 import { type Entry } from '../../core/engine/entry.ts';
+import { MOST_GATHERED, narrowingOfPick, pickOrder } from '../../core/engine/picks.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import type { Answer, Answered, Want } from '../../core/engine/wants.ts';
 import type { Env } from '../../core/formula/env.ts';
 import type { Row } from '../../core/values/types.ts';
-import { allRows, rowById } from '../database/rows';
+import { dataTable, toStored } from '../database/names';
+import { nextNumber } from '../database/series';
+import { allRows, rowById, rowsByIds } from '../database/rows';
 import { DistinctLookup, Lookup } from '../database/lookups';
 import { hasSearchIndex } from '../database/searchIndex';
+import { FILES, isSeveral } from '../../core/form/tables.ts';
+import { FeedFailure } from '../feeds/request';
 import { Refused } from './errors';
+import { feedItems } from './feeds';
+import { fileRow } from './files';
 import { largeTable } from './tables';
 import type { Workspace } from './workspace';
 
@@ -28,6 +35,11 @@ export async function answerWants(ws: Workspace, plan: Plan, wants: readonly Wan
     me,
     mode: 'new',
     url: {},
+    outer: null,
+    parent: null,
+    before: null,
+    lines: () => [],
+    item: () => null,
     row: (table, id) => rows.get(table)?.get(id) ?? null,
   };
   return Promise.all(
@@ -56,7 +68,19 @@ async function answerOne(ws: Workspace, plan: Plan, want: Want, env: Env, rows: 
     if (await largeTable(ws, want.table)) return { kind: 'failed', reason: `${table.label} has too many rows to be sent whole.` };
     return { kind: 'table', rows: await allRows(ws.db, table) };
   }
+  if (want.kind === 'feed') {
+    try {
+      return { kind: 'items', items: await feedItems(ws, want.feed, want.params) };
+    } catch (e) {
+      if (e instanceof FeedFailure) return { kind: 'failed', reason: e.message };
+      throw e;
+    }
+  }
+  if (want.kind === 'row' && want.table === FILES) return { kind: 'row', row: await fileRow(ws, want.id) };
   if (want.kind === 'row') return { kind: 'row', row: (await rowById(ws.db, await ws.modelTable(want.table), want.id))?.row ?? null };
+  if (want.kind === 'picked') return pickedRows(ws, plan, want, env, rows);
+  if (want.kind === 'last') return { kind: 'last', row: await lastRow(ws, plan, want, env.me) };
+  if (want.kind === 'series') return { kind: 'number', next: await nextNumber(ws.db, want.series) };
   const choices = plan.fields[plan.slots.get(want.field) ?? -1]?.choices;
   if (!choices?.table) throw new Refused(422, 'values', `“${want.field}” has no list of rows.`, {});
   if (want.params.length !== (choices.narrowing?.params.length ?? 0))
@@ -78,18 +102,111 @@ async function answerOne(ws: Workspace, plan: Plan, want: Want, env: Env, rows: 
       return { kind: 'page', ...(await lookup.page(want, want.search, want.offset, Math.min(want.limit, MAX_PAGE))) };
     case 'funnel':
       return { kind: 'funnel', ...(await lookup.funnel(want)) };
+    case 'usual': {
+      const ids = await usualIds(ws, plan, want.field, env.me);
+      const offered = await Promise.all(ids.map((id) => lookup.offered(want, id)));
+      const rowsFound = await rowsByIds(ws.db, table, ids);
+      const kept = ids.filter((_, i) => offered[i]).flatMap((id) => rowsFound.find((r) => r.id === id) ?? []);
+      return { kind: 'usual', rows: kept.slice(0, MOST_USUAL) };
+    }
   }
 }
 
-/** Answers an entry's wants until it has none; gives all answers, so that a screen need not ask again. */
-export async function settleEntry(ws: Workspace, entry: Entry, me: number | null): Promise<Answered[]> {
+/** What PICK or GATHER finds in a large table, by SQL where that can say the condition. */
+async function pickedRows(
+  ws: Workspace,
+  plan: Plan,
+  want: Extract<Want, { kind: 'picked' }>,
+  env: Env,
+  rows: Map<string, Map<number, Row>>,
+): Promise<Answer> {
+  const part = plan.picks[want.pick];
+  const narrowing = part && narrowingOfPick(part);
+  if (!part || !narrowing || want.params.length !== narrowing.params.length)
+    throw new Refused(422, 'values', 'The formula was changed meanwhile.', {});
+  const order = pickOrder(part, plan);
+  const choices = { narrowing, sort: order ? [order] : [], search: [], descending: part.sort?.descending ?? false };
+  const lookup = new Lookup(ws.db, await ws.modelTable(part.table), choices, { ...env });
+  const asked = { params: want.params, open: [] };
+  if (lookup.asksInMemory(asked)) await readRelated(ws, plan, rows);
+  return { kind: 'picked', ...(await lookup.page(asked, '', 0, part.many ? MOST_GATHERED + 1 : 1)) };
+}
+
+/** The record of the form's table that this person saved last, of those with the value where a column is named. */
+async function lastRow(ws: Workspace, plan: Plan, want: Extract<Want, { kind: 'last' }>, me: number | null): Promise<Row | null> {
+  const table = await ws.modelTable(plan.form.table);
+  const column = want.column === null ? null : (table.columns.find((c) => c.key === want.column) ?? null);
+  if (want.column !== null && !column) return null;
+  const mine = ws.db(dataTable(table.key)).where('_created_by', await accountOf(ws, me));
+  if (column) void mine.where(column.key, toStored(want.value));
+  const found = (await mine.orderBy('id', 'desc').first('id')) as { id: number } | undefined;
+  return found ? ((await rowById(ws.db, table, found.id))?.row ?? null) : null;
+}
+
+/** The account of a person; -1, which no account has, where there is none. */
+async function accountOf(ws: Workspace, person: number | null): Promise<number> {
+  const account = (await ws.db('accounts').where({ person_id: person }).first('id')) as { id: number } | undefined;
+  return account?.id ?? -1;
+}
+
+const MOST_USUAL = 6;
+/** Records looked at for what is usual: the newest, so that a long history costs no more than a short one. */
+const USUAL_RECORDS = 5000;
+
+/** The rows a field's records hold: those this person chose last, or those all choose most, as its source says. */
+async function usualIds(ws: Workspace, plan: Plan, path: string, me: number | null): Promise<number[]> {
+  const field = plan.fields[plan.slots.get(path) ?? -1];
+  const source = field?.definition.source;
+  const column = field?.definition.column;
+  if (!field || !column || source?.kind !== 'rows' || source.first === 'none' || isSeveral(field.definition.type)) return [];
+  const lines = plan.lines.find((l) => l.group === field.group);
+  const table = dataTable(lines?.definition.table ?? plan.form.table);
+  const newest = ws.db(table).whereNotNull(column).orderBy('id', 'desc').limit(USUAL_RECORDS).select({ value: column, id: 'id' });
+  if (source.first === 'recent') void newest.where('_created_by', await accountOf(ws, me));
+  const found = (await ws.db
+    .from(newest.as('newest'))
+    .select('value')
+    .groupBy('value')
+    .orderByRaw(source.first === 'recent' ? 'max(id) DESC' : 'count(*) DESC, max(id) DESC')
+    .limit(4 * MOST_USUAL)) as { value: number }[];
+  return found.map((r) => r.value);
+}
+
+/** Which outside services an entry being settled here asks: none, or those without which it cannot be judged. */
+export type FeedsAsked = 'none' | 'needed';
+
+/**
+ * Answers an entry's wants until it has none; gives all answers, so that a screen need not ask again. Outside services may
+ * be slow: a screen that opens asks them itself, and a save asks only those that somebody's choice hangs on.
+ */
+export async function settleEntry(ws: Workspace, entry: Entry, me: number | null, feeds: FeedsAsked = 'none'): Promise<Answered[]> {
   const all: Answered[] = [];
-  for (let round = 0; entry.wants.length; round++) {
+  const asked = (): readonly Want[] => {
+    const needed = entry.wants.some((w) => w.kind === 'feed') && feeds === 'needed' ? feedsNeeded(entry) : NONE;
+    return entry.wants.filter((w) => w.kind !== 'feed' || needed.has(w.feed));
+  };
+  for (let wants = asked(), round = 0; wants.length; wants = asked(), round++) {
     // each round answers all there is to ask, so a form can need no more rounds than it has cells
     if (round > entry.plan.cells.length + 2) throw new Error('an entry keeps wanting the same');
-    const answered = await answerWants(ws, entry.plan, entry.wants, me);
+    const answered = (await Promise.all(batches(wants).map((w) => answerWants(ws, entry.plan, w, me)))).flat();
     entry.supply(answered);
     all.push(...answered);
   }
   return all;
+}
+
+const NONE: ReadonlySet<string> = new Set();
+/** A record with many lines may want more at once than one request may ask. */
+const batches = (wants: readonly Want[]): Want[][] =>
+  Array.from({ length: Math.ceil(wants.length / MAX_WANTS) }, (_, i) => wants.slice(i * MAX_WANTS, (i + 1) * MAX_WANTS));
+
+/** Feeds whose answer decides something: a value that waits for it, a choice made here, or one taken when it is the only one. */
+function feedsNeeded(entry: Entry): ReadonlySet<string> {
+  const needed = new Set<string>(entry.feedsAwaited);
+  entry.eachField(({ choices, at }, frame) => {
+    if (choices?.asks?.kind !== 'feed') return;
+    const { value, origin } = frame.states[at] as { value: unknown; origin: { kind: string } };
+    if ((value !== null && origin.kind !== 'stored') || (value === null && choices.source.single === 'take')) needed.add(choices.asks.feed);
+  });
+  return needed;
 }

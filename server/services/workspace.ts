@@ -1,9 +1,12 @@
+import { tmpdir } from 'node:os';
 import { DataCache } from '../../core/engine/cache.ts';
 import { compileForm } from '../../core/engine/compile.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import type { Form } from '../../core/form/definition.ts';
+import { type Feeds, feedSchema } from '../../core/form/feeds.ts';
 import { type OptionList, type OptionLists, optionListSchema } from '../../core/form/lists.ts';
 import type { Table, Tables } from '../../core/form/tables.ts';
+import type { Reading } from '../database/aside';
 import type { Database } from '../database/connection';
 import { type ModelTable, countRows, isLarge, readModel } from '../database/model';
 import { notFound } from './errors';
@@ -30,24 +33,30 @@ export const systemClock: Clock = {
 export class Workspace {
   private model: readonly ModelTable[] | null = null;
   private optionLists: OptionLists | null = null;
+  private feedDefinitions: Feeds | null = null;
   private readonly counts = new Map<string, number>();
   private readonly plans = new Map<string, Plan>();
 
   constructor(
     readonly db: Database,
     readonly clock: Clock = systemClock,
+    /** where files are kept, by the hash of their content */
+    readonly files: string = `${tmpdir()}/brisk-acorn-files`,
+    /** where long reading is done, so that nobody waits for it */
+    readonly aside: Reading = db,
   ) {}
 
   get today(): string {
     return this.clock.now().slice(0, 10);
   }
 
-  async modelTables(): Promise<readonly ModelTable[]> {
-    return (this.model ??= await readModel(this.db));
+  /** `db` is the transaction one is in: there is one connection, so that waiting for another would be for ever. */
+  async modelTables(db: Database = this.db): Promise<readonly ModelTable[]> {
+    return (this.model ??= await readModel(db));
   }
 
-  async modelTable(key: string): Promise<ModelTable> {
-    const table = (await this.modelTables()).find((t) => t.key === key);
+  async modelTable(key: string, db: Database = this.db): Promise<ModelTable> {
+    const table = (await this.modelTables(db)).find((t) => t.key === key);
     if (!table) throw notFound(`The table “${key}”`);
     return table;
   }
@@ -62,9 +71,19 @@ export class Workspace {
     return this.optionLists;
   }
 
+  /** All feeds, without their secrets. */
+  async feeds(): Promise<Feeds> {
+    if (!this.feedDefinitions) {
+      const rows = (await this.db('feeds').orderBy('label')) as { key: string; definition: string }[];
+      this.feedDefinitions = new Map(rows.map((r) => [r.key, feedSchema.parse(JSON.parse(r.definition))]));
+    }
+    return this.feedDefinitions;
+  }
+
   modelChanged(): void {
     this.model = null;
     this.optionLists = null;
+    this.feedDefinitions = null;
     this.plans.clear();
   }
 
@@ -102,7 +121,7 @@ export class Workspace {
     let plan = this.plans.get(key);
     if (!plan) {
       if (this.plans.size > 100) this.plans.clear();
-      this.plans.set(key, (plan = compileForm(form, tables, await this.lists())));
+      this.plans.set(key, (plan = compileForm(form, tables, await this.lists(), await this.feeds())));
     }
     return plan;
   }

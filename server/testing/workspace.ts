@@ -1,4 +1,5 @@
 import { fileURLToPath } from 'node:url';
+import { SMALL_DEMO } from '../demo/enter';
 import { loadDemo } from '../demo/load';
 import { openDatabase } from '../database/connection';
 import { type Account, accountByEmail } from '../services/accounts';
@@ -17,7 +18,7 @@ export interface TestWorkspace {
 /** A workspace in memory with the demo in it, on a day that stands still. */
 export async function demoWorkspace(): Promise<TestWorkspace> {
   const ws = new Workspace(await openDatabase(':memory:'), FIXED);
-  await loadDemo(ws, DEMO, async (password) => `hash of ${password}`);
+  await loadDemo(ws, DEMO, async (password) => `hash of ${password}`, SMALL_DEMO);
   const account = async (email: string): Promise<Account> => (await accountByEmail(ws.db, email)) as Account;
   return { ws, maud: await account('maud@marrowfen.example'), ida: await account('ida@marrowfen.example') };
 }

@@ -11,5 +11,7 @@ const plan = z.object({
     z.object({ key: z.string(), label: z.string().min(1).max(120), type: z.enum(COLUMN_TYPES), target: z.string().nullable() }).nullable(),
   ),
   repairs: z.record(z.string(), z.record(z.string(), repair)),
-}) as z.ZodType<ImportPlan>;
-export const importBody = z.object({ plan, text: z.string() });
+  into: z.string().nullable().default(null),
+  match: z.string().nullable().default(null),
+}) as unknown as z.ZodType<ImportPlan>;
+export const importBody = z.object({ plan, upload: z.string() });

@@ -23,16 +23,16 @@ test('a designer brings in two related files, builds a form over them, sees it w
 
   await test.step('the parent table comes in, its link to Regions recognised', async () => {
     await page.goto('/design/tables/import');
-    await page.getByLabel('CSV file').setInputFiles(VAULTS);
+    await page.getByLabel('File to bring in').setInputFiles(VAULTS);
     await expect(page.getByLabel('Table region links to')).toHaveValue('regions');
     await expect(page.getByLabel('Type of temperature')).toHaveValue('number');
     await page.getByRole('button', { name: 'Bring in 3 rows' }).click();
-    await expect(page.getByRole('status')).toContainText('3 rows are in Vaults');
+    await expect(page.getByRole('status')).toContainText('3 rows brought into Vaults');
   });
 
   await test.step('the child table shows what matches no row, and waits until it is mended', async () => {
-    await page.getByRole('button', { name: 'bring in another file' }).click();
-    await page.getByLabel('CSV file').setInputFiles(RACKS);
+    await page.getByRole('button', { name: 'Bring in another file' }).click();
+    await page.getByLabel('File to bring in').setInputFiles(RACKS);
     await expect(page.getByText('3 values name no row, 3 still open')).toBeVisible();
     const bringIn = page.getByRole('button', { name: 'Bring in 6 rows' });
     await expect(bringIn).toBeDisabled();
@@ -41,8 +41,8 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await page.getByRole('button', { name: 'Take the nearest spelling for all' }).click();
     await expect(page.getByLabel('What “Anenx” means').locator('option:checked')).toHaveText('Annex');
     await bringIn.click();
-    await expect(page.getByRole('status')).toContainText('6 rows are in Racks');
-    await page.getByRole('link', { name: 'Look at them' }).click();
+    await expect(page.getByRole('status')).toContainText('6 rows brought into Racks');
+    await page.getByRole('status').getByRole('link', { name: 'Racks' }).click();
     await expect(page.getByRole('row', { name: /B2/ })).toContainText('Dry vault');
   });
 
@@ -95,7 +95,8 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await expect(page.locator('.help b')).toHaveText('[digits]');
     await page.locator('.cm-content').fill('slots - usd');
     await expect(page.getByText('There is no field or name “usd” here. Did you mean used?').first()).toBeVisible();
-    await page.getByRole('button', { name: 'Use used' }).first().click();
+    // the one under the editor; the same is offered where the mistake is pointed at
+    await page.locator('.editor .problems').getByRole('button', { name: 'Use used' }).click();
     await expect(page.locator('.cm-content')).toHaveText('slots - used');
     await page.getByRole('button', { name: 'Apply' }).click();
     await expect(page.getByRole('button', { name: 'no problems' })).toBeVisible();

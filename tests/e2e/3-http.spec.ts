@@ -1,5 +1,5 @@
 import { type APIRequestContext, expect, test } from '@playwright/test';
-import { signInHttp } from './helpers';
+import { runJob, signInHttp, upload } from './helpers';
 
 /* The routes, over real HTTP, as somebody would who does not use our screens. */
 interface Opened {
@@ -137,8 +137,10 @@ test.describe('who may', () => {
 test.describe('tables and imports', () => {
   test('bad bodies and files are refused with a sentence', async ({ request }) => {
     await signInHttp(request, 'maud@marrowfen.example');
-    const guess = async (text: string): Promise<string> =>
-      ((await (await request.post('/api/imports/guess', { data: { name: 'x.csv', text } })).json()) as { message: string }).message;
+    const guess = async (text: string, name = 'x.csv'): Promise<string> =>
+      (await runJob(request, '/api/imports/guess', { upload: await upload(request, name, text) })).error?.message ?? 'taken';
+    expect(await guess('[1, 2]', 'x.json')).toMatch(/Item 1 of the JSON is no object/);
+    expect(await guess('not a workbook', 'x.xlsx')).toMatch(/no archive that can be read/);
     expect(await guess('')).toMatch(/empty/);
     expect(await guess('name,size\n')).toMatch(/no rows/);
     expect(await guess('name,size\nfen,1\nbog')).toBe('Line 3 has 1 value, but the header names 2 columns.');
@@ -158,12 +160,12 @@ test.describe('tables and imports', () => {
   test('an import that does not fit writes nothing at all', async ({ request }) => {
     await signInHttp(request, 'maud@marrowfen.example');
     const plan = { key: 'trays', label: 'Trays', shown: 'name', repairs: {}, columns: [{ key: 'name', label: 'Name', type: 'text', target: null }, { key: 'size', label: 'Size', type: 'number', target: null }] }; // prettier-ignore
-    const bad = await request.post('/api/imports', { data: { plan, text: 'name,size\nA,1\nB,two\n' } });
-    expect(bad.status()).toBe(422);
+    const bring = async (text: string) => runJob(request, '/api/imports', { plan, upload: await upload(request, 'trays.csv', text) });
+    expect((await bring('name,size\nA,1\nB,two\n')).error?.message).toMatch(/Nothing was imported/);
     expect((await request.get('/api/tables/trays/rows')).status()).toBe(404);
-    expect((await request.post('/api/imports', { data: { plan, text: 'name,size\nA,1\nB,2\n' } })).status()).toBe(200);
+    expect((await bring('name,size\nA,1\nB,2\n')).state).toBe('done');
     expect(((await (await request.get('/api/tables/trays/rows')).json()) as { total: number }).total).toBe(2);
-    expect((await request.post('/api/imports', { data: { plan, text: 'name,size\nA,1\n' } })).status()).toBe(422);
+    expect((await bring('name,size\nA,1\n')).error?.message).toMatch(/There is a table “trays” already/);
     expect((await request.delete('/api/tables/trays')).status()).toBe(200);
   });
 
@@ -210,7 +212,8 @@ test.describe('tables and imports', () => {
     });
     const csv = await (await request.get('/api/tables/sites/export?as=csv')).text();
     expect(csv).toContain("'=HYPERLINK");
-    const guess = (await (await request.post('/api/imports/guess', { data: { name: 'sites again.csv', text: csv } })).json()) as {
+    const sent = await upload(request, 'sites again.csv', csv);
+    const guess = (await runJob(request, '/api/imports/guess', { upload: sent })).result as {
       key: string;
       label: string;
       shown: string;
@@ -218,7 +221,7 @@ test.describe('tables and imports', () => {
     };
     expect(guess.columns.find((c) => c.key === 'region')).toMatchObject({ type: 'link', target: 'regions' });
     const plan = { key: guess.key, label: guess.label, shown: guess.shown, repairs: {}, columns: guess.columns.map(({ key, label, type, target }) => ({ key, label, type, target })) }; // prettier-ignore
-    expect((await request.post('/api/imports', { data: { plan, text: csv } })).status()).toBe(200);
+    expect((await runJob(request, '/api/imports', { plan, upload: sent })).state).toBe('done');
     expect(await (await request.get(`/api/tables/${guess.key}/export?as=csv`)).text()).toBe(csv);
     const json = (await (await request.get('/api/tables/sites/export?as=json')).json()) as { name: string; access_note: string }[];
     expect(json.find((r) => r.name === '=HYPERLINK("x")')?.access_note).toBe('quote " comma , line\nbreak');

@@ -37,7 +37,7 @@ for (const scheme of ['light', 'dark'] as const) {
       await noViolations(page, path);
     }
     await page.goto('/design/tables/import');
-    await page.getByLabel('CSV file').setInputFiles('demo/tools.csv');
+    await page.getByLabel('File to bring in').setInputFiles('demo/tools.csv');
     await expect(page.getByText(/still open/)).toBeVisible();
     await noViolations(page, 'import, with mismatches');
     await page.goto('/entry/lot_intake/new');

@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { control, field, pickWord, signIn } from './helpers';
+import { control, field, pickWord, signIn, signInHttp } from './helpers';
 
 test('an option list is made from an outline, edited by keyboard, and offered level by level', async ({ page }) => {
   await signIn(page, 'Maud Alder');
@@ -100,11 +100,12 @@ test('a request fills itself: the only address taken, what belongs to it follows
   await control(page, 'method').click();
   await page.getByRole('option', { name: 'Courier' }).click();
   await expect(control(page, 'fee')).toHaveValue('14.00');
-  await expect(control(page, 'to_pay')).toHaveValue('7.00');
+  // the fee comes from the value map; nothing is asked for yet
+  await expect(control(page, 'to_pay')).toHaveValue('14.00');
   await control(page, 'detail').click();
   await page.getByRole('option', { name: 'Genetics' }).click();
   await expect(control(page, 'purpose')).toHaveValue('Research');
-  await expect(page.getByRole('radio', { name: 'no' })).toBeChecked();
+  await expect(field(page, 'protected_ok').getByRole('radio', { name: 'no' })).toBeChecked();
   await page.evaluate(() => localStorage.clear());
 });
 
@@ -156,4 +157,136 @@ test('the cascades of a form: counts, gaps, walking down, and spellings repaired
   await spelled.getByRole('button', { name: '“Wet heath”' }).click();
   await expect(page.getByText(/rows say “Wet heath” now/)).toBeVisible();
   await expect(page.getByText('None found.')).toBeVisible();
+});
+
+test('lines: choices, prefills and totals line by line, by keyboard; kept when the partner changes, stored with the record', async ({
+  page,
+}) => {
+  await signIn(page, 'Tom Reed');
+  await page.goto('/entry/seed_request/new');
+  await expect(control(page, 'partner')).toBeFocused();
+  await page.keyboard.type('Dunholm Primary');
+  await page.keyboard.press('Enter');
+  await control(page, 'detail').click();
+  await page.getByRole('option', { name: 'Genetics' }).click();
+  await control(page, 'method').click();
+  await page
+    .getByRole('option', { name: 'Collected' })
+    .or(page.getByRole('option', { name: /collect/i }))
+    .first()
+    .click();
+  const line = (key: string, n: number) => control(page, `packets.${key}#-${n}`);
+  const fill = async (n: number, species: string, packets: string) => {
+    await line('species', n).click();
+    await page.keyboard.type(species);
+    await page.keyboard.press('Enter');
+    await line('packets', n).fill(packets);
+    await line('packets', n).blur();
+  };
+  await fill(1, 'Rosa canina', '3');
+  const price = Number(await line('price', 1).inputValue());
+  expect(price).toBeGreaterThan(0);
+  await expect(line('line_total', 1)).toHaveValue((3 * price).toFixed(2));
+  await page.getByRole('button', { name: '+ line' }).click();
+  await fill(2, 'Quercus robur', '2');
+  const other = Number(await line('price', 2).inputValue());
+  const subtotal = 3 * price + 2 * other;
+  await expect(control(page, 'subtotal')).toHaveValue(subtotal.toFixed(2));
+  // half price for a school; another partner clears the address but leaves the lines
+  await expect(control(page, 'to_pay')).toHaveValue((subtotal / 2).toFixed(2));
+  await control(page, 'partner').click();
+  await page.keyboard.type('Bramley Walled');
+  await page.keyboard.press('Enter');
+  await expect(control(page, 'address')).toHaveValue('');
+  await expect(line('species', 2)).toHaveValue('Quercus robur');
+  await expect(control(page, 'to_pay')).toHaveValue(subtotal.toFixed(2));
+  await control(page, 'address').click();
+  await page.getByRole('option', { name: /glasshouse/ }).click();
+  await expect(control(page, 'delivery_note')).toHaveValue('Leave with the porter');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(page).toHaveURL(/\/entry\/seed_request$/);
+  await page.getByRole('row').nth(1).getByRole('link').click();
+  await expect(page.locator('[data-field^="packets.species#"] input').nth(1)).toHaveValue('Quercus robur');
+  await expect(control(page, 'subtotal')).toHaveValue(subtotal.toFixed(2));
+});
+
+test('a value from the weather service fills two fields, says when it failed, and is asked again; the link fills the bench', async ({
+  page,
+  request,
+}) => {
+  await signInHttp(request, 'maud@marrowfen.example');
+  const failing = (weather: number) => request.put('/api/feeds/standins', { data: { name: 'weather', delay: 0, failing: weather } });
+  // the feed is tried twice
+  expect((await failing(2)).status()).toBe(200);
+  await signIn(page, 'Ida Fenn');
+  await page.goto('/entry/bench_task/new?bench=B4&task=Sow%20tray&site=nowhere');
+  await expect(page.getByText('“nowhere” in the link')).toBeVisible();
+  await expect(control(page, 'bench')).toHaveValue('B4');
+  await expect(control(page, 'paragraph')).toHaveValue(/^Work ordered for \d+ \w+ \d{4}: Sow tray, by /);
+  await control(page, 'site').click();
+  await page.keyboard.type('Adder Carr');
+  await page.keyboard.press('Enter');
+  await expect(field(page, 'temperature')).toContainText(/answered|could not/);
+  await page.getByRole('button', { name: 'Ask again' }).first().click();
+  await expect(control(page, 'temperature')).not.toHaveValue('');
+  await expect(control(page, 'rain')).not.toHaveValue('');
+  await expect(control(page, 'task')).toHaveValue('Sow tray');
+});
+
+test('from a lot to its germination tests and back: a new one opens under it', async ({ page }) => {
+  await signIn(page, 'Nell Carr');
+  await page.goto('/entry/germination_test');
+  await page.getByRole('row').nth(1).getByRole('link').click();
+  const lot = await control(page, 'lot').inputValue();
+  await page.goto('/entry/lot_intake');
+  await page.getByLabel('Search the records').fill(lot);
+  await expect(page.getByRole('row')).toHaveCount(2);
+  await page.getByRole('row').nth(1).getByRole('link').click();
+  const related = page.getByLabel('What belongs to this record');
+  await expect(related).toContainText(/Germination tests by Lot: [1-9]/);
+  await related.getByRole('link', { name: 'Germination test' }).click();
+  await expect(control(page, 'lot')).toHaveValue(lot);
+  await expect(field(page, 'lot')).toContainText('from the link');
+  await expect(control(page, 'species')).not.toHaveValue('');
+});
+
+test('a link made from what is tried opens an entry with those values', async ({ page }) => {
+  await signIn(page, 'Maud Alder');
+  await page.goto('/design/forms/bench_task');
+  await control(page, 'task').fill('Sow tray & label');
+  await control(page, 'task').blur();
+  await control(page, 'site').click();
+  await page.keyboard.type('Adder Carr');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Make a link' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Bench', { exact: true }).fill('B7');
+  await expect(dialog.getByAltText('The link as a code to be scanned')).toBeVisible();
+  const link = await dialog.getByLabel('The link', { exact: true }).inputValue();
+  await page.goto(link);
+  await expect(control(page, 'bench')).toHaveValue('B7');
+  await expect(control(page, 'task')).toHaveValue('Sow tray & label');
+  await expect(control(page, 'site')).toHaveValue('Adder Carr');
+  await expect(field(page, 'site')).toContainText('from the link');
+});
+
+test('writing a formula: names with their values now are put in with a press, and the working shows each part', async ({ page }) => {
+  await signIn(page, 'Maud Alder');
+  await page.goto('/design/forms/seed_request');
+  await control(page, 'partner').click();
+  await page.keyboard.type('Dunholm Primary');
+  await page.keyboard.press('Enter');
+  await page.locator('[data-row="discount"] .name').click();
+  await page.getByRole('button', { name: /Discount, %: formula/ }).click();
+  await page.locator('.cm-content').fill('');
+  await page.getByRole('button', { name: 'Names at hand' }).click();
+  await page.getByLabel('Find a name').fill('partner.kind');
+  await expect(page.locator('.hand li').filter({ hasText: 'partner.kind' })).toContainText('school');
+  await page.getByRole('button', { name: 'partner.kind', exact: true }).click();
+  await page.keyboard.type(' = "school"');
+  await page.locator('.cm-content').fill('IF(partner.kind = "school", 25 * 2, 0)');
+  await page.getByRole('button', { name: 'Working' }).click();
+  await expect(page.locator('table.working')).toContainText('25 * 2');
+  await expect(page.locator('table.working')).toContainText('50');
+  await page.getByRole('button', { name: 'Cancel' }).click();
 });

@@ -32,3 +32,29 @@ export async function pickWord(scope: Page | Locator, label: string, choice: str
 /** The field's row of the live form or the entry. */
 export const field = (page: Page, key: string): Locator => page.locator(`[data-field="${key}"]`);
 export const control = (page: Page, key: string): Locator => field(page, key).locator('input, textarea').first();
+
+interface Job {
+  readonly state: 'running' | 'done' | 'failed' | 'cancelled';
+  readonly result: unknown;
+  readonly error: { readonly message: string } | null;
+}
+/** Begins long work over HTTP and waits for its end. */
+export async function runJob(request: APIRequestContext, path: string, data: object): Promise<Job> {
+  const begun = await request.post(path, { data });
+  expect(begun.status(), await begun.text()).toBe(200);
+  const { job } = (await begun.json()) as { job: string };
+  for (;;) {
+    const state = (await (await request.get(`/api/jobs/${job}`)).json()) as Job;
+    if (state.state !== 'running') return state;
+    await new Promise((resolve) => setTimeout(resolve, 30));
+  }
+}
+/** Sends a file to be imported; gives the name it is spoken of by. */
+export async function upload(request: APIRequestContext, name: string, body: string | Buffer): Promise<string> {
+  const sent = await request.post(`/api/uploads?name=${encodeURIComponent(name)}`, {
+    data: Buffer.from(body),
+    headers: { 'content-type': 'application/octet-stream' },
+  });
+  expect(sent.status(), await sent.text()).toBe(200);
+  return ((await sent.json()) as { id: string }).id;
+}

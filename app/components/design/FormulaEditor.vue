@@ -20,6 +20,10 @@ const props = defineProps<{
   label: string;
   placeholder?: string;
   result?: (text: string) => string;
+  /** what a name holds now */
+  valueNow?: (path: string) => string;
+  /** what each part of the formula gives now, innermost first */
+  working?: (text: string) => readonly { readonly text: string; readonly value: string }[];
 }>();
 const emit = defineEmits<{ apply: [text: string]; cancel: [] }>();
 
@@ -28,6 +32,8 @@ const current = ref(props.text);
 const checked = computed(() => formula(current.value, props.scope, props.expected));
 const problems = computed(() => checked.value.problems);
 const outcome = computed(() => (checked.value.syntax && props.result ? props.result(current.value) : ''));
+const below = ref<'none' | 'names' | 'working'>('none');
+const parts = computed(() => (below.value === 'working' && checked.value.syntax ? (props.working?.(current.value) ?? []) : []));
 const help = shallowRef<SignatureHelp | null>(null);
 let view: EditorView | null = null;
 
@@ -67,6 +73,11 @@ const diagnostics = linter(
 );
 function mend(from: number, to: number, insert: string): void {
   view?.dispatch({ changes: { from, to, insert } });
+  view?.focus();
+}
+/** Puts a name where the cursor stands. */
+function put(text: string): void {
+  view?.dispatch(view.state.replaceSelection(text));
   view?.focus();
 }
 const reading = new Compartment();
@@ -119,7 +130,7 @@ function apply(): void {
       <ul v-if="problems.length" class="problems">
         <li v-for="p in problems" :key="p.message + p.from" :class="{ bad: p.severity === 'error' }">
           {{ p.message }}
-          <button v-for="f in p.fixes" :key="f.label" class="word" type="button" @click="mend(f.from, f.to, f.insert)">
+          <button v-for="f in p.fixes" :key="f.label" class="word" type="button" @mousedown.prevent @click="mend(f.from, f.to, f.insert)">
             {{ f.label }}
           </button>
         </li>
@@ -130,8 +141,34 @@ function apply(): void {
       <div class="row">
         <button class="btn act small" type="button" @click="apply">Apply</button>
         <button class="btn plain small" type="button" @click="emit('cancel')">Cancel</button>
-        <span class="muted tip">Ctrl+Enter applies, Ctrl+Space completes</span>
+        <button class="word light" type="button" :aria-expanded="below === 'names'" @click="below = below === 'names' ? 'none' : 'names'">
+          Names at hand
+        </button>
+        <button
+          v-if="working"
+          class="word light"
+          type="button"
+          :aria-expanded="below === 'working'"
+          @click="below = below === 'working' ? 'none' : 'working'"
+        >
+          Working
+        </button>
+        <span class="muted tip" title="Ctrl+Enter applies, Ctrl+Space completes">Ctrl+Enter applies</span>
       </div>
+      <NamesAtHand v-if="below === 'names'" :scope="scope" :value-now="valueNow" @take="put" />
+      <table v-else-if="below === 'working'" class="working">
+        <tbody>
+          <tr v-for="(w, i) in parts" :key="i">
+            <td class="mono">{{ w.text }}</td>
+            <td>
+              <b>{{ w.value }}</b>
+            </td>
+          </tr>
+          <tr v-if="!parts.length">
+            <td class="muted">There is nothing to work out yet.</td>
+          </tr>
+        </tbody>
+      </table>
     </div>
   </div>
 </template>
@@ -182,6 +219,18 @@ function apply(): void {
 }
 .outcome {
   font-size: 13px;
+}
+/* the names of what opens below stay on one line beside the buttons */
+.row .word {
+  font-size: 13px;
+  white-space: nowrap;
+}
+.working {
+  font-size: 13px;
+}
+.working td {
+  padding: 1px 14px 1px 0;
+  overflow-wrap: anywhere;
 }
 .tip {
   font-size: 12px;

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { compileNode } from '~~/core/formula/compile.ts';
+import { explainWorking } from '~~/core/formula/explain.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import type { Scope } from '~~/core/formula/scope.ts';
 import type { Type } from '~~/core/formula/types.ts';
@@ -15,17 +16,28 @@ const props = defineProps<{
   noResult?: boolean;
 }>();
 const emit = defineEmits<{ change: [text: string] }>();
-const draft = useTheDraft();
+// conditions of tables are written outside of any form
+const draft = inject(draftKey, null);
 const open = ref(props.startOpen ?? false);
-const scope = computed(() => props.scope ?? draft.plan.value!.scope);
+const scope = computed(() => props.scope ?? draft!.scope.value!);
 const broken = computed(() => formula(props.text, scope.value, props.expected).problems.find((p) => p.severity === 'error'));
 
-function result(text: string): string {
-  const entry = draft.host.entry.value;
-  const plan = draft.plan.value;
-  if (!entry || !plan || props.noResult) return '';
+const result = (text: string): string => resultAs(text, props.expected);
+/** Any name or formula now, whatever type this place asks for. */
+const valueNow = (text: string): string => resultAs(text, null);
+function resultAs(text: string, expected: Type | null): string {
+  const plan = draft?.plan.value;
+  const env = props.noResult ? null : draft?.environment();
+  if (!draft || !plan || !env) return '';
+  const f = formula(text, scope.value, expected);
+  return f.syntax ? showResult(plan, draft.host.cache(), f.type, compileNode(f.syntax, f)(env)) : '';
+}
+function working(text: string): { text: string; value: string }[] {
+  const plan = draft?.plan.value;
+  const env = props.noResult ? null : draft?.environment();
+  if (!draft || !plan || !env) return [];
   const f = formula(text, scope.value, props.expected);
-  return f.syntax ? showResult(plan, draft.host.cache(), f.type, compileNode(f.syntax, f)(entry.environment)) : '';
+  return explainWorking(f, env).map((w) => ({ text: w.text, value: showResult(plan, draft.host.cache(), w.type, w.value) }));
 }
 function apply(text: string): void {
   open.value = false;
@@ -42,6 +54,8 @@ function apply(text: string): void {
     :label="label"
     :placeholder="placeholder"
     :result="result"
+    :value-now="draft && !noResult ? valueNow : undefined"
+    :working="draft && !noResult ? working : undefined"
     @apply="apply"
     @cancel="open = false"
   />

@@ -2,6 +2,7 @@
 import { useResizeObserver } from '@vueuse/core';
 import { addField, addSection, changeSection, moveField, nudgeField, nudgeSection, placeOf, removeSection } from '~~/core/form/edit.ts';
 import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type ColumnType } from '~~/core/form/tables.ts';
+import { parseAddress } from '~~/core/engine/state.ts';
 
 /* The live draft form with its rail: real controls on the draft, in the order they will be filled. */
 const draft = useTheDraft();
@@ -31,11 +32,19 @@ onUpdated(measure);
 watch([form, () => draft.host.steps.value], () => nextTick(measure));
 onMounted(() => nextTick(measure));
 
-function select(key: string): void {
-  draft.selected.value = key;
+const isLines = (key: string): boolean => form.value.lines[key] !== undefined;
+/** A row is selected as a field; inside lines, the field of the line that was pressed. */
+function select(key: string, event: Event): void {
+  const cell = (event.target as HTMLElement).closest<HTMLElement>('[data-field]')?.dataset.field;
+  if (isLines(key) && cell?.startsWith(`${key}.`)) {
+    const { field, line } = parseAddress(cell);
+    draft.line.value = line ?? null;
+    draft.selected.value = field;
+  } else if (!(isLines(key) && (event.target as HTMLElement).closest('.head, .tools'))) draft.selected.value = key;
 }
-const hidden = (key: string): boolean => !draft.host.view(key).shown;
-const problemsOf = (key: string): number => draft.errors.value.filter((p) => p.field === key).length;
+const isSelected = (key: string): boolean => draft.selected.value?.split('.')[0] === key;
+const hidden = (key: string): boolean => (isLines(key) ? !draft.host.lines(key).shown : !draft.host.view(key).shown);
+const problemsOf = (key: string): number => draft.errors.value.filter((p) => p.field?.split('.')[0] === key).length;
 
 // ---- order: by dragging, or Alt+arrows ----
 const dragging = ref<string | null>(null);
@@ -64,6 +73,7 @@ function nudge(event: KeyboardEvent, key: string): void {
 
 // ---- adding ----
 const adding = ref<string | null>(null);
+const addingLines = ref<string | null>(null);
 const newLabel = ref('');
 const newType = ref<ColumnType>('text');
 const labelInput = ref<HTMLInputElement[]>([]);
@@ -139,13 +149,14 @@ defineExpose({ startAdding: () => startAdding(placeOf(form.value, draft.selected
           class="line"
           :data-row="key"
           :class="{
-            selected: draft.selected.value === key,
+            selected: isSelected(key),
+            ofLines: isLines(key),
             dragged: dragging === key,
             before: over?.section === s.id && over.index === i,
             after: over?.section === s.id && over.index === i + 1 && i === s.fields.length - 1,
           }"
-          @focusin="select(key)"
-          @mousedown="select(key)"
+          @focusin="select(key, $event)"
+          @mousedown="select(key, $event)"
           @keydown="nudge($event, key)"
           @dragover="dragOver($event, s.id, i)"
           @drop="drop"
@@ -154,14 +165,20 @@ defineExpose({ startAdding: () => startAdding(placeOf(form.value, draft.selected
             class="grip"
             type="button"
             draggable="true"
-            :aria-label="`${form.fields[key]?.label}: drag, or Alt and arrows, to move`"
+            :aria-label="`${draft.host.label(key)}: drag, or Alt and arrows, to move`"
             @dragstart="dragging = key"
             @dragend="dragging = over = null"
           >
             <i class="pi pi-bars" aria-hidden="true" />
           </button>
+          <div v-if="isLines(key) && !hidden(key)" class="grow">
+            <p class="linesLabel">
+              <button class="word" type="button" @click="draft.selected.value = key">{{ draft.host.label(key) }}</button>
+            </p>
+            <LinesTable :host="draft.host" :name="key" prefix="d" @why="emit('why', $event)" @field="draft.selected.value = $event" />
+          </div>
           <EntryField
-            v-if="!hidden(key)"
+            v-else-if="!hidden(key)"
             :host="draft.host"
             :name="key"
             prefix="d"
@@ -169,8 +186,12 @@ defineExpose({ startAdding: () => startAdding(placeOf(form.value, draft.selected
             @why="emit('why', $event)"
           />
           <div v-else class="hiddenField">
-            <span>{{ form.fields[key]?.label }}</span><button class="word light" type="button" @click="emit('why', key)">
-              hidden now. Why?
+            <span>{{ draft.host.label(key) }}</span><button
+              class="word light"
+              type="button"
+              @click="isLines(key) ? (draft.selected.value = key) : emit('why', key)"
+            >
+              hidden now.{{ isLines(key) ? '' : ' Why?' }}
             </button>
           </div>
           <span v-if="problemsOf(key)" class="flag" :title="`${problemsOf(key)} problem(s)`"
@@ -194,10 +215,14 @@ defineExpose({ startAdding: () => startAdding(placeOf(form.value, draft.selected
         </form>
         <p v-else class="adds">
           <button class="word light" type="button" @click="startAdding(s.id)">+ field</button
+          ><button class="word light" type="button" @click="addingLines = s.id">+ lines</button
           ><button class="word light" type="button" @click="addSectionAfter(s.id)">+ section</button>
         </p>
       </section>
     </div>
+    <Dialog :visible="addingLines !== null" modal header="Add lines" :style="{ width: '460px' }" @update:visible="addingLines = null"
+      ><NewLines v-if="addingLines" :section="addingLines" @close="addingLines = null"
+    /></Dialog>
   </div>
 </template>
 
@@ -210,7 +235,7 @@ defineExpose({ startAdding: () => startAdding(placeOf(form.value, draft.selected
   position: relative;
   padding: 4px 12px 60px 116px;
   min-width: 620px;
-  max-width: 860px;
+  max-width: 960px;
 }
 .head {
   display: flex;
@@ -254,6 +279,13 @@ defineExpose({ startAdding: () => startAdding(placeOf(form.value, draft.selected
 }
 .line.selected :deep(.name) {
   font-weight: 700;
+}
+.line.ofLines.selected {
+  background: none;
+  box-shadow: inset 2px 0 0 var(--flow);
+}
+.linesLabel {
+  padding: 6px 8px 0;
 }
 .line.dragged {
   opacity: 0.45;

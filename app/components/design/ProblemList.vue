@@ -2,7 +2,7 @@
 /* Everything found wrong without running the form; pressing a line goes to the field. */
 const draft = useTheDraft();
 const emit = defineEmits<{ go: [field: string] }>();
-const label = (key: string | null): string => (key ? (draft.form.value?.fields[key]?.label ?? key) : 'The form');
+const label = (key: string | null): string => (key ? draft.host.label(key) : 'The form');
 </script>
 
 <template>

@@ -7,16 +7,20 @@ const draft = useTheDraft();
 const WIDTH = 112;
 const EDGE = WIDTH - 2;
 
+const at = computed(() => props.selected?.split('.')[0] ?? null);
 const tracks = computed(() => {
   const plan = draft.plan.value;
   if (!plan) return [];
   const y = new Map(props.rows.map((r) => [r.key, r.y]));
   const links = plan.fields.flatMap((f) =>
-    (plan.drivers[f.slot] ?? []).map((d) => ({ from: plan.fields[d.slot]!.key, to: f.key })).filter((l) => y.has(l.from) && y.has(l.to)),
+    (plan.drivers[f.slot] ?? [])
+      // the fields of lines stand in one row together
+      .map((d) => ({ from: plan.fields[d.slot]!.key.split('.')[0]!, to: f.key.split('.')[0]! }))
+      .filter((l) => l.from !== l.to && y.has(l.from) && y.has(l.to)),
   );
   const lanes = lanesOf(links, (k) => y.get(k) ?? 0);
-  const upstream = reach(links, props.selected, 'up');
-  const downstream = reach(links, props.selected, 'down');
+  const upstream = reach(links, at.value, 'up');
+  const downstream = reach(links, at.value, 'down');
   const most = Math.max(1, ...lanes.map((l) => l.lane + 1));
   const gap = Math.min(14, (WIDTH - 26) / most);
   return lanes.map((l) => {
@@ -34,11 +38,11 @@ const tracks = computed(() => {
       litBottom: Math.max(from, ...litEnds.map((e) => e.y)),
       top: Math.min(from, ...ends.map((e) => e.y)),
       bottom: Math.max(from, ...ends.map((e) => e.y)),
-      own: l.driver === props.selected,
+      own: l.driver === at.value,
     };
   });
   function isLit(driver: string, dependent: string): boolean {
-    if (!props.selected) return false;
+    if (!at.value) return false;
     return (upstream.has(dependent) && upstream.has(driver)) || (downstream.has(driver) && downstream.has(dependent));
   }
 });
@@ -53,7 +57,7 @@ function reach(links: readonly { from: string; to: string }[], start: string | n
   }
   return found;
 }
-const label = (key: string): string => draft.form.value?.fields[key]?.label ?? key;
+const { label } = draft.host;
 </script>
 
 <template>

@@ -16,11 +16,20 @@ const summary = computed(() => {
   return `${n} ${n === 1 ? 'change' : 'changes'} in ${ms} ms, ${s.requests === 0 ? 'no request' : s.requests === 1 ? '1 request' : `${s.requests} requests`}`;
 });
 const field = (key: string) => draft.plan.value?.fields[draft.plan.value.slots.get(key) ?? -1];
-const label = (key: string): string => field(key)?.definition.label ?? key;
+const label = (key: string): string => host.label(key);
+/** Which line a change was in, by its place. */
+function lineWords(c: { field: string; line: number | null }): string {
+  if (c.line === null) return '';
+  const at = host.lines(c.field.split('.')[0] ?? '').ids.indexOf(c.line);
+  return at < 0 ? ', a line taken out' : `, line ${at + 1}`;
+}
 function text(key: string, value: Result): string {
   if (isFormulaError(value)) return value.message;
   if (isWaiting(value)) return 'reading…';
-  return value === null ? 'empty' : field(key) && isDatum(value) ? host.show(key, value) : String(value);
+  if (value === null) return 'empty';
+  const known = field(key);
+  const plan = draft.plan.value;
+  return known && plan && isDatum(value) ? showValue(plan, host.cache(), known, value) : String(value as string);
 }
 function said(edits: readonly Edit[]): string {
   return edits.length > 3
@@ -28,10 +37,11 @@ function said(edits: readonly Edit[]): string {
     : edits
         .map(
           (e) =>
-            `${e.kind === 'clear' ? 'emptied' : e.kind === 'takeSuggestion' ? 'took the suggestion for' : field(e.field)?.choices ? 'chose' : 'typed'} ${label(e.field)}`,
+            `${EDIT[e.kind] ?? (e.kind === 'set' && e.by === 'url' ? 'the address gave' : field(e.field)?.choices ? 'chose' : 'typed')} ${label(e.field)}`,
         )
         .join(', ');
 }
+const EDIT: Readonly<Record<string, string>> = { clear: 'emptied', takeSuggestion: 'took the suggestion for', addLine: 'added a line to', removeLine: 'took a line out of', moveLine: 'moved a line of' }; // prettier-ignore
 interface Line {
   readonly key: string;
   readonly words: string;
@@ -48,6 +58,8 @@ const ORIGIN: Readonly<Record<string, string>> = {
   cleared: 'cleared',
   none: 'emptied',
   hidden: 'hid and cleared',
+  url: 'from the address',
+  carried: 'carried over',
   chosen: 'chose',
   typed: 'typed',
   emptied: 'emptied',
@@ -66,6 +78,10 @@ function lineOf(c: CellChange): Omit<Line, 'key' | 'field'> {
     }
     case 'choices':
       return { words: 'list of', to: c.to === null ? 'waits or reads' : `${String(c.to)} offered`, from: cause };
+    case 'lines':
+      return { words: 'lines of', to: String(c.to), from: `was ${String(c.from)}` };
+    case 'linesShown':
+      return { words: c.to ? 'showed' : 'hid', to: '', from: cause };
     case 'checks':
       return { words: 'check of', to: c.to === null ? 'holds no more' : String(c.to), from: cause };
     default:
@@ -111,7 +127,9 @@ const MOST = 14;
           <span />
           <span class="what"
             >↳ {{ lineOf(c).words }}
-            <button class="word" type="button" tabindex="-1" @click="emit('select', c.field)">{{ label(c.field) }}</button></span
+            <button class="word" type="button" tabindex="-1" @click="emit('select', c.field)">{{ label(c.field) }}</button>{{
+              lineWords(c)
+            }}</span
           >
           <span class="cut">{{ lineOf(c).to }}</span>
           <span class="cut muted"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { fieldAt } from '~~/core/form/definition.ts';
 import { changeField } from '~~/core/form/edit.ts';
 import type { Field } from '~~/core/form/definition.ts';
 import { YESNO } from '~~/core/formula/types.ts';
@@ -6,7 +7,7 @@ import { YESNO } from '~~/core/formula/types.ts';
 /* Conditions with a message: warnings may go on, errors may not. */
 const props = defineProps<{ name: string }>();
 const draft = useTheDraft();
-const field = computed(() => draft.form.value!.fields[props.name]!);
+const field = computed(() => fieldAt(draft.form.value!, props.name)!);
 type Check = Field['checks'][number];
 const SEVERITY = [
   { value: 'warning', label: 'Warn' },

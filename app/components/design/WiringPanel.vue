@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { changeField, changeType, removeField } from '~~/core/form/edit.ts';
+import { fieldAt } from '~~/core/form/definition.ts';
+import { changeField, changeType, nudgeLineField, removeField } from '~~/core/form/edit.ts';
 import type { Field } from '~~/core/form/definition.ts';
 import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type ColumnType } from '~~/core/form/tables.ts';
 import { typeInWords } from '~~/core/formula/types.ts';
@@ -8,8 +9,10 @@ import { typeInWords } from '~~/core/formula/types.ts';
 const props = defineProps<{ name: string }>();
 const draft = useTheDraft();
 const form = computed(() => draft.form.value!);
-const field = computed(() => form.value.fields[props.name] as Field);
-const table = computed(() => draft.tables.value.get(form.value.table));
+const field = computed(() => fieldAt(form.value, props.name) as Field);
+const lines = computed(() => (props.name.includes('.') ? form.value.lines[props.name.split('.')[0]!] : undefined));
+const tableKey = computed(() => lines.value?.table ?? form.value.table);
+const table = computed(() => draft.tables.value.get(tableKey.value));
 const planField = computed(() => draft.plan.value!.fields[draft.plan.value!.slots.get(props.name) ?? 0]!);
 const set = (change: Partial<Field>): void => draft.change(changeField(form.value, props.name, change));
 
@@ -30,14 +33,17 @@ function retype(type: ColumnType): void {
 }
 /** Columns this field could be saved in: those of its type that no other field has, a new one, or none. */
 const columns = computed(() => {
-  const used = new Set(
-    Object.entries(form.value.fields)
-      .filter(([k]) => k !== props.name)
+  const own = props.name.split('.').at(-1)!;
+  const fields = lines.value?.fields ?? form.value.fields;
+  const used = new Set([
+    ...Object.entries(fields)
+      .filter(([k]) => k !== own)
       .map(([, f]) => f.column),
-  );
+    ...(lines.value ? [lines.value.link, lines.value.order] : []),
+  ]);
   const fitting = (table.value?.columns ?? []).filter((c) => c.type === field.value.type && !used.has(c.key));
   const list: { value: string | null; label: string; note?: string }[] = fitting.map((c) => ({ value: c.key, label: c.key }));
-  const fresh = props.name;
+  const fresh = own;
   const known = table.value?.columns.some((c) => c.key === fresh);
   if (!known && !used.has(fresh)) list.push({ value: fresh, label: fresh, note: 'new column' });
   if (field.value.column && !list.some((o) => o.value === field.value.column))
@@ -47,11 +53,11 @@ const columns = computed(() => {
 });
 const isNew = computed(() => field.value.column !== null && !table.value?.columns.some((c) => c.key === field.value.column));
 const offered = computed(() => {
-  const offer = draft.host.view(props.name).offer;
+  const { offer } = draft.viewAt(props.name);
   return offer?.status === 'ready' ? `${offer.total.toLocaleString(LOCALE)}${offer.capped ? '+' : ''} offered now` : '';
 });
 const problems = computed(() => draft.problems.value.filter((p) => p.field === props.name));
-const chooses = computed(() => ['link', 'person', 'choice'].includes(field.value.type));
+const chooses = computed(() => ['link', 'links', 'person', 'choice', 'choices'].includes(field.value.type));
 const decimals = [{ value: -1, label: 'any number of' }, ...[0, 1, 2, 3, 4, 5, 6].map((n) => ({ value: n, label: String(n) }))];
 const dependents = computed(() => {
   const plan = draft.plan.value!;
@@ -80,15 +86,33 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
         @keydown.enter="($event.target as HTMLInputElement).blur()"
       />
       <p class="muted">
-        <code>{{ name }}</code> holds <PickWord :value="field.type" :options="types" label="Type" @pick="retype" />, saved in
+        <code>{{ name.split('.').at(-1) }}</code> holds <PickWord :value="field.type" :options="types" label="Type" @pick="retype" />, saved
+        in
         <PickWord
           :value="field.column"
           :options="columns"
           label="Column"
-          :text="field.column ? `${form.table}.${field.column}` : undefined"
+          :text="field.column ? `${tableKey}.${field.column}` : undefined"
           @pick="set({ column: $event })"
         />
-        <span v-if="isNew" class="chip flow">new on publishing</span><template v-if="offered"> · {{ offered }}</template>
+        <span v-if="isNew" class="chip flow">new on publishing</span
+        ><template v-if="lines">
+          of a line of <button class="word" type="button" @click="draft.selected.value = name.split('.')[0]!">{{ lines.label }}</button>
+          <button
+            class="btn plain small"
+            type="button"
+            aria-label="Move the column to the left"
+            @click="draft.change(nudgeLineField(form, name, -1))"
+          >
+            <i class="pi pi-arrow-left" /></button
+          ><button
+            class="btn plain small"
+            type="button"
+            aria-label="Move the column to the right"
+            @click="draft.change(nudgeLineField(form, name, 1))"
+          >
+            <i class="pi pi-arrow-right" /></button></template
+        ><template v-if="offered"> · {{ offered }}</template>
         <template v-if="field.type === 'number'">
           with
           <PickWord
@@ -98,7 +122,22 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
             @pick="set({ decimals: $event < 0 ? null : $event })"
           />
           decimals</template
-        >
+        ><template v-if="field.type === 'file'"
+          >, accepts
+          <input
+            class="in accept"
+            :value="field.accept.join(', ')"
+            placeholder="every kind"
+            aria-label="Kinds accepted, as endings"
+            @change="
+              set({
+                accept: ($event.target as HTMLInputElement).value
+                  .toLowerCase()
+                  .split(/[\s,.;]+/)
+                  .filter((k) => /^[a-z0-9]{1,8}$/.test(k)),
+              })
+            "
+        /></template>
       </p>
     </header>
     <ul v-if="problems.length" class="problems">
@@ -108,6 +147,10 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
     <section>
       <h3>Value</h3>
       <WiringValue :name="name" />
+    </section>
+    <section>
+      <h3>When it changes</h3>
+      <WiringSpreads :name="name" />
     </section>
     <section>
       <h3>State</h3>
@@ -160,6 +203,12 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
 }
 .title:hover {
   border-bottom-color: var(--line-strong);
+}
+.accept {
+  width: 130px;
+  min-height: 24px;
+  padding: 0 6px;
+  display: inline-block;
 }
 header .muted {
   font-size: 13px;

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { fieldAt } from '~~/core/form/definition.ts';
 import { changeField } from '~~/core/form/edit.ts';
 import type { Field } from '~~/core/form/definition.ts';
 import { YESNO } from '~~/core/formula/types.ts';
@@ -6,7 +7,7 @@ import { YESNO } from '~~/core/formula/types.ts';
 /* When a field is shown, required, locked. */
 const props = defineProps<{ name: string }>();
 const draft = useTheDraft();
-const field = computed(() => draft.form.value!.fields[props.name]!);
+const field = computed(() => fieldAt(draft.form.value!, props.name)!);
 type Part = 'shown' | 'required' | 'locked';
 const PARTS: readonly { part: Part; word: string; usual: 'always' | 'never' }[] = [
   { part: 'shown', word: 'Shown', usual: 'always' },

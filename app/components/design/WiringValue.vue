@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { fieldAt } from '~~/core/form/definition.ts';
 import { changeField } from '~~/core/form/edit.ts';
 import { type FieldValue, valueSchema } from '~~/core/form/definition.ts';
 import { fits } from '~~/core/formula/types.ts';
@@ -6,7 +7,7 @@ import { fits } from '~~/core/formula/types.ts';
 /* What fills a field: nothing, a default, a prefill or a calculation. */
 const props = defineProps<{ name: string }>();
 const draft = useTheDraft();
-const field = computed(() => draft.form.value!.fields[props.name]!);
+const field = computed(() => fieldAt(draft.form.value!, props.name)!);
 const planField = computed(() => draft.plan.value!.fields[draft.plan.value!.slots.get(props.name) ?? 0]!);
 const value = computed(() => field.value.value);
 const fresh = ref(false);
@@ -32,12 +33,17 @@ const starters = computed(() => {
   if (type.kind === 'date') list.push({ value: 'TODAY()', label: 'today' }, { value: 'TODAY() + 7', label: 'in a week' });
   if (type.kind === 'datetime') list.push({ value: 'NOW()', label: 'now' });
   if (type.kind === 'row' && type.table === 'people') list.push({ value: 'me', label: 'the person signed in' });
+  if (type.kind === 'number') list.push({ value: `NEXTNUMBER("${draft.formKey}")`, label: 'the next number of a series' });
+  if (field.value.column && value.value?.kind === 'default' && draft.scope.value?.bindings.has('last') && !props.name.includes('.'))
+    list.push({ value: `last.${field.value.column}`, label: 'what I entered last' });
+  if (type.kind === 'text')
+    list.push({ value: 'TEMPLATE("… {' + (Object.keys(draft.form.value!.fields)[0] ?? 'name') + '} …")', label: 'a text with holes' });
   if (type.kind === 'yesno') list.push({ value: 'FALSE', label: 'no' }, { value: 'TRUE', label: 'yes' });
   if (type.kind === 'choice')
     for (const o of (type.options ?? []).slice(0, 6)) list.push({ value: `"${o.replaceAll('"', '""')}"`, label: o });
-  for (const [key, binding] of draft.plan.value!.scope.bindings) {
+  for (const [key, binding] of draft.scope.value!.bindings) {
     if (binding.type.kind !== 'row' || key === props.name || binding.source.kind !== 'slot') continue;
-    for (const c of draft.plan.value!.scope.tables.get(binding.type.table)?.columns.values() ?? []) {
+    for (const c of draft.scope.value!.tables.get(binding.type.table)?.columns.values() ?? []) {
       const alike = c.key === props.name || c.label.toLowerCase() === field.value.label.toLowerCase();
       if (c.key !== 'id' && fits(type, c.type) && (alike || type.kind !== 'text'))
         list.push({ value: `${key}.${c.key}`, label: `${binding.label}’s ${c.label.toLowerCase()}` });

@@ -2,9 +2,13 @@
 import { onClickOutside, useDebounceFn } from '@vueuse/core';
 import { searchRows } from '~~/core/choices/order.ts';
 import { storedOf } from '~~/core/engine/candidates.ts';
+import { isSeveral } from '~~/core/form/tables.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
 
-/* A look-up: type to search, arrows to move, Enter to choose. An ARIA combobox with a list. */
+/*
+ * A look-up: type to search, arrows to move, Enter to choose. An ARIA combobox with a list. For a field that holds several
+ * choices, what is chosen stands before the input and the list stays open.
+ */
 const props = defineProps<{ host: EntryHost; name: string; id: string; describedby?: string; invalid?: boolean; placeholder?: string }>();
 const emit = defineEmits<{ choose: [value: Datum]; funnel: [] }>();
 
@@ -18,15 +22,30 @@ const at = ref(0);
 const limit = ref(PAGE);
 const paged = shallowRef<{ rows: readonly Row[]; more: boolean; failed: string | null }>({ rows: [], more: false, failed: null });
 const reading = ref(false);
+const usual = shallowRef<readonly Row[]>([]);
 
 const view = computed(() => props.host.view(props.name));
 const offer = computed(() => view.value.offer);
-const shownText = computed(() => text.value ?? props.host.show(props.name));
+const several = computed(() => isSeveral(view.value.field.definition.type));
+const chosen = computed<readonly Datum[]>(() => {
+  const { value } = view.value;
+  return Array.isArray(value) ? (value as readonly Datum[]) : value === null ? [] : [value];
+});
+/** The option held, with its colour. */
+const current = computed(() => {
+  const { field, value } = view.value;
+  return field.choices?.options?.find((o) => o.value === value) ?? retiredOf(field, value);
+});
+const shownText = computed(() => text.value ?? (several.value ? '' : props.host.show(props.name)));
 const isLarge = computed(() => offer.value?.status === 'ready' && offer.value.rows === null);
 
 const found = computed<readonly Row[]>(() => {
-  if (!offer.value?.rows) return paged.value.rows;
-  return text.value === null ? offer.value.rows : searchRows(offer.value.rows, searched.value, text.value);
+  if (text.value !== null && offer.value?.rows) return searchRows(offer.value.rows, searched.value, text.value);
+  const all = offer.value?.rows ?? paged.value.rows;
+  if (text.value?.trim() || !usual.value.length) return all;
+  // what is usual stands first, and only once
+  const first = usual.value.flatMap((u) => (isLarge.value ? u : (all.find((r) => r.id === u.id) ?? [])));
+  return [...first, ...all.filter((r) => !first.some((u) => u.id === r.id))];
 });
 const searched = computed(() => view.value.field.choices?.search ?? []);
 const rows = computed(() => found.value.slice(0, limit.value));
@@ -48,9 +67,10 @@ function show(): void {
   if (view.value.locked || open.value) return;
   open.value = true;
   limit.value = PAGE;
-  const stored = view.value.value;
-  at.value = Math.max(0, stored === null ? 0 : rows.value.findIndex((r) => storedOf(view.value.field, r) === stored));
+  at.value = Math.max(0, several.value ? 0 : rows.value.findIndex(isChosen));
   if (isLarge.value) void readPage();
+  const { source } = view.value.field.definition;
+  if (source?.kind === 'rows' && source.first !== 'none') void props.host.usual(props.name).then((rows) => (usual.value = rows));
   void nextTick(scrollToActive);
 }
 function hide(): void {
@@ -64,13 +84,26 @@ function leave(): void {
   if (text.value !== null) {
     const typed = text.value.trim();
     const exact = rows.value.filter((r) => candidateTexts(view.value.field, r).text.toUpperCase() === typed.toUpperCase());
-    if (typed === '' && view.value.value !== null) emit('choose', null);
+    if (typed === '' && view.value.value !== null && !several.value) emit('choose', null);
     else if (typed !== '' && exact.length === 1 && exact[0]) take(exact[0]);
   }
   hide();
 }
+const isChosen = (row: Row): boolean => chosen.value.includes(storedOf(view.value.field, row));
+/** Leaves one of several out. */
+function drop(value: Datum): void {
+  const left = chosen.value.filter((v) => v !== value);
+  emit('choose', left.length ? left : null);
+  input.value?.focus();
+}
 function take(row: Row): void {
   const value = storedOf(view.value.field, row);
+  if (several.value) {
+    if (isChosen(row)) drop(value);
+    else emit('choose', [...chosen.value, value]);
+    text.value = null;
+    return input.value?.focus();
+  }
   if (value !== view.value.value || view.value.state.gone) emit('choose', value);
   hide();
   input.value?.focus();
@@ -105,9 +138,15 @@ function key(event: KeyboardEvent): void {
   else if (event.key === 'Enter' && open.value && !event.ctrlKey) {
     const row = rows.value[at.value];
     if (text.value?.trim() === '') leave();
+    // with nothing typed, Enter ends the choosing of several
+    else if (several.value && text.value === null) return hide();
     else if (row) take(row);
     // Enter goes on to the form, which moves to the next field that needs somebody
     else return;
+  } else if (event.key === 'Backspace' && several.value && !text.value && chosen.value.length && !view.value.locked) {
+    drop(chosen.value.at(-1) ?? null);
+  } else if (event.key === ' ' && several.value && open.value && text.value === null && rows.value[at.value]) {
+    take(rows.value[at.value] as Row);
   } else if (event.key === 'Escape' && open.value) {
     hide();
     event.stopPropagation();
@@ -120,7 +159,7 @@ function key(event: KeyboardEvent): void {
   } else return;
   event.preventDefault();
 }
-const waitsFor = computed(() => (offer.value?.waitsFor ?? []).map((k) => props.host.view(k).field.definition.label).join(' and '));
+const waitsFor = computed(() => (offer.value?.waitsFor ?? []).map(props.host.label).join(' and '));
 const hint = computed(() => {
   const o = offer.value;
   if (!o) return '';
@@ -141,6 +180,21 @@ defineExpose({ focus: () => input.value?.focus() });
 
 <template>
   <div ref="root" class="choice" :class="{ waits: offer?.status === 'waiting', open }">
+    <p v-if="several && chosen.length" class="several">
+      <span v-for="v in chosen" :key="String(v)" class="chip"
+        >{{ host.show(name, v)
+        }}<button
+          v-if="!view.locked"
+          type="button"
+          class="drop-one"
+          tabindex="-1"
+          :aria-label="`Leave ${host.show(name, v)} out`"
+          @click="drop(v)"
+        >
+          ×
+        </button></span
+      >
+    </p>
     <input
       :id="id"
       ref="input"
@@ -160,9 +214,11 @@ defineExpose({ focus: () => input.value?.focus() });
       :readonly="view.locked || offer?.status === 'waiting'"
       @input="typed"
       @mousedown="show"
+      @click="text === null && input?.select()"
       @keydown="key"
       @blur="!root?.contains(($event as FocusEvent).relatedTarget as Node) && leave()"
     />
+    <OptionSwatch v-if="!several && text === null && current" class="held" :row="current" />
     <i v-if="!view.locked" class="pi pi-chevron-down mark" aria-hidden="true" />
     <div v-if="open" class="floating drop" @mousedown.prevent>
       <p v-if="offer?.status === 'waiting'" class="say">Choose {{ waitsFor }} first.</p>
@@ -172,18 +228,28 @@ defineExpose({ focus: () => input.value?.focus() });
       </p>
       <p v-else-if="offer?.status === 'loading' || (reading && !rows.length)" class="say muted">Reading…</p>
       <p v-else-if="!rows.length" class="say">{{ text?.trim() ? `Nothing offered holds “${text}”.` : 'Nothing is offered here.' }}</p>
-      <ul v-show="rows.length" :id="`${id}-list`" ref="listbox" role="listbox" :aria-label="view.field.definition.label">
+      <ul
+        v-show="rows.length"
+        :id="`${id}-list`"
+        ref="listbox"
+        role="listbox"
+        :aria-label="view.field.definition.label"
+        :aria-multiselectable="several || undefined"
+      >
         <li
           v-for="(row, i) in rows"
           :id="`${id}-o${i}`"
           :key="row.id"
           role="option"
           :aria-selected="i === at"
-          :class="{ at: i === at, is: storedOf(view.field, row) === view.value }"
+          :class="{ at: i === at, is: isChosen(row) }"
           @mousemove="at = i"
           @click="take(row)"
         >
-          <span>{{ candidateTexts(view.field, row).text }}</span><span class="beside">{{ candidateTexts(view.field, row).beside }}</span>
+          <span><OptionSwatch :row="row" /> {{ candidateTexts(view.field, row).text }}</span
+          ><span class="beside"
+            ><template v-if="usual.some((u) => u.id === row.id)">usual </template>{{ candidateTexts(view.field, row).beside }}</span
+          >
         </li>
         <li v-if="more" class="more"><button class="word light" type="button" tabindex="-1" @click="grow">Show more</button></li>
       </ul>
@@ -207,10 +273,28 @@ defineExpose({ focus: () => input.value?.focus() });
   border-style: dashed;
   background: var(--ground-2);
 }
+.several {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+  padding-bottom: 4px;
+}
+.drop-one {
+  border: 0;
+  background: none;
+  padding: 0 0 0 5px;
+  color: var(--ink-2);
+  cursor: pointer;
+}
+.held {
+  position: absolute;
+  right: 28px;
+  bottom: 6px;
+}
 .mark {
   position: absolute;
   right: 9px;
-  top: 10px;
+  bottom: 10px;
   font-size: 11px;
   color: var(--ink-2);
   pointer-events: none;

@@ -1,16 +1,17 @@
 <script setup lang="ts">
 import { decimalsFor } from '~~/core/form/fit.ts';
+import { addressOf, parseAddress } from '~~/core/engine/state.ts';
 import type { Datum } from '~~/core/values/types.ts';
 
 /* One field of a live form: label, control, where the value comes from, what is wrong with it. */
-const props = defineProps<{ host: EntryHost; name: string; prefix?: string; selected?: boolean; readonly?: boolean }>();
+const props = defineProps<{ host: EntryHost; name: string; prefix?: string; selected?: boolean; compact?: boolean }>();
 const emit = defineEmits<{ why: [field: string] }>();
 
 const view = computed(() => props.host.view(props.name));
 const def = computed(() => view.value.field.definition);
 const id = computed(() => `${props.prefix ?? 'f'}-${props.name}`);
 const misread = ref<string | null>(null);
-const issue = computed(() => props.host.issues.value.find((i) => i.field === props.name)?.message ?? null);
+const issue = computed(() => props.host.issues.value.find((i) => addressOf(i.field, i.line) === props.name)?.message ?? null);
 const byItself = computed(
   () => ['prefill', 'calculation', 'filledUp', 'onlyOne', 'default'].includes(view.value.state.origin.kind) && view.value.value !== null,
 );
@@ -27,9 +28,9 @@ const messages = computed(() => {
 const invalid = computed(() => messages.value.some((m) => m.bad));
 function set(value: Datum): void {
   misread.value = null;
-  props.host.apply([value === null ? { kind: 'clear', field: props.name } : { kind: 'set', field: props.name, value }]);
+  props.host.set(props.name, value);
 }
-const isChoice = computed(() => ['link', 'person', 'choice'].includes(def.value.type));
+const isChoice = computed(() => ['link', 'links', 'person', 'choice', 'choices'].includes(def.value.type));
 const suggestion = computed(() => {
   const s = view.value.state.suggestion;
   return view.value.differs ? props.host.show(props.name, (s ?? null) as Datum) || 'empty' : null;
@@ -37,8 +38,15 @@ const suggestion = computed(() => {
 </script>
 
 <template>
-  <div v-if="view.shown" class="field" :class="{ self: byItself, locked: view.locked, selected, waiting: view.waiting }" :data-field="name">
-    <label :for="id" class="name">{{ def.label }}<span v-if="view.required" class="star" title="required"> *</span></label>
+  <div
+    v-if="view.shown"
+    class="field"
+    :class="{ self: byItself, locked: view.locked, selected, compact, waiting: view.waiting }"
+    :data-field="name"
+  >
+    <label :for="id" class="name" :class="{ sr: compact }"
+      >{{ def.label }}<span v-if="view.required" class="star" title="required"> *</span></label
+    >
     <div class="control">
       <div v-if="view.waiting" class="skeleton" style="height: 32px" />
       <ChoiceInput
@@ -59,6 +67,16 @@ const suggestion = computed(() => {
         >
         <button v-if="view.value !== null && !view.locked" class="word light" type="button" @click="set(null)">clear</button>
       </div>
+      <FileInput
+        v-else-if="def.type === 'file'"
+        :id="id"
+        :value="view.value"
+        :name="host.show(name)"
+        :accept="def.accept"
+        :locked="view.locked"
+        :describedby="`${id}-say`"
+        @change="set"
+      />
       <input v-else-if="isChoice" :id="id" class="in" disabled value="" placeholder="No list yet" />
       <TypedInput
         v-else
@@ -77,15 +95,16 @@ const suggestion = computed(() => {
       <div :id="`${id}-say`" class="say">
         <p v-for="m in messages" :key="m.text" :class="{ bad: m.bad }" class="message">
           <i class="pi" :class="m.bad ? 'pi-times-circle' : 'pi-exclamation-triangle'" aria-hidden="true" /> {{ m.text }}
+          <button v-if="view.canRetry && m.text === view.error" class="word" type="button" @click="host.retry()">Ask again</button>
         </p>
         <p v-if="suggestion !== null" class="message">
           {{ view.field.value?.kind === 'calculation' ? 'Computed today it would be' : 'Suggested:' }} <b>{{ suggestion }}</b>.
-          <button class="word" type="button" @click="host.apply([{ kind: 'takeSuggestion', field: name }])">Take it</button>
+          <button class="word" type="button" @click="host.apply([{ kind: 'takeSuggestion', ...parseAddress(name) }])">Take it</button>
         </p>
-        <p v-if="def.hint && !messages.length" class="message muted">{{ def.hint }}</p>
+        <p v-if="def.hint && !messages.length && !compact" class="message muted">{{ def.hint }}</p>
       </div>
     </div>
-    <div class="from"><OriginNote :host="host" :name="name" @why="emit('why', name)" /></div>
+    <div v-if="!compact" class="from"><OriginNote :host="host" :name="name" @why="emit('why', name)" /></div>
   </div>
 </template>
 
@@ -134,8 +153,12 @@ const suggestion = computed(() => {
   min-height: 32px;
   align-items: center;
 }
+.compact {
+  display: block;
+  padding: 0;
+}
 @media (max-width: 640px) {
-  .field {
+  .field:not(.compact) {
     grid-template-columns: minmax(0, 1fr) auto;
     padding: 6px 0;
   }

@@ -2,7 +2,8 @@
 import { useEventListener } from '@vueuse/core';
 import { compileForm } from '~~/core/engine/compile.ts';
 import type { StoredRecord } from '~~/core/engine/entry.ts';
-import type { Edit } from '~~/core/engine/state.ts';
+import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
+import type { Feed } from '~~/core/form/feeds.ts';
 import { verify } from '~~/core/engine/verify.ts';
 import type { Answered } from '~~/core/engine/wants.ts';
 import { parseForm } from '~~/core/form/definition.ts';
@@ -18,10 +19,16 @@ interface Opened {
   readonly version: number;
   readonly tables: readonly Table[];
   readonly lists: readonly OptionList[];
-  readonly context: { readonly today: string; readonly now: string; readonly me: number };
+  readonly feeds: readonly Feed[];
+  readonly context: { readonly today: string; readonly now: string; readonly me: number; readonly parent: number | null };
   readonly record: (StoredRecord & { readonly id: number; readonly revision: number }) | null;
   readonly answered: readonly Answered[];
 }
+const route = useRoute();
+/** What the address gives: the record to open under, and values for the form. Read once, so that what is saved is what was opened. */
+const address = Object.fromEntries(
+  props.record === null ? Object.entries(route.query).flatMap(([k, v]) => (typeof v === 'string' ? [[k, v] as const] : [])) : [],
+);
 const toast = useToast();
 const opened = shallowRef<Opened | null>(null);
 const failed = ref('');
@@ -30,6 +37,7 @@ const conflict = ref(false);
 const whyField = ref<string | null>(null);
 const body = ref<{ focusFirst(): void; focus(key: string): void; keyOf(e: EventTarget | null): string | null }>();
 const saveButton = ref<HTMLButtonElement>();
+const notices = shallowRef<readonly string[]>([]);
 const kept = shallowRef<readonly Edit[]>([]);
 const savedNotice = shallowRef<{ id: number; differs: readonly string[] } | null>(null);
 let request = crypto.randomUUID();
@@ -37,26 +45,31 @@ let request = crypto.randomUUID();
 const host = useEntryHost((wants) => api<Answered[]>(`forms/${props.form}/wants`, { body: { version: opened.value?.version, wants } }));
 const storeKey = computed(() => `brisk-entry ${props.form} ${props.record ?? 'new'}`);
 
-async function load(reapply: readonly Edit[] = []): Promise<void> {
+async function load(reapply: readonly Edit[] = [], carried: readonly Carried[] = []): Promise<void> {
   failed.value = '';
   try {
     const path = props.record === null ? `forms/${props.form}/entry` : `forms/${props.form}/records/${props.record}`;
-    opened.value = await api<Opened>(path);
+    opened.value = await api<Opened>(path, { query: address });
   } catch (e) {
     failed.value = messageOf(e);
     return;
   }
   begin();
   if (reapply.length) host.apply(reapply);
-  else kept.value = readKept();
+  else {
+    kept.value = readKept();
+    notices.value = await takeAddressValues(host, address);
+    await carryOver(carried);
+  }
   await nextTick();
   body.value?.focusFirst();
 }
 function begin(): void {
   const o = opened.value;
   if (!o) return;
-  const plan = compileForm(parseForm(o.form), new Map(o.tables.map((t) => [t.key, t])), new Map(o.lists.map((l) => [l.key, l])));
-  host.open(plan, { ...o.context, mode: o.record ? 'edit' : 'new' }, o.record, o.answered);
+  const byKey = <T extends { key: string }>(all: readonly T[]): Map<string, T> => new Map(all.map((x) => [x.key, x]));
+  const plan = compileForm(parseForm(o.form), byKey(o.tables), byKey(o.lists), byKey(o.feeds));
+  host.open(plan, { ...o.context, url: address, mode: o.record ? 'edit' : 'new' }, o.record, o.answered);
   request = crypto.randomUUID();
   whyField.value = null;
 }
@@ -72,7 +85,8 @@ function readKept(): readonly Edit[] {
   }
 }
 watch(() => host.steps.value, () => {
-  const log = host.entry.value?.log ?? [];
+  // what came with the address comes again with it
+  const log = (host.entry.value?.log ?? []).filter((e) => !('by' in e && e.by === 'url'));
   if (log.length) localStorage.setItem(storeKey.value, JSON.stringify({ revision: opened.value?.record?.revision ?? null, edits: log }));
 }); // prettier-ignore
 function takeUp(): void {
@@ -93,24 +107,33 @@ async function save(next: boolean): Promise<void> {
   const issues = verify(entry).filter((i) => i.code !== 'unknown');
   if (issues.length || document.querySelector('.misread')) {
     host.issues.value = issues;
-    if (issues[0]) body.value?.focus(issues[0].field);
+    if (issues[0]) body.value?.focus(addressOf(issues[0].field, issues[0].line));
     return;
   }
   saving.value = true;
   const o = opened.value as Opened;
   try {
     const path = props.record === null ? `forms/${props.form}/records` : `forms/${props.form}/records/${props.record}`;
-    const shownBefore = Object.fromEntries(entry.plan.fields.filter((f) => f.definition.column).map((f) => [f.key, entry.value(f.key)]));
+    const shownBefore = Object.fromEntries(entry.plan.own.filter((f) => f.definition.column).map((f) => [f.key, entry.value(f.key)]));
     const saved = await api<{ id: number; values: Record<string, Datum> }>(path, {
       method: props.record === null ? 'POST' : 'PUT',
-      body: { version: o.version, edits: entry.log, revision: o.record?.revision ?? null, request },
+      body: {
+        version: o.version,
+        edits: entry.log,
+        revision: o.record?.revision ?? null,
+        request,
+        opened: { parent: o.context.parent, url: address },
+      },
     });
     localStorage.removeItem(storeKey.value);
-    const differs = entry.plan.fields
+    const differs = entry.plan.own
       .filter((f) => f.definition.column && !same(shownBefore[f.key], saved.values[f.definition.column] ?? null))
       .map((f) => f.definition.label);
     if (next) {
-      await load();
+      const carried = entry.plan.own
+        .filter((f) => f.definition.carry && f.definition.column && entry.isShown(f.key))
+        .map((f) => ({ key: f.key, value: saved.values[f.definition.column as string] ?? null }));
+      await load([], carried);
       savedNotice.value = { id: saved.id, differs };
     } else {
       toast.add({
@@ -123,17 +146,30 @@ async function save(next: boolean): Promise<void> {
     }
   } catch (e) {
     if (e instanceof ApiError && e.status === 422 && e.details.issues) {
-      host.issues.value = Object.entries(e.details.issues as Record<string, string>).map(([field, message]) => ({
-        field,
+      host.issues.value = Object.entries(e.details.issues as Record<string, string>).map(([at, message]) => ({
+        field: parseAddress(at).field,
+        line: parseAddress(at).line ?? null,
         code: 'check',
         message,
       }));
       const [first] = host.issues.value;
-      if (first) body.value?.focus(first.field);
+      if (first) body.value?.focus(addressOf(first.field, first.line));
     } else if (e instanceof ApiError && e.status === 409) conflict.value = true;
     else toast.add({ severity: 'error', summary: 'Not saved', detail: messageOf(e), life: 8000 });
   } finally {
     saving.value = false;
+  }
+}
+/** What the fields say starts the next entry with the same value, in the order of the form, so that parents come first. */
+interface Carried {
+  readonly key: string;
+  readonly value: Datum;
+}
+async function carryOver(values: readonly Carried[]): Promise<void> {
+  for (const { key, value } of values) {
+    if (value === null) continue;
+    host.apply([{ kind: 'set', field: key, value, by: 'carried' }]);
+    await host.settled();
   }
 }
 async function readAgain(): Promise<void> {
@@ -189,6 +225,9 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
             >
             This is the next one.
           </p>
+          <ul v-if="notices.length" class="note" role="status">
+            <li v-for="n in notices" :key="n">{{ n }}</li>
+          </ul>
           <p v-if="kept.length" class="note">
             You left {{ kept.length }} {{ kept.length === 1 ? 'edit' : 'edits' }} here unsaved.
             <button class="word" type="button" @click="takeUp">Take them up</button> or
@@ -209,6 +248,7 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
             >
             <span v-else class="muted keys">Enter: next field · Ctrl+Enter: save · Alt+W: why</span>
           </footer>
+          <RelatedRows v-if="record !== null" :form="props.form" :record="record" />
           <RecordHistory v-if="record !== null" :form="props.form" :record="record" :host="host" />
         </div>
         <div v-if="whyField" class="side"><WhyPanel :host="host" :name="whyField" @close="whyField = null" @go="whyField = $event" /></div>
@@ -239,7 +279,7 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
 }
 .sheet {
   padding: 14px 20px 40px;
-  max-width: 780px;
+  max-width: 860px;
 }
 .sheet header {
   display: flex;

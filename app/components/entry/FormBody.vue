@@ -1,10 +1,15 @@
 <script setup lang="ts">
+import { addressOf, parseAddress } from '~~/core/engine/state.ts';
+import { placedOrder } from '~~/core/form/definition.ts';
+
 /* Sections and fields of a live form, with the clerk's keys: Tab and Enter go to the next field that needs somebody. */
 const props = defineProps<{ host: EntryHost; prefix?: string }>();
 const emit = defineEmits<{ why: [field: string]; past: [] }>();
 const root = ref<HTMLElement>();
 const form = computed(() => props.host.entry.value?.plan.form);
-const fieldsShown = (keys: readonly string[]): boolean => keys.some((k) => props.host.view(k).shown);
+const isLines = (key: string): boolean => form.value?.lines[key] !== undefined;
+const fieldsShown = (keys: readonly string[]): boolean =>
+  keys.some((k) => (isLines(k) ? props.host.lines(k).shown : props.host.view(k).shown));
 
 function controlOf(key: string): HTMLElement | null {
   return root.value?.querySelector<HTMLElement>(`[data-field="${key}"] :is(input, textarea):not([type="date"]):not([disabled])`) ?? null;
@@ -13,7 +18,7 @@ function controlOf(key: string): HTMLElement | null {
 function needsClerk(key: string): boolean {
   const { shown, locked, offer, value, state } = props.host.view(key);
   if (!shown || locked || offer?.status === 'waiting') return false;
-  const byItself = ['default', 'prefill', 'calculation', 'filledUp', 'onlyOne'].includes(state.origin.kind);
+  const byItself = ['default', 'prefill', 'calculation', 'filledUp', 'onlyOne', 'carried', 'spread', 'url'].includes(state.origin.kind);
   return value === null || !byItself;
 }
 function reachable(key: string): boolean {
@@ -23,7 +28,25 @@ function reachable(key: string): boolean {
 function keyOf(element: EventTarget | null): string | null {
   return (element as HTMLElement | null)?.closest<HTMLElement>('[data-field]')?.dataset.field ?? null;
 }
-const order = computed(() => form.value?.pages.flatMap((p) => p.sections.flatMap((s) => s.fields)) ?? []);
+/** Addresses in the order of filling: fields, and line by line those of lines. */
+const order = computed(() =>
+  placedOrder(form.value!).flatMap((key) => {
+    const lines = form.value!.lines[key];
+    if (!lines) return [key];
+    const { ids, shown } = props.host.lines(key);
+    return shown ? ids.flatMap((line) => lines.columns.map((c) => addressOf(`${key}.${c}`, line))) : [];
+  }),
+);
+/** Past the last field of a last line that holds something, a new line begins. */
+function nextLine(here: string): string | null {
+  const { field, line } = parseAddress(here);
+  const [key = ''] = field.split('.');
+  const entry = props.host.entry.value;
+  if (line === undefined || !entry || entry.lines(key).at(-1) !== line || entry.isBlankLine(key, line)) return null;
+  const made = entry.freeLine(key);
+  props.host.apply([{ kind: 'addLine', field: key, line: made }]);
+  return order.value.find((k) => k.endsWith(`#${made}`) && k.startsWith(`${key}.`) && needsClerk(k)) ?? null;
+}
 
 function step(event: KeyboardEvent): void {
   const here = keyOf(event.target);
@@ -47,7 +70,10 @@ function step(event: KeyboardEvent): void {
     root.value.querySelector(`[data-field="${here}"] .misread`)
   )
     return;
-  if (next) focus(next);
+  const leavesLines = !back && here.includes('#') && (!next || parseAddress(next).line !== parseAddress(here).line);
+  const fresh = leavesLines && !(next?.includes('#') ?? false) ? nextLine(here) : null;
+  if (fresh) focus(fresh);
+  else if (next) focus(next);
   else if (!back) emit('past');
   else (event.target as HTMLElement).focus();
 }
@@ -71,7 +97,10 @@ defineExpose({ focusFirst, focus, keyOf });
     <template v-for="page in form.pages" :key="page.id">
       <section v-for="s in page.sections" v-show="fieldsShown(s.fields)" :key="s.id" :aria-label="s.label || undefined">
         <h3 v-if="s.label">{{ s.label }}</h3>
-        <EntryField v-for="k in s.fields" :key="k" :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" />
+        <template v-for="k in s.fields" :key="k">
+          <LinesTable v-if="isLines(k)" :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" />
+          <EntryField v-else :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" />
+        </template>
       </section>
     </template>
   </div>

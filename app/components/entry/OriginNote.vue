@@ -5,10 +5,10 @@ import { type Origin, firstOrigin } from '~~/core/engine/origin.ts';
 const props = defineProps<{ host: EntryHost; name: string }>();
 const emit = defineEmits<{ why: [] }>();
 const view = computed(() => props.host.view(props.name));
-const label = (key: string): string => props.host.view(key).field.definition.label;
+const { label } = props.host;
 
 const WORDS: Readonly<Record<Origin['kind'], string>> = {
-  none: '', typed: 'typed', chosen: 'chosen', emptied: 'left empty', default: 'default', prefill: 'follows', calculation: 'computed', onlyOne: 'only one left', filledUp: 'filled up', cleared: 'cleared', hidden: 'hidden', stored: 'as saved',
+  none: '', typed: 'typed', chosen: 'chosen', emptied: 'left empty', default: 'default', prefill: 'follows', calculation: 'computed', onlyOne: 'only one left', filledUp: 'filled up', cleared: 'cleared', spread: 'set', hidden: 'hidden', url: 'from the link', carried: 'carried over', stored: 'as saved',
 }; // prettier-ignore
 const drivers = computed(() => {
   const { value } = view.value.field;
@@ -16,18 +16,23 @@ const drivers = computed(() => {
   if (!value || !entry) return [];
   return value.formula.slots.map((s) => entry.plan.fields[s]?.definition.label ?? '');
 });
+/** A number of a series, which is taken when the record is saved. */
+const provisional = computed(() => [...(view.value.field.value?.formula.extras.values() ?? [])].some((e) => e.kind === 'series'));
 const words = computed(() => {
   const { state, offer, waiting, value, error, field } = view.value;
   if (error) return 'why this error?';
   if (waiting) return 'reading…';
   if (state.gone) return 'no longer offered';
   if (value === null) {
+    if (state.origin.kind === 'spread') return `cleared with ${label(state.origin.from)}`;
     if (state.origin.kind === 'cleared') return `cleared with ${state.origin.by.map(label).join(', ') || 'its list'}`;
     if (offer?.status === 'waiting') return 'why empty?';
     if (offer?.status === 'ready' && offer.total === 0) return 'why nothing?';
     if (field.value?.kind === 'calculation' || field.value?.kind === 'prefill') return 'why empty?';
     return '';
   }
+  if (state.origin.kind === 'default' && provisional.value) return 'provisional, given when saved';
+  if (state.origin.kind === 'spread') return `set with ${label(state.origin.from)}`;
   if (state.origin.kind === 'prefill') return drivers.value.length ? `from ${drivers.value.join(', ')}` : 'filled in';
   if (state.origin.kind === 'filledUp') return `filled up from ${label(state.origin.from)}`;
   if (state.origin.kind === 'stored') return WORDS[firstOrigin(state.origin).kind] === 'computed' ? 'computed, as saved' : 'as saved';

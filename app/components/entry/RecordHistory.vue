@@ -20,8 +20,8 @@ async function read(event: Event): Promise<void> {
     problem.value = messageOf(e);
   }
 }
-const fieldOf = (column: string) => props.host.entry.value?.plan.fields.find((f) => f.definition.column === column);
-const label = (column: string): string => fieldOf(column)?.definition.label ?? column;
+const fieldOf = (column: string) => props.host.entry.value?.plan.own.find((f) => f.definition.column === column);
+const label = (column: string): string => fieldOf(column)?.definition.label ?? props.host.label(column);
 function text(column: string, value: Datum): string {
   const field = fieldOf(column);
   return value === null ? 'empty' : field ? props.host.show(field.key, value) : String(value);

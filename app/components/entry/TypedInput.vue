@@ -19,6 +19,7 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ change: [value: Datum]; misread: [message: string | null] }>();
 
+const isLong = computed(() => props.type === 'longtext' || props.type === 'json');
 const draft = ref<string | null>(null);
 const focused = ref(false);
 const written = computed(() => {
@@ -43,6 +44,13 @@ function read(text: string): { ok: true; value: Datum } | { ok: false; message: 
       return readTime(text);
     case 'datetime':
       return readDateTime(text);
+    case 'json':
+      try {
+        if (text.trim() !== '') JSON.parse(text);
+        return { ok: true, value: text.trim() === '' ? null : text };
+      } catch (e) {
+        return { ok: false, message: `This is no JSON: ${messageOf(e)}.` };
+      }
     default:
       return { ok: true, value: text.trim() === '' ? null : text };
   }
@@ -68,7 +76,7 @@ function leave(): void {
   commit();
 }
 function key(event: KeyboardEvent): void {
-  if (event.key === 'Enter' && props.type !== 'longtext') commit();
+  if (event.key === 'Enter' && !isLong.value) commit();
   if (event.key === 'Escape' && draft.value !== null) {
     draft.value = null;
     emit('misread', null);
@@ -90,10 +98,11 @@ defineExpose({ commit });
 <template>
   <div class="typed">
     <textarea
-      v-if="type === 'longtext'"
+      v-if="isLong"
       :id="id"
       class="in"
-      rows="2"
+      :rows="type === 'json' ? 4 : 2"
+      :class="{ mono: type === 'json' }"
       :value="draft ?? written"
       :readonly="locked"
       :aria-invalid="invalid || undefined"

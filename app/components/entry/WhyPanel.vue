@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { why, type WhyValue } from '~~/core/engine/why.ts';
+import { addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { firstOrigin, type Origin } from '~~/core/engine/origin.ts';
 import type { ExplainedPart } from '~~/core/formula/explain.ts';
 import type { Result } from '~~/core/formula/errors.ts';
@@ -11,16 +12,17 @@ defineEmits<{ close: []; go: [field: string] }>();
 const told = computed(() => {
   void props.host.versions[props.name];
   const entry = props.host.entry.value;
-  return entry ? why(entry, props.name) : null;
+  const { field, line } = parseAddress(props.name);
+  return entry ? why(entry, field, line) : null;
 });
 const plan = computed(() => props.host.entry.value?.plan);
 const show = (type: ExplainedPart['type'], result: Result): string =>
   plan.value ? showResult(plan.value, props.host.cache(), type, result) : '';
 const fieldValue = (w: WhyValue): string => {
-  const field = props.host.view(w.field).field;
-  return show(field.type.kind === 'row' || field.type.kind === 'choice' ? field.type : field.type, w.value);
+  const field = props.host.view(addressOf(w.field, w.line)).field;
+  return show(field.type, w.value);
 };
-const label = (key: string): string => props.host.view(key).field.definition.label;
+const { label } = props.host;
 function because(origin: Origin): string {
   const kept = origin.kind === 'stored' ? 'It stands as it was saved; ' : '';
   const first = firstOrigin(origin);
@@ -35,7 +37,10 @@ function because(origin: Origin): string {
     onlyOne: 'it was the only choice left.',
     filledUp: `it was filled up from ${first.kind === 'filledUp' ? label(first.from) : ''}, which was chosen first.`,
     cleared: `its choice was cleared, because it was no longer offered when ${first.kind === 'cleared' ? first.by.map(label).join(' or ') || 'the list' : ''} changed.`,
+    spread: `it was set or cleared when ${first.kind === 'spread' ? label(first.from) : ''} was changed by hand.`,
     hidden: 'the field is hidden, and hiding clears it.',
+    url: 'it stood in the address the form was opened by.',
+    carried: 'it was carried over from the entry saved before.',
     stored: '',
   };
   const text = kept + said[first.kind];
@@ -86,7 +91,7 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
     </p>
     <ul v-if="told.value.sources.length" class="sources">
       <li v-for="s in told.value.sources" :key="s.field">
-        <button class="word" type="button" @click="$emit('go', s.field)">{{ s.label }}</button> is {{ fieldValue(s) }}:
+        <button class="word" type="button" @click="$emit('go', addressOf(s.field, s.line))">{{ s.label }}</button> is {{ fieldValue(s) }}:
         {{ lowered(because(s.origin)) }}
       </li>
     </ul>

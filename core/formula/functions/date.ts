@@ -1,5 +1,5 @@
 import {
-  addMonths, dateFromParts, dateToDays, dayNumber, daysInMonth, daysToDate, formatDateParts, isIsoDate, partsOfDate,
+  addMonths, dateFromParts, dateToDays, dayNumber, daysInMonth, daysToDate, formatDateParts, isIsoDate, isLeapYear, partsOfDate,
   secondsToTime, timeToSeconds, weekdayIndex,
 } from '../../values/dates.ts'; // prettier-ignore
 import { divide } from '../../values/decimal.ts';
@@ -188,24 +188,44 @@ export const DATES = [
   }),
   define({
     name: 'YEARFRAC', group: 'date', parameters: [p('start', date), p('end', date), p('basis', number, optional)], returns: T.NUMBER,
-    summary: 'The years between two dates as a fraction. Basis 0 (usual): months of 30 days in years of 360; 2: days over 360; 3: days over 365; 4: European 30/360.',
+    summary: 'The years between two dates as a fraction. Basis 0 (usual): months of 30 days in years of 360; 1: actual days over the mean length of the years; 2: days over 360; 3: days over 365; 4: European 30/360.',
     examples: [['YEARFRAC(DATE(2026, 1, 1), DATE(2026, 7, 1))', '0.5'], ['ROUND(YEARFRAC(DATE(2026, 1, 1), DATE(2026, 12, 31), 3), 4)', '0.9973']],
     evaluate([start, end, basis = 0], c) {
       const [a, b] = day(start) <= day(end) ? [start as string, end as string] : [end as string, start as string];
       const days = dateToDays(b) - dateToDays(a);
       switch (Math.trunc(basis as number)) {
         case 0: return divide(days360(a, b, false), 360);
+        case 1: return actual(a, b);
         case 2: return divide(days, 360);
         case 3: return divide(days, 365);
         case 4: return divide(days360(a, b, true), 360);
-        default: return fail('badArgument', 'The basis must be 0, 2, 3 or 4.', c);
+        default: return fail('badArgument', 'The basis must be 0 to 4.', c);
       }
     },
   }),
 ]; // prettier-ignore
 
+/** Actual days over the actual length of the years (OpenFormula 4.11.7, basis 1): within one year its own length, else the mean. */
+function actual(a: string, b: string): number {
+  const days = dateToDays(b) - dateToDays(a);
+  const [x, y] = [partsOfDate(a), partsOfDate(b)];
+  const nextYear = dateFromParts(x.year + 1, x.month, x.day) ?? b;
+  if (b.slice(0, 10) <= nextYear) {
+    // a year or less: 366 where it holds a 29 February
+    const leap = (year: number): boolean =>
+      isLeapYear(year) &&
+      a.slice(0, 10) <= `${String(year).padStart(4, '0')}-02-29` &&
+      b.slice(0, 10) >= `${String(year).padStart(4, '0')}-02-29`;
+    const wholeLeap = x.year === y.year && isLeapYear(x.year);
+    return divide(days, wholeLeap || leap(x.year) || leap(y.year) ? 366 : 365);
+  }
+  let length = 0;
+  for (let year = x.year; year <= y.year; year++) length += isLeapYear(year) ? 366 : 365;
+  return divide(days, divide(length, y.year - x.year + 1));
+}
+
 /** Days between dates in months of 30 days: the US (NASD) or the European rule (OpenFormula 4.11.7). */
-function days360(a: string, b: string, european: boolean): number {
+export function days360(a: string, b: string, european: boolean): number {
   const x = partsOfDate(a);
   const y = partsOfDate(b);
   let d1 = x.day;

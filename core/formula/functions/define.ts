@@ -3,7 +3,7 @@ import { type ErrorCode, FormulaError, type Result, type Span } from '../errors.
 import * as T from '../types.ts';
 import type { Type } from '../types.ts';
 
-export type FunctionGroup = 'logical' | 'numeric' | 'list' | 'text' | 'date' | 'information' | 'financial';
+export type FunctionGroup = 'logical' | 'numeric' | 'list' | 'text' | 'date' | 'information' | 'financial' | 'data';
 
 /** What an argument may be, in words and as a test. */
 export interface ParameterType {

@@ -1,9 +1,12 @@
+import { DATA } from './data.ts';
 import { DATES } from './date.ts';
 import type { FunctionDeclaration, FunctionGroup } from './define.ts';
+import { EXTENDED } from './extended.ts';
 import { FINANCIAL } from './financial.ts';
 import { INFORMATION } from './information.ts';
 import { LIST } from './list.ts';
 import { LOGICAL } from './logical.ts';
+import { LOOKUPS } from './lookups.ts';
 import { MATHEMATICS } from './mathematics.ts';
 import { NUMERIC } from './numeric.ts';
 import { STATISTICS } from './statistics.ts';
@@ -20,6 +23,9 @@ export const FUNCTIONS: readonly FunctionDeclaration[] = [
   ...TEXTS,
   ...DATES,
   ...FINANCIAL,
+  ...LOOKUPS,
+  ...EXTENDED,
+  ...DATA,
 ];
 
 const BY_NAME: ReadonlyMap<string, FunctionDeclaration> = new Map(FUNCTIONS.map((f) => [f.name, f]));
@@ -30,7 +36,7 @@ export const functionNamed = (name: string): FunctionDeclaration | null => BY_NA
 
 export const GROUP_LABELS: Readonly<Record<FunctionGroup, string>> = {
   logical: 'Conditions', information: 'About a value', numeric: 'Numbers', list: 'Lists and totals',
-  text: 'Text', date: 'Dates and times', financial: 'Money',
+  text: 'Text', date: 'Dates and times', financial: 'Money', data: 'Related data and text',
 }; // prettier-ignore
 
 export type { FunctionDeclaration, FunctionGroup } from './define.ts';

@@ -133,7 +133,7 @@ describe('text past the end and before the start', () => {
     ['VALUE("50%")', '0.5'],
     ['VALUE("")', 'error: badArgument'],
     ['FIXED(-0.004, 2)', '0.00'],
-    ['FIXED(1234.5, -2)', '1200'],
+    ['FIXED(1234.5, -2)', '1,200'],
     ['12 & "a"', '12a'],
     ['TRUE & ""', 'TRUE'],
     ['0.10 & ""', '0.1'],

@@ -60,7 +60,7 @@ function percentile(ns: readonly number[], share: number): number {
 }
 
 /** Whether an item meets a criterion: a value it equals, or a text like ">5", "<>x" or with wildcards. */
-function meets(item: Datum, criterion: Datum): boolean {
+export function meets(item: Datum, criterion: Datum): boolean {
   if (item === null || criterion === null) return false;
   if (typeof criterion !== 'string')
     return typeof criterion === 'number' && typeof item === 'number' ? compareNumbers(item, criterion) === 0 : item === criterion;
@@ -97,13 +97,13 @@ function meets(item: Datum, criterion: Datum): boolean {
       return wildcardMatch(rest, item);
   }
 }
-const asList = (d: Datum | undefined): readonly Datum[] => (Array.isArray(d) ? (d as readonly Datum[]) : [d ?? null]);
+export const asList = (d: Datum | undefined): readonly Datum[] => (Array.isArray(d) ? (d as readonly Datum[]) : [d ?? null]);
 /** The numbers of `of` that stand where `tested` meets the criterion. */
 const chosen = (tested: Datum | undefined, criterion: Datum | undefined, of: Datum | undefined): number[] => {
   const source = asList(of === undefined ? tested : of);
   return numbersIn(asList(tested).flatMap((item, i) => (meets(item, criterion ?? null) ? [source[i] ?? null] : [])));
 };
-const CRITERION = 'A criterion is a value, or a text like ">5", "<>done" or "wet*".';
+export const CRITERION = 'A criterion is a value, or a text like ">5", "<>done" or "wet*".';
 
 export const STATISTICS = [
   over('VAR', 2, 'The variance of a sample.', [['VAR(2, 4, 6)', '4']], (ns) => divide(squares(ns), ns.length - 1)),

@@ -2,7 +2,20 @@ import { add, canonical, plainNumber, roundTo } from '../../values/decimal.ts';
 import { foldText } from '../../values/text.ts';
 import type { Result } from '../errors.ts';
 import * as T from '../types.ts';
-import { type CallContext, type FunctionDeclaration, any, define, fail, number, optional, p, repeats, text, writable } from './define.ts';
+import {
+  type CallContext,
+  type FunctionDeclaration,
+  any,
+  define,
+  fail,
+  number,
+  optional,
+  p,
+  repeats,
+  text,
+  writable,
+  yesno,
+} from './define.ts';
 import { wildcardMatch } from './wildcard.ts';
 import { writeOut } from '../write.ts';
 
@@ -138,13 +151,14 @@ export const TEXTS = [
     },
   }),
   define({
-    name: 'FIXED', group: 'text', parameters: [p('number', number), p('decimals', number, optional)], returns: T.TEXT,
-    summary: 'The number as text with a fixed count of decimals (2 when left out).', examples: [['FIXED(2.5)', '2.50'], ['FIXED(1234.567, 1)', '1234.6']],
-    evaluate([n, decimals = 2], c) {
+    name: 'FIXED', group: 'text', parameters: [p('number', number), p('decimals', number, optional), p('without commas', yesno, optional)], returns: T.TEXT,
+    summary: 'The number as text with a fixed count of decimals (2 when left out), thousands grouped by commas unless TRUE says without.', examples: [['FIXED(2.5)', '2.50'], ['FIXED(1234.567, 1)', '1,234.6'], ['FIXED(1234.567, 1, TRUE)', '1234.6']],
+    evaluate([n, decimals = 2, plain = false], c) {
       const d = Math.trunc(decimals as number);
       if (d > 15) return fail('badArgument', 'At most 15 decimals can be shown.', c);
       const rounded = roundTo(n as number, d);
-      const [whole = '0', fraction = ''] = plainNumber(add(rounded, 0)).split('.');
+      const [digits = '0', fraction = ''] = plainNumber(add(rounded, 0)).split('.');
+      const whole = plain === true ? digits : digits.replace(/\B(?=(\d{3})+(?!\d))/g, ',');
       return d > 0 ? `${whole}.${fraction.padEnd(d, '0')}` : whole;
     },
   }),

@@ -1,8 +1,14 @@
-import { MAX_IMPORT_BYTES, runImport } from '../../services/imports';
+import { runImport } from '../../services/imports';
+import { beginJob } from '../../services/jobs';
+import { dropUpload, openUpload } from '../../services/uploads';
 import { importBody } from '../../utils/importBody';
 import { route } from '../../utils/route';
 
-/** Imports a CSV file into a new table: all of it or nothing. */
-export default route({ may: 'design', body: importBody, maxBytes: MAX_IMPORT_BYTES }, ({ ws, account, body: { plan, text } }) =>
-  runImport(ws, account, plan, text),
-);
+/** Begins to import a file into a new table or an existing one: all of it or nothing. */
+export default route({ may: 'design', body: importBody }, async ({ ws, account, body: { plan, upload } }) => ({
+  job: beginJob('import', account.id, async (job) => {
+    const done = await runImport(ws, account, plan, await openUpload(upload, account.id), job);
+    await dropUpload(upload);
+    return done;
+  }),
+}));

@@ -80,6 +80,34 @@ function relabel(i: number, text: string): void {
   const fresh = item.value === item.label && item.label.startsWith('New choice');
   change(i, fresh ? { label: name, value: name } : { label: name });
 }
+interface Held {
+  readonly from: string;
+  readonly to: string;
+  readonly in: readonly { readonly label: string; readonly columnLabel: string; readonly count: number }[];
+}
+/** Records that still hold a value which the list has changed. */
+const held = ref<readonly Held[]>([]);
+async function revalue(i: number, to: string): Promise<void> {
+  const from = items.value[i]?.value;
+  if (from === undefined || from === to) return;
+  change(i, { value: to });
+  try {
+    const found = await api<Held['in']>(`lists/${key}/held`, { query: { value: from } });
+    if (found.length) held.value = [...held.value.filter((h) => h.from !== from), { from, to, in: found }];
+  } catch (e) {
+    problem.value = messageOf(e);
+  }
+}
+async function changeHeld(h: Held): Promise<void> {
+  await saveNow();
+  if (state.value !== 'saved') return;
+  try {
+    await api(`lists/${key}/held`, { body: { from: h.from, to: h.to } });
+    held.value = held.value.filter((x) => x !== h);
+  } catch (e) {
+    problem.value = messageOf(e);
+  }
+}
 function add(after: number): void {
   const depth = items.value[after]?.depth ?? 0;
   const at = after < 0 ? 0 : branchEnd(items.value, after);
@@ -181,6 +209,16 @@ onBeforeRouteLeave(() => saveNow());
         </span>
       </header>
       <p v-for="p in [...problems, problem].filter(Boolean)" :key="p" class="note bad" role="alert">{{ p }}</p>
+      <p v-for="h in held" :key="h.from" class="note" role="status">
+        {{
+          h.in
+            .map((t) => `${t.count.toLocaleString(LOCALE)} ${t.count === 1 ? 'record' : 'records'} of ${t.label} (${t.columnLabel})`)
+            .join(' and ')
+        }}
+        still {{ h.in.length === 1 && h.in[0]?.count === 1 ? 'holds' : 'hold' }} “{{ h.from }}”.
+        <button class="word" type="button" @click="changeHeld(h)">Change them to “{{ h.to }}”</button> or
+        <button class="word light" type="button" @click="held = held.filter((x) => x !== h)">leave them</button>.
+      </p>
       <div ref="root" class="outline" role="tree" :aria-label="label">
         <div class="line heads muted" role="presentation">
           <span>Choice</span><span>Stored value</span><span>Colour and sign</span><span>Offered</span><span />
@@ -210,7 +248,7 @@ onBeforeRouteLeave(() => saveNow());
             class="in mono"
             :value="item.value"
             :aria-label="`Stored value of ${item.label}`"
-            @change="change(i, { value: ($event.target as HTMLInputElement).value.trim() || item.value })"
+            @change="revalue(i, ($event.target as HTMLInputElement).value.trim() || item.value)"
           />
           <span class="row">
             <select

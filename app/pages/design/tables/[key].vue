@@ -6,7 +6,16 @@ const key = String(route.params.key);
 const tables = shallowRef<readonly TableSummary[]>([]);
 const failed = ref('');
 const deleting = ref(false);
+const byParent = ref(false);
+const hasParents = computed(() => table.value?.columns.some((c) => c.type === 'link' || c.type === 'person') ?? false);
+const FILES = [
+  { as: 'csv', label: 'CSV', title: 'Text, one line a row' },
+  { as: 'xlsx', label: 'XLSX', title: 'A workbook' },
+  { as: 'json', label: 'JSON', title: 'A list of objects, links with their row' },
+  { as: 'package', label: 'data package', title: 'CSV with its columns’ types and links, zipped' },
+];
 const structure = ref(false);
+const subsetsOpen = ref(false);
 const problem = ref('');
 async function load(): Promise<void> {
   try {
@@ -69,20 +78,36 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
           ></span
         >
         <span class="tools"
-          ><button class="btn small" type="button" @click="structure = true">Columns</button>
-          <a class="btn small" :href="`/api/tables/${key}/export?as=csv`" download>CSV</a>
-          <a class="btn small" :href="`/api/tables/${key}/export?as=json`" download>JSON</a>
+          ><button v-if="hasParents" class="btn small" type="button" :aria-pressed="byParent" @click="byParent = !byParent">
+            {{ byParent ? 'All rows' : 'By parent' }}
+          </button>
+          <button class="btn small" type="button" @click="structure = true">Columns</button>
+          <button class="btn small" type="button" @click="subsetsOpen = true">
+            Subsets{{ table.subsets?.length ? ` (${table.subsets.length})` : '' }}
+          </button>
+          <NuxtLink class="btn small" :to="`/design/tables/import?into=${key}`">Bring in rows</NuxtLink>
+          <span class="row files"
+            ><span class="muted">Save as</span>
+            <a v-for="f in FILES" :key="f.as" class="word" :href="`/api/tables/${key}/export?as=${f.as}`" :title="f.title" download>{{
+              f.label
+            }}</a></span
+          >
           <button v-if="key !== 'people'" class="btn plain small danger" type="button" @click="deleting = true">Delete table</button></span
         >
       </p>
+      <ByParent v-if="byParent" :table="table" :tables="tables" />
       <DataGrid
+        v-else
         :key="`${key} ${table.shown} ${table.columns.map((c) => c.key + c.label).join()}`"
         :table="table"
         :tables="tables"
         @changed="load"
       />
     </template>
-    <Dialog v-model:visible="structure" modal header="Columns" :style="{ width: '640px' }"
+    <Dialog v-model:visible="subsetsOpen" modal header="Subsets" :style="{ width: '640px' }"
+      ><SubsetPanel v-if="table" :table="table" :tables="tables" :reload="load"
+    /></Dialog>
+    <Dialog v-model:visible="structure" modal header="Columns" :style="{ width: '760px' }"
       ><ColumnPanel v-if="table" :table="table" :tables="tables" :reload="load"
     /></Dialog>
     <Dialog v-model:visible="deleting" modal header="Delete the table" :style="{ width: '420px' }">

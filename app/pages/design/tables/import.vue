@@ -1,93 +1,83 @@
 <script setup lang="ts">
-import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type ColumnType, keyFromLabel } from '~~/core/form/tables.ts';
+import { keyFromLabel } from '~~/core/form/tables.ts';
+import {
+  type ImportCheck,
+  type ImportColumn,
+  type ImportGuess,
+  type PackageLook,
+  type Repairs,
+  importTarget,
+} from '~/components/tables/importTypes';
 
 /* From a file to a table in three looks: the file, the columns, what does not fit. */
-interface Guess {
-  label: string;
-  key: string;
-  shown: string | null;
-  columns: {
-    header: string;
-    key: string;
-    label: string;
-    type: ColumnType;
-    target: string | null;
-    examples: string[];
-    filled: number;
-    distinct: number;
-    take: boolean;
-  }[];
-  rows: number;
-}
-interface Named {
-  readonly id: number;
-  readonly text: string;
-}
-interface Unmatched {
-  readonly value: string;
-  readonly count: number;
-  readonly firstLine: number;
-  readonly near: readonly Named[];
-}
-interface Check {
-  readonly rows: number;
-  readonly bad: readonly { line: number; column: string; text: string; message: string }[];
-  readonly badCount: number;
-  readonly unmatched: Readonly<Record<string, readonly Unmatched[]>>;
-}
-type Repair = { to: number } | { empty: true } | { add: true };
-
-const tables = await fetchTables().catch(() => []);
-const text = ref('');
-const fileName = ref('');
-const guess = ref<Guess | null>(null);
-const check = shallowRef<Check | null>(null);
-const repairs = reactive<Record<string, Record<string, Repair>>>({});
+const route = useRoute();
+const tables = shallowRef(await fetchTables().catch(() => []));
+const job = useJob();
+const upload = shallowRef<{ id: string; name: string } | null>(null);
+const guess = ref<ImportGuess | null>(null);
+const pack = shallowRef<PackageLook | null>(null);
+const check = shallowRef<ImportCheck | null>(null);
+const repairs = ref<Repairs>({});
+const open = ref(0);
+const into = ref<string | null>(tables.value.some((t) => t.key === route.query.into) ? String(route.query.into) : null);
+const match = ref<string | null>(null);
 const problem = ref('');
-const busy = ref(false);
-const done = shallowRef<{ table: string; rows: number } | null>(null);
+const sending = ref(false);
+interface Made {
+  readonly key: string;
+  readonly label: string;
+  readonly rows: number;
+  readonly words: string;
+}
+const done = shallowRef<readonly Made[] | null>(null);
 const over = ref(false);
 useHead({ title: 'Bring in a file · Brisk Acorn' });
 
-const types = COLUMN_TYPES.filter((t) => t !== 'choice');
-const linkable = computed(() => tables.filter((t) => t.shown));
-const label = (key: string | null): string => tables.find((t) => t.key === key)?.label ?? key ?? '';
-const targetOf = (c: { type: ColumnType; target: string | null }): string | null =>
-  c.type === 'person' ? 'people' : c.type === 'link' ? c.target : null;
+const ownTables = computed(() => tables.value.filter((t) => t.key !== 'people'));
+const target = computed(() => tables.value.find((t) => t.key === into.value) ?? null);
+const label = (key: string | null): string => tables.value.find((t) => t.key === key)?.label ?? key ?? '';
+const columnLabel = (key: string): string => guess.value?.columns.find((c) => c.key === key)?.label ?? key;
+const targetLabel = (key: string): string => {
+  const column = guess.value?.columns.find((c) => c.key === key);
+  return column ? label(importTarget(column)) : '';
+};
+const count = (n: number, one: string, many: string): string => `${n.toLocaleString(LOCALE)} ${n === 1 ? one : many}`;
 
-async function attempt<T>(work: () => Promise<T>): Promise<T | null> {
-  busy.value = true;
+async function attempt<T>(work: () => Promise<T | null>): Promise<T | null> {
   problem.value = '';
   try {
     return await work();
   } catch (e) {
     problem.value = messageOf(e);
     return null;
-  } finally {
-    busy.value = false;
   }
 }
 async function take(file: File | undefined): Promise<void> {
   over.value = false;
   if (!file) return;
-  if (file.size > 30_000_000) {
-    problem.value = 'The file is larger than 30 MB. Split it, or import it in parts.';
+  again();
+  sending.value = true;
+  upload.value = await attempt(() => sendBody<{ id: string; name: string }>('uploads', file));
+  sending.value = false;
+  await read();
+}
+/** Looks at the file: for a new table, or for the columns of an existing one. */
+async function read(): Promise<void> {
+  guess.value = check.value = pack.value = null;
+  match.value = null;
+  repairs.value = {};
+  if (!upload.value) return;
+  // a table that was just brought in can be linked to
+  tables.value = await fetchTables().catch(() => tables.value);
+  const body = { upload: upload.value.id, into: into.value };
+  const found = await attempt(() => job.run<Omit<ImportGuess, 'columns'> & { columns: Omit<ImportColumn, 'take'>[]; package?: PackageLook }>('imports/guess', body)); // prettier-ignore
+  if (!found) return;
+  if (found.package) {
+    pack.value = found.package;
     return;
   }
-  await readText(file.name, await file.text());
-}
-async function readText(name: string, content: string): Promise<void> {
-  fileName.value = name;
-  text.value = content;
-  guess.value = null;
-  check.value = null;
-  for (const key of Object.keys(repairs)) Reflect.deleteProperty(repairs, key);
-  const found = await attempt(() => api<Guess>('imports/guess', { body: { name, text: content } }));
-  if (found) {
-    found.columns = found.columns.map((c) => ({ ...c, take: true }));
-    guess.value = found;
-    await look();
-  }
+  guess.value = { ...found, columns: found.columns.map((c) => ({ ...c, take: into.value === null || c.known })) };
+  await look();
 }
 const plan = () => {
   const g = guess.value!;
@@ -95,56 +85,41 @@ const plan = () => {
     key: g.key,
     label: g.label,
     shown: g.shown,
-    repairs,
-    columns: g.columns.map((c) => (c.take ? { key: c.key, label: c.label, type: c.type, target: targetOf(c) } : null)),
+    repairs: repairs.value,
+    into: into.value,
+    match: match.value,
+    columns: g.columns.map((c) => (c.take ? { key: c.key, label: c.label, type: c.type, target: importTarget(c) } : null)),
   };
 };
 async function look(): Promise<void> {
   const g = guess.value;
-  if (!g || g.columns.some((c) => c.take && c.type === 'link' && !c.target)) {
-    check.value = null;
-    return;
-  }
-  const found = await attempt(() => api<Check>('imports/check', { body: { plan: plan(), text: text.value } }));
-  if (found) check.value = found;
+  check.value = null;
+  if (!g || !upload.value) return;
+  const taken = g.columns.filter((c) => c.take);
+  if (!taken.length || taken.some((c) => (c.type === 'link' || c.type === 'links') && !c.target)) return;
+  if (match.value && !taken.some((c) => c.key === match.value)) match.value = null;
+  const body = { plan: plan(), upload: upload.value.id };
+  check.value = await attempt(() => job.run<ImportCheck>('imports/check', body));
 }
-function retype(c: Guess['columns'][number], type: ColumnType): void {
-  c.type = type;
-  if (type !== 'link') c.target = null;
-  void look();
-}
-function rename(g: Guess): void {
-  g.key = keyFromLabel(
-    g.label,
-    tables.map((t) => t.key),
-  );
-}
-const columnLabel = (key: string): string => guess.value?.columns.find((c) => c.key === key)?.label ?? key;
-function repair(column: string, value: string, choice: string): void {
-  const all = (repairs[column] ??= {});
-  if (choice === '') Reflect.deleteProperty(all, value);
-  else all[value] = choice === 'empty' ? { empty: true } : choice === 'add' ? { add: true } : { to: Number(choice) };
-}
-const repairOf = (column: string, value: string): string => {
-  const r = repairs[column]?.[value];
-  return !r ? '' : 'to' in r ? String(r.to) : 'empty' in r ? 'empty' : 'add';
-};
-/** All unmatched values as first seen, repaired or not: a repaired line stays where it is. */
-const open = computed(() =>
-  Object.entries(check.value?.unmatched ?? {}).reduce((n, [column, list]) => n + list.filter((u) => !repairOf(column, u.value)).length, 0),
-);
-const unmatchedCount = computed(() => Object.values(check.value?.unmatched ?? {}).reduce((n, list) => n + list.length, 0));
-function takeNearest(): void {
-  for (const [column, list] of Object.entries(check.value?.unmatched ?? {}))
-    for (const u of list) if (!repairOf(column, u.value) && u.near[0]) repair(column, u.value, String(u.near[0].id));
+function rename(g: ImportGuess): void {
+  g.key = keyFromLabel(g.label, tables.value.map((t) => t.key)); // prettier-ignore
 }
 async function bringIn(): Promise<void> {
-  const result = await attempt(() => api<{ table: string; rows: number }>('imports', { body: { plan: plan(), text: text.value } }));
-  if (result) done.value = result;
+  const body = { plan: plan(), upload: upload.value!.id };
+  const result = await attempt(() => job.run<{ table: string; rows: number; added: number; changed: number }>('imports', body));
+  if (!result) return;
+  const words = result.changed
+    ? `${count(result.added, 'row', 'rows')} added, ${count(result.changed, 'row', 'rows')} changed in`
+    : `${count(result.added, 'row', 'rows')} brought into`;
+  done.value = [{ key: result.table, label: guess.value!.label, rows: result.rows, words }];
+}
+async function bringInPackage(): Promise<void> {
+  const result = await attempt(() => job.run<{ tables: { key: string; label: string; rows: number }[] }>('imports/package', { upload: upload.value!.id })); // prettier-ignore
+  if (result) done.value = result.tables.map((t) => ({ ...t, words: `${count(t.rows, 'row', 'rows')} in` }));
 }
 function again(): void {
-  guess.value = check.value = done.value = null;
-  text.value = problem.value = '';
+  guess.value = check.value = pack.value = done.value = upload.value = null;
+  problem.value = '';
 }
 </script>
 
@@ -156,14 +131,13 @@ function again(): void {
     <header><h1>Bring in a file</h1></header>
     <p v-if="problem" class="note bad" role="alert">{{ problem }}</p>
     <div v-if="done" class="note good" role="status">
-      <p>
-        <b>{{ done.rows.toLocaleString(LOCALE) }} rows</b> are in {{ guess?.label }}.
-        <NuxtLink :to="`/design/tables/${done.table}`">Look at them</NuxtLink> or
-        <button class="word" type="button" @click="again">bring in another file</button>.
+      <p v-for="t in done" :key="t.key">
+        <b>{{ t.words }}</b> <NuxtLink :to="`/design/tables/${t.key}`">{{ t.label }}</NuxtLink>.
       </p>
+      <button class="word" type="button" @click="again">Bring in another file</button>
     </div>
     <label
-      v-else-if="!guess"
+      v-else-if="!guess && !pack"
       class="dropzone"
       :class="{ over }"
       @dragover.prevent="over = true"
@@ -171,85 +145,87 @@ function again(): void {
       @drop.prevent="take($event.dataTransfer?.files[0])"
     >
       <i class="pi pi-upload" aria-hidden="true" />
-      <span><b>Choose a CSV file</b> or drop it here.</span>
+      <span><b>Choose a file</b> or drop it here: CSV, XLSX, JSON, or a data package (ZIP).</span>
       <span class="muted"
-        >UTF-8, first line names the columns; comma, semicolon, tab or bar between values. Bring in parents before their children, so that
-        links find their rows.</span
+        >The first line names the columns. CSV is read as UTF-8, with comma, semicolon, tab or bar between values. Bring in parents before
+        their children, so that links find their rows; a data package does so by itself.</span
       >
       <input
         class="sr"
         type="file"
-        accept=".csv,.tsv,.txt,text/csv"
-        aria-label="CSV file"
+        accept=".csv,.tsv,.txt,.json,.xlsx,.zip,text/csv"
+        aria-label="File to bring in"
         @change="take(($event.target as HTMLInputElement).files?.[0])"
       />
-      <span v-if="busy" role="status">Reading {{ fileName }}…</span>
+      <span v-if="sending" role="status">Sending…</span>
+      <JobProgress v-else-if="job.running.value" :progress="job.progress.value" :doing="job.doing.value" @cancel="job.cancel" />
     </label>
-    <template v-else>
-      <section class="head">
-        <label><span class="label">Table</span><input v-model="guess.label" class="in" @change="rename(guess)" /></label>
-        <label><span class="label">Name in formulas</span><input v-model="guess.key" class="in mono" @change="look" /></label>
-        <label
-          ><span class="label">Rows are known by</span
-          ><select v-model="guess.shown" class="in">
-            <option v-for="c in guess.columns.filter((x) => x.take)" :key="c.key" :value="c.key">{{ c.label }}</option>
-          </select></label
-        >
-        <p class="muted">
-          {{ fileName }}: {{ guess.rows.toLocaleString(LOCALE) }} rows.
-          <button class="word light" type="button" @click="again">another file</button>
-        </p>
-      </section>
-      <table class="plainTable columns">
+    <template v-else-if="pack">
+      <p class="muted">{{ upload?.name }} <button class="word light" type="button" @click="again">another file</button></p>
+      <table class="plainTable">
         <thead>
           <tr>
-            <th><span class="sr">Take</span></th>
-            <th>In the file</th>
-            <th>Label</th>
-            <th>Name</th>
-            <th>Holds</th>
-            <th>For example</th>
+            <th>Table that is made</th>
+            <th>Name in formulas</th>
+            <th class="num">Columns</th>
+            <th>Links to</th>
           </tr>
         </thead>
         <tbody>
-          <tr v-for="c in guess.columns" :key="c.header" :class="{ out: !c.take }">
-            <td><input v-model="c.take" type="checkbox" :aria-label="`Take ${c.header}`" @change="look" /></td>
+          <tr v-for="t in pack.tables" :key="t.key">
             <td>
-              <code>{{ c.header }}</code>
+              <b>{{ t.label }}</b>
             </td>
-            <td><input v-model="c.label" class="in" :aria-label="`Label of ${c.header}`" :disabled="!c.take" /></td>
-            <td><input v-model="c.key" class="in mono" :aria-label="`Name of ${c.header}`" :disabled="!c.take" @change="look" /></td>
             <td>
-              <div class="row">
-                <select
-                  class="in"
-                  :value="c.type"
-                  :aria-label="`Type of ${c.header}`"
-                  :disabled="!c.take"
-                  @change="retype(c, ($event.target as HTMLSelectElement).value as ColumnType)"
-                >
-                  <option v-for="t in types" :key="t" :value="t">{{ COLUMN_TYPE_LABELS[t] }}</option>
-                </select>
-                <select
-                  v-if="c.type === 'link'"
-                  v-model="c.target"
-                  class="in"
-                  :class="{ missing: !c.target }"
-                  :aria-label="`Table ${c.header} links to`"
-                  @change="look"
-                >
-                  <option :value="null" disabled>of which table?</option>
-                  <option v-for="t in linkable" :key="t.key" :value="t.key">of {{ t.label }}</option>
-                </select>
-              </div>
+              <code>{{ t.key }}</code>
             </td>
-            <td class="muted examples">
-              {{ c.examples.join(' · ')
-              }}<template v-if="c.filled < guess.rows"> ({{ (guess.rows - c.filled).toLocaleString(LOCALE) }} empty)</template>
-            </td>
+            <td class="num">{{ t.columns }}</td>
+            <td>{{ t.links.join(', ') || '–' }}</td>
           </tr>
         </tbody>
       </table>
+      <footer class="row">
+        <JobProgress v-if="job.running.value" :progress="job.progress.value" :doing="job.doing.value" @cancel="job.cancel" />
+        <button v-else class="btn act" type="button" @click="bringInPackage">
+          Bring in {{ count(pack.tables.length, 'table', 'tables') }}
+        </button>
+        <span class="muted">All of it is written, or nothing.</span>
+      </footer>
+    </template>
+    <template v-else-if="guess">
+      <section class="head">
+        <label
+          ><span class="label">Rows go into</span
+          ><select v-model="into" class="in" @change="read">
+            <option :value="null">a new table</option>
+            <option v-for="t in ownTables" :key="t.key" :value="t.key">{{ t.label }}</option>
+          </select></label
+        >
+        <template v-if="!target">
+          <label><span class="label">Label</span><input v-model="guess.label" class="in" @change="rename(guess)" /></label>
+          <label><span class="label">Name in formulas</span><input v-model="guess.key" class="in mono" @change="look" /></label>
+          <label
+            ><span class="label">Rows are known by</span
+            ><select v-model="guess.shown" class="in">
+              <option v-for="c in guess.columns.filter((x) => x.take)" :key="c.key" :value="c.key">{{ c.label }}</option>
+            </select></label
+          >
+        </template>
+        <label v-else
+          ><span class="label">Rows that are there</span
+          ><select v-model="match" class="in" @change="look">
+            <option :value="null">stay as they are: all lines are added</option>
+            <option v-for="c in guess.columns.filter((x) => x.take)" :key="c.key" :value="c.key">
+              are changed where {{ c.label }} is the same
+            </option>
+          </select></label
+        >
+      </section>
+      <p class="muted">
+        {{ upload?.name }}: {{ count(guess.rows, 'row', 'rows') }}.
+        <button class="word light" type="button" @click="again">another file</button>
+      </p>
+      <ImportColumns :columns="guess.columns" :rows="guess.rows" :tables="tables" :into="target" @changed="look" />
       <section v-if="check?.badCount" class="block">
         <h2>{{ check.badCount }} {{ check.badCount === 1 ? 'value does' : 'values do' }} not convert</h2>
         <p class="muted">Choose another type for the column, mend the file, or leave the column out.</p>
@@ -260,55 +236,18 @@ function again(): void {
           </li>
         </ul>
       </section>
-      <section v-if="unmatchedCount" class="block">
-        <div class="row spread">
-          <h2>{{ unmatchedCount }} {{ unmatchedCount === 1 ? 'value names' : 'values name' }} no row, {{ open }} still open</h2>
-          <button class="btn small" type="button" :disabled="!open" @click="takeNearest">Take the nearest spelling for all</button>
-        </div>
-        <template v-for="(list, column) in check?.unmatched" :key="column">
-          <table v-if="list.length" class="plainTable">
-            <thead>
-              <tr>
-                <th>{{ columnLabel(String(column)) }} in the file</th>
-                <th class="num">Lines</th>
-                <th>Means</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="u in list" :key="u.value" :class="{ mended: repairOf(String(column), u.value) }">
-                <td>
-                  <code class="value">{{ u.value }}</code> <span class="muted">line {{ u.firstLine + 1 }}</span>
-                </td>
-                <td class="num">{{ u.count }}</td>
-                <td class="means">
-                  <button
-                    v-if="u.near[0] && !repairOf(String(column), u.value)"
-                    class="word"
-                    type="button"
-                    @click="repair(String(column), u.value, String(u.near[0].id))"
-                  >
-                    {{ u.near[0].text }}?
-                  </button>
-                  <select
-                    class="in"
-                    :value="repairOf(String(column), u.value)"
-                    :aria-label="`What “${u.value}” means`"
-                    @change="repair(String(column), u.value, ($event.target as HTMLSelectElement).value)"
-                  >
-                    <option value="">choose…</option>
-                    <option v-for="n in u.near" :key="n.id" :value="String(n.id)">{{ n.text }}</option>
-                    <option value="empty">leave it empty</option>
-                    <option value="add">a new row of {{ label(targetOf(guess!.columns.find((c) => c.key === column)!)) }}</option>
-                  </select>
-                </td>
-              </tr>
-            </tbody>
-          </table>
-        </template>
-      </section>
+      <ImportRepairs
+        v-if="check"
+        v-model:open="open"
+        v-model:repairs="repairs"
+        :unmatched="check.unmatched"
+        :label="columnLabel"
+        :target="targetLabel"
+      />
       <footer class="row">
-        <button class="btn act" type="button" :disabled="busy || !check || !!check.badCount || open > 0" @click="bringIn">
-          {{ busy ? 'Working…' : `Bring in ${guess.rows.toLocaleString(LOCALE)} rows` }}
+        <JobProgress v-if="job.running.value" :progress="job.progress.value" :doing="job.doing.value" @cancel="job.cancel" />
+        <button v-else class="btn act" type="button" :disabled="!check || !!check.badCount || open > 0" @click="bringIn">
+          Bring in {{ count(guess.rows, 'row', 'rows') }}
         </button>
         <span class="muted">{{ check && !check.badCount && !open ? 'Everything fits.' : 'All of it is written, or nothing.' }}</span>
       </footer>
@@ -338,51 +277,22 @@ function again(): void {
   background: var(--flow-wash);
 }
 .head {
-  display: grid;
-  grid-template-columns: 220px 200px 200px 1fr;
+  display: flex;
+  flex-wrap: wrap;
   gap: 16px;
   align-items: end;
-  margin-bottom: 12px;
+  margin-bottom: 4px;
 }
-.columns .in {
-  min-width: 110px;
-}
-.examples {
-  max-width: 260px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.out {
-  opacity: 0.55;
-}
-.missing {
-  border-color: var(--bad);
+.head label {
+  min-width: 190px;
 }
 .block {
   padding: 18px 0 0;
-}
-.means {
-  display: grid;
-  grid-template-columns: 180px 1fr;
-  gap: 12px;
-  align-items: center;
-}
-.means select {
-  grid-column: 2;
 }
 .bads {
   padding: 6px 0;
   display: grid;
   gap: 2px;
-}
-.value {
-  white-space: pre;
-  background: var(--ground-3);
-  padding: 1px 4px;
-}
-.mended {
-  background: var(--act-wash);
 }
 .note.good {
   background: var(--act-wash);

@@ -27,7 +27,12 @@ useHead({ title: 'Tables · Brisk Acorn' });
   <div class="page">
     <header class="row spread">
       <h1>Tables</h1>
-      <NuxtLink class="btn act" to="/design/tables/import"><i class="pi pi-upload" aria-hidden="true" /> Bring in a file</NuxtLink>
+      <span class="row"
+        ><a class="btn" href="/api/tables/export" download title="All tables with their types and links, zipped"
+          ><i class="pi pi-download" aria-hidden="true" /> Save all as a data package</a
+        >
+        <NuxtLink class="btn act" to="/design/tables/import"><i class="pi pi-upload" aria-hidden="true" /> Bring in a file</NuxtLink></span
+      >
     </header>
     <p v-if="failed" class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="load">Try again</button></p>
     <table v-else class="plainTable">

@@ -19,6 +19,7 @@ export default route({ may: 'design' }, async ({ ws, account, params }) => {
     versions: await versionsOf(ws, key),
     tables: [...plan.tables.values()],
     lists: [...(await ws.lists()).values()],
+    feeds: [...(await ws.feeds()).values()],
     context,
     answered,
   };

@@ -1,5 +1,8 @@
 import { openForEntry } from '../../../services/entries';
+import { openedQuery, openedWith } from '../../../utils/opened';
 import { route } from '../../../utils/route';
 
-/** Opens a new entry on the newest version. */
-export default route({ may: 'signedIn' }, ({ ws, account, params }) => openForEntry(ws, account, params.key ?? '', null));
+/** Opens a new entry on the newest version, under a record and with values of the address where these are given. */
+export default route({ may: 'signedIn', query: openedQuery }, ({ ws, account, params, query }) =>
+  openForEntry(ws, account, params.key ?? '', null, openedWith(query)),
+);

@@ -1,15 +1,29 @@
-import { Readable } from 'node:stream';
+import { PassThrough, Readable } from 'node:stream';
 import { sendStream, setHeader } from 'h3';
 import { z } from 'zod';
-import { exportCsv, exportJson } from '../../../services/exports';
+import { exportCsv, exportJson, exportXlsx } from '../../../services/exports';
+import { exportPackage } from '../../../services/packages';
 import { route } from '../../../utils/route';
 
-const query = z.object({ as: z.enum(['csv', 'json']).default('csv') }) as unknown as z.ZodType<{ as: 'csv' | 'json' }>;
+const FORMATS = ['csv', 'json', 'xlsx', 'package'] as const;
+const query = z.object({ as: z.enum(FORMATS).default('csv') }) as unknown as z.ZodType<{ as: (typeof FORMATS)[number] }>;
+const TYPES = {
+  csv: 'text/csv; charset=utf-8',
+  json: 'application/json; charset=utf-8',
+  xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+  package: 'application/zip',
+};
 
 /** A table as a file to keep: streamed, so that its size does not matter. */
 export default route({ may: 'design', query }, async ({ event, ws, params, query: { as } }) => {
   const table = await ws.modelTable(params.key ?? '');
-  setHeader(event, 'content-type', as === 'csv' ? 'text/csv; charset=utf-8' : 'application/json; charset=utf-8');
-  setHeader(event, 'content-disposition', `attachment; filename="${table.key}.${as}"`);
-  return sendStream(event, Readable.from(as === 'csv' ? exportCsv(ws, table.key) : exportJson(ws, table.key)));
+  setHeader(event, 'content-type', TYPES[as]);
+  setHeader(event, 'content-disposition', `attachment; filename="${table.key}.${as === 'package' ? 'zip' : as}"`);
+  if (as === 'xlsx') {
+    const out = new PassThrough();
+    exportXlsx(ws, table.key, out).catch((e: Error) => out.destroy(e));
+    return sendStream(event, out);
+  }
+  const pieces = as === 'csv' ? exportCsv(ws, table.key) : as === 'json' ? exportJson(ws, table.key) : exportPackage(ws, [table.key]);
+  return sendStream(event, Readable.from(pieces));
 });

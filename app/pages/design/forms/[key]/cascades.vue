@@ -52,6 +52,7 @@ type Only = 'all' | 'gaps' | 'singles' | 'orphans';
 const route = useRoute();
 const form = String(route.params.key);
 const toast = useToast();
+const job = useJob();
 const coverage = shallowRef<Coverage | null>(null);
 const failed = ref('');
 const chain = ref(0);
@@ -67,14 +68,16 @@ useHead({ title: 'Cascades · Brisk Acorn' });
 
 async function load(): Promise<void> {
   try {
-    coverage.value = await api<Coverage>(`forms/${form}/cascades`);
+    const found = await job.run<Coverage>(`forms/${form}/cascades`, {});
+    if (found) coverage.value = found;
     failed.value = '';
   } catch (e) {
     failed.value = messageOf(e);
   }
 }
 const { forms, load: loadForms } = useForms();
-await Promise.all([load(), loadForms()]);
+await loadForms();
+void load();
 const formLabel = computed(() => forms.value.find((f) => f.key === form)?.label ?? form);
 const levels = computed(() => coverage.value?.cascades[chain.value]?.levels ?? []);
 const level = computed(() => jumped.value ?? Math.min(path.value.length, levels.value.length - 1));
@@ -99,7 +102,7 @@ async function read(): Promise<void> {
     reading.value = false;
   }
 }
-watch([chain, path, only, jumped], read, { immediate: true });
+watch([chain, path, only, jumped, coverage], read);
 function choose(i: number): void {
   chain.value = i;
   home();
@@ -156,7 +159,6 @@ async function repair(work: () => Promise<string>): Promise<void> {
   try {
     toast.add({ severity: 'success', summary: await work(), life: 5000 });
     await load();
-    await read();
   } catch (e) {
     toast.add({ severity: 'error', summary: 'Not repaired', detail: messageOf(e), life: 8000 });
   }
@@ -189,7 +191,8 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
       <b>Cascades</b></Teleport
     >
     <p v-if="failed" class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="load">Try again</button></p>
-    <template v-else-if="coverage">
+    <JobProgress v-else-if="!coverage" :progress="job.progress.value" :doing="job.doing.value" @cancel="job.cancel" />
+    <template v-else>
       <h1 class="sr">Cascades</h1>
       <p v-if="!coverage.cascades.length" class="note">
         No list of this form is narrowed by a link to another field’s row, so there is no cascade to lay out.

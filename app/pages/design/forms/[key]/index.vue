@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core';
+import { parseAddress } from '~~/core/engine/state.ts';
 import { fieldOrder } from '~~/core/form/definition.ts';
 
 const route = useRoute();
@@ -13,18 +14,13 @@ const traceOpen = ref(true);
 const publishing = ref(false);
 const problemsOpen = ref(false);
 const keysOpen = ref(false);
+const linking = ref(false);
 const whyField = ref<string | null>(null);
 const { selected } = draft;
 watch(selected, () => (whyField.value = null));
 
-const people = computed(() => {
-  void draft.host.steps.value;
-  const rows = draft.host.cache().table('people')?.rows ?? [];
-  return rows.map((r) => ({ value: r.id, label: String(r.name), note: String(r.team ?? '') }));
-});
-const me = computed(() => people.value.find((p) => p.value === draft.person.value)?.label ?? useSession().account?.name ?? 'me');
 const firstField = computed(() => (draft.form.value ? fieldOrder(draft.form.value)[0] : undefined));
-watch(firstField, (f) => selected.value ?? (selected.value = f ?? null), { immediate: true });
+selected.value ??= firstField.value ?? null;
 
 function go(key: string): void {
   selected.value = key;
@@ -32,8 +28,10 @@ function go(key: string): void {
   document.querySelector(`[data-row="${key}"]`)?.scrollIntoView({ block: 'center' });
 }
 function why(key: string): void {
-  selected.value = key;
-  void nextTick(() => (whyField.value = key));
+  const { field, line } = parseAddress(key);
+  if (line !== undefined) draft.line.value = line;
+  selected.value = field;
+  void nextTick(() => (whyField.value = draft.addressAt(field)));
 }
 function step(by: 1 | -1): void {
   const order = draft.form.value ? fieldOrder(draft.form.value) : [];
@@ -54,7 +52,7 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
     publishing.value = true;
   } else if (event.altKey && event.key.toLowerCase() === 'w' && selected.value) {
     event.preventDefault();
-    whyField.value = selected.value;
+    whyField.value = draft.addressAt(selected.value);
   } else if (event.key === 'Escape') whyField.value = null;
   else if (!typing && !ctrl && !event.altKey && event.key.toLowerCase() === 'j') step(1);
   else if (!typing && !ctrl && !event.altKey && event.key.toLowerCase() === 'k') step(-1);
@@ -135,28 +133,23 @@ const KEYS = [
       </p>
     </div>
     <template v-else-if="draft.form.value && draft.host.entry.value">
-      <div class="try">
-        <span
-          >Trying as <PickWord :value="draft.person.value" :text="me" :options="people" label="Person" @pick="draft.tryAs" /> on a
-          <b>new entry</b>.</span
-        >
-        <span class="muted">Nothing here is saved as a record.</span>
-        <NuxtLink class="btn small" :to="`/design/forms/${draft.formKey}/cascades`">Cascades</NuxtLink>
-        <button class="word light" type="button" @click="draft.startOver()">Start over</button>
-      </div>
+      <TryBar @settings="selected = null" @link="linking = true" />
+      <ul v-if="draft.notices.value.length" class="note" role="status">
+        <li v-for="n in draft.notices.value" :key="n">{{ n }}</li>
+      </ul>
       <div class="middle">
         <LiveForm ref="live" @why="why" />
         <div class="panel" aria-label="Wiring of the selected field">
           <WhyPanel v-if="whyField" class="pad" :host="draft.host" :name="whyField" @close="whyField = null" @go="why" />
           <WiringPanel v-else-if="selected && draft.plan.value?.slots.has(selected)" :key="selected" :name="selected" />
-          <div v-else class="pad">
-            <h2>{{ draft.form.value.label }}</h2>
+          <WiringLines v-else-if="selected && draft.form.value.lines[selected]" :key="`lines ${selected}`" :name="selected" />
+          <FormSettings v-else>
             <p v-if="!fieldOrder(draft.form.value).length">
               This form has no fields yet. <button class="word" type="button" @click="live?.startAdding()">Add the first one</button>: give
               it a label and say what it holds.
             </p>
-            <p v-else>Select a field to see how it is wired. Press <b>?</b> for the keys.</p>
-          </div>
+            <p v-else class="muted">Select a field to see how it is wired. Press <b>?</b> for the keys.</p>
+          </FormSettings>
         </div>
       </div>
       <TracePanel v-model:open="traceOpen" @select="go" />
@@ -165,6 +158,7 @@ const KEYS = [
     <Dialog v-model:visible="publishing" modal header="Publish" :style="{ width: '480px' }"
       ><PublishPanel v-if="publishing" @close="publishing = false"
     /></Dialog>
+    <Dialog v-model:visible="linking" modal header="A link to a new entry" :style="{ width: '720px' }"><LinkMaker v-if="linking" /></Dialog>
     <Dialog v-model:visible="problemsOpen" modal header="Problems" :style="{ width: '560px' }"><ProblemList @go="go" /></Dialog>
     <Dialog v-model:visible="keysOpen" modal header="Keys" :style="{ width: '420px' }">
       <table class="plainTable">
@@ -191,17 +185,6 @@ const KEYS = [
   display: flex;
   flex-direction: column;
   min-width: 960px;
-}
-.try {
-  display: flex;
-  gap: 18px;
-  align-items: center;
-  padding: 6px 16px;
-  background: var(--ground-2);
-  border-bottom: 1px solid var(--line);
-}
-.try .muted {
-  margin-left: auto;
 }
 .middle {
   flex: 1;

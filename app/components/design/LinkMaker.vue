@@ -1,0 +1,94 @@
+<script setup lang="ts">
+import QRCode from 'qrcode';
+import { csvText } from '~~/core/exchange/csv.ts';
+import type { PlanField } from '~~/core/engine/plan.ts';
+import type { Datum } from '~~/core/values/types.ts';
+
+/* A link, and its code to be scanned, that opens a new entry with values in it. It begins with what is tried in the live form. */
+const draft = useTheDraft();
+const fields = computed(() => (draft.plan.value?.own ?? []).filter((f) => f.value?.kind !== 'calculation' && f.definition.type !== 'file'));
+const texts = reactive<Record<string, string>>({});
+
+/** A value as it stands in a link: the number of a row, a choice's stored value, numbers and dates as in a file. */
+const written = (field: PlanField, value: Datum): string =>
+  Array.isArray(value) ? value.join(',') : csvText({ type: field.definition.type }, value);
+function takeTried(): void {
+  for (const field of fields.value) {
+    const { value, state } = draft.host.view(field.key);
+    const byHand = ['typed', 'chosen', 'url', 'filledUp'].includes(state.origin.kind);
+    texts[field.key] = value !== null && byHand ? written(field, value) : '';
+  }
+}
+takeTried();
+const query = computed(() => {
+  const given = fields.value.filter((f) => texts[f.key]?.trim()).map((f): [string, string] => [f.key, (texts[f.key] as string).trim()]);
+  return new URLSearchParams(given).toString();
+});
+const link = computed(() => `${window.location.origin}/entry/${draft.formKey}/new${query.value ? `?${query.value}` : ''}`);
+const code = ref('');
+watchEffect(async () => {
+  code.value = await QRCode.toString(link.value, { type: 'svg', margin: 2, errorCorrectionLevel: 'M' }).then(
+    (svg) => `data:image/svg+xml;utf8,${encodeURIComponent(svg)}`,
+    () => '',
+  );
+});
+const copied = ref(false);
+watch(link, () => (copied.value = false));
+async function copy(): Promise<void> {
+  copied.value = await navigator.clipboard.writeText(link.value).then(
+    () => true,
+    () => false,
+  );
+}
+</script>
+
+<template>
+  <div class="maker">
+    <p>
+      Say which fields the link fills; the others stay open. What does not fit, or is not offered then, is left out with a notice.
+      <button class="word" type="button" @click="takeTried">Take what is tried now</button>
+    </p>
+    <div class="two">
+      <table>
+        <tbody>
+          <tr v-for="f in fields" :key="f.key">
+            <td>
+              <label :for="`link-${f.key}`">{{ f.definition.label }}</label>
+            </td>
+            <td><input :id="`link-${f.key}`" v-model="texts[f.key]" class="in" placeholder="left open" /></td>
+          </tr>
+        </tbody>
+      </table>
+      <div class="out">
+        <img v-if="code" :src="code" alt="The link as a code to be scanned" width="200" height="200" />
+        <p v-else class="note">The link is too long for a code.</p>
+        <textarea class="in mono" rows="4" readonly :value="link" aria-label="The link" />
+        <span class="row">
+          <button class="btn small" type="button" @click="copy">{{ copied ? 'Copied' : 'Copy the link' }}</button>
+          <a v-if="code" class="btn small" :href="code" :download="`${draft.formKey}.svg`">Save the code</a>
+        </span>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.two {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 230px;
+  gap: 20px;
+  padding-top: 10px;
+}
+td {
+  padding: 2px 10px 2px 0;
+}
+.out {
+  display: grid;
+  gap: 8px;
+  align-content: start;
+}
+img {
+  background: #fff;
+  border: 1px solid var(--line);
+}
+</style>

@@ -1,0 +1,89 @@
+<script setup lang="ts">
+import { type Field, fieldAt } from '~~/core/form/definition.ts';
+import { changeField } from '~~/core/form/edit.ts';
+import { YESNO } from '~~/core/formula/types.ts';
+
+/* What a change of this field, made by hand, sets or clears in others; and whether the next entry starts with it. */
+const props = defineProps<{ name: string }>();
+const draft = useTheDraft();
+const field = computed(() => fieldAt(draft.form.value!, props.name)!);
+type Spread = Field['spreads'][number];
+const set = (spreads: readonly Spread[]): void => draft.change(changeField(draft.form.value!, props.name, { spreads: [...spreads] }));
+const put = (i: number, change: Partial<Spread>): void => set(field.value.spreads.map((s, j) => (i === j ? { ...s, ...change } : s)));
+
+const own = computed(() => props.name.split('.').at(-1)!);
+/** The fields beside this one that a person fills: in the form, or in the same line. */
+const targets = computed(() => {
+  const [lines = '', inner] = props.name.split('.');
+  const fields = inner === undefined ? draft.form.value!.fields : (draft.form.value!.lines[lines]?.fields ?? {});
+  return Object.entries(fields)
+    .filter(([k, f]) => k !== own.value && f.value?.kind !== 'calculation')
+    .map(([value, f]) => ({ value, label: f.label }));
+});
+const typeOf = (key: string) => draft.scope.value!.bindings.get(key)?.type ?? null;
+const DOES = [
+  { value: 'clear', label: 'clears' },
+  { value: 'set', label: 'sets' },
+] as const;
+const WHEN = [
+  { value: 'always', label: 'always' },
+  { value: 'when', label: 'only when' },
+] as const;
+const opened = ref(-1);
+function does(i: number, what: 'clear' | 'set'): void {
+  opened.value = what === 'set' ? i : -1;
+  put(i, { formula: what === 'clear' ? null : own.value });
+}
+function add(): void {
+  const first = targets.value.find((t) => !field.value.spreads.some((s) => s.field === t.value)) ?? targets.value[0];
+  if (first) set([...field.value.spreads, { field: first.value, formula: null, when: null }]);
+}
+const CARRY = [
+  { value: false, label: 'starts anew' },
+  { value: true, label: 'starts with the same value' },
+] as const;
+const carry = CARRY.map((c) => ({ value: String(c.value), label: c.label }));
+</script>
+
+<template>
+  <div v-for="(s, i) in field.spreads" :key="i">
+    A change by hand <PickWord :value="s.formula === null ? 'clear' : 'set'" :options="DOES" label="Does" @pick="does(i, $event)" />{{
+      ' '
+    }}
+    <PickWord :value="s.field" :options="targets" label="Field" @pick="put(i, { field: $event })" /><template v-if="s.formula !== null">
+      to
+      <FormulaWord
+        :key="`${name} ${i} ${s.field}`"
+        :text="s.formula"
+        :expected="typeOf(s.field)"
+        label="Set to"
+        :start-open="opened === i"
+        @change="(put(i, { formula: $event }), (opened = -1))" /></template
+    >,
+    <PickWord
+      :value="s.when === null ? 'always' : 'when'"
+      :options="WHEN"
+      label="When"
+      @pick="put(i, { when: $event === 'always' ? null : 'TRUE' })"
+    /><template v-if="s.when !== null"
+      >{{ ' '
+      }}<FormulaWord
+        :key="`${name} ${i} when`"
+        :text="s.when"
+        :expected="YESNO"
+        label="Condition"
+        @change="put(i, { when: $event })" /></template
+    >.
+    <button class="word light" type="button" @click="set(field.spreads.filter((_, j) => j !== i))">remove</button>
+  </div>
+  <button v-if="targets.length" class="word" type="button" @click="add">Set or clear another field</button>
+  <p v-if="field.column && field.value?.kind !== 'calculation' && !name.includes('.')">
+    After “save and next”, the field
+    <PickWord
+      :value="String(field.carry)"
+      :options="carry"
+      label="Next entry"
+      @pick="draft.change(changeField(draft.form.value!, name, { carry: $event === 'true' }))"
+    />.
+  </p>
+</template>

@@ -1,0 +1,278 @@
+<script setup lang="ts">
+import { addressOf, type Edit } from '~~/core/engine/state.ts';
+import { fieldsOfPaste } from './pasteLines';
+
+/* Line items: one row a line, each with its own choices, fills and totals. A block pasted from a spreadsheet fills lines. */
+const props = defineProps<{ host: EntryHost; name: string; prefix?: string }>();
+const emit = defineEmits<{ why: [field: string]; field: [path: string] }>();
+const group = computed(() => props.host.entry.value!.group(props.name));
+const view = computed(() => props.host.lines(props.name));
+const paths = computed(() => group.value.definition.columns.map((c) => `${props.name}.${c}`));
+const fields = computed(() => paths.value.map((p) => props.host.entry.value!.field(p)));
+const locked = computed(() => props.host.entry.value?.context.mode === 'view');
+const root = ref<HTMLElement>();
+const said = ref('');
+
+function add(at?: number): number {
+  const line = props.host.entry.value!.freeLine(props.name);
+  props.host.apply([{ kind: 'addLine', field: props.name, line, ...(at === undefined ? {} : { at }) }]);
+  return line;
+}
+function focusLine(line: number): void {
+  void nextTick(() => root.value?.querySelector<HTMLElement>(`[data-line="${line}"] :is(input, textarea):not([disabled])`)?.focus());
+}
+function addAndGo(): void {
+  focusLine(add());
+}
+/** A new line below with what a person entered in this one; what is computed computes itself. */
+function duplicate(line: number, at: number): void {
+  const entry = props.host.entry.value!;
+  const to = entry.freeLine(props.name);
+  const edits: Edit[] = [{ kind: 'addLine', field: props.name, line: to, at: at + 1 }];
+  for (const path of paths.value) {
+    const { value, locked: shut, error } = props.host.view(addressOf(path, line));
+    if (value !== null && !shut && error === null) edits.push({ kind: 'set', field: path, line: to, value });
+  }
+  props.host.apply(edits);
+  focusLine(to);
+}
+const removed = shallowRef<{ edits: readonly Edit[]; place: number } | null>(null);
+function remove(line: number, at: number): void {
+  const entry = props.host.entry.value!;
+  const edits: Edit[] = [];
+  for (const path of paths.value) {
+    const { value, locked: shut } = props.host.view(addressOf(path, line));
+    if (value !== null && !shut) edits.push({ kind: 'set', field: path, line: 0, value });
+  }
+  const blank = entry.isBlankLine(props.name, line);
+  props.host.apply([{ kind: 'removeLine', field: props.name, line }]);
+  removed.value = blank ? null : { edits, place: at };
+}
+function putBack(): void {
+  const back = removed.value;
+  if (!back) return;
+  const line = props.host.entry.value!.freeLine(props.name);
+  props.host.apply([{ kind: 'addLine', field: props.name, line, at: back.place }, ...back.edits.map((e) => ({ ...e, line }) as Edit)]);
+  removed.value = null;
+}
+function move(line: number, at: number, by: -1 | 1): void {
+  const to = at + by;
+  if (to < 0 || to >= view.value.ids.length) return;
+  props.host.apply([{ kind: 'moveLine', field: props.name, line, to }]);
+  void nextTick(() => root.value?.querySelector<HTMLElement>(`[data-line="${line}"] .grip`)?.focus());
+}
+function key(event: KeyboardEvent, line: number, at: number): void {
+  const onList = (event.target as HTMLElement).getAttribute('role') === 'combobox';
+  if (event.altKey && !onList && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) move(line, at, event.key === 'ArrowUp' ? -1 : 1);
+  else if (event.ctrlKey && event.key.toLowerCase() === 'd') duplicate(line, at);
+  else if (event.ctrlKey && event.key === 'Delete') remove(line, at);
+  else return;
+  event.preventDefault();
+  event.stopPropagation();
+}
+
+// ---- order by dragging ----
+const dragging = ref<number | null>(null);
+function drop(at: number): void {
+  if (dragging.value !== null) props.host.apply([{ kind: 'moveLine', field: props.name, line: dragging.value, to: at }]);
+  dragging.value = null;
+}
+
+// ---- a block from a spreadsheet ----
+function paste(event: ClipboardEvent): void {
+  const text = event.clipboardData?.getData('text/plain') ?? '';
+  const cell = (event.target as HTMLElement).closest<HTMLElement>('[data-field]')?.dataset.field;
+  if (locked.value || !/[\t\n]/.test(text.trimEnd()) || !cell) return;
+  event.preventDefault();
+  (event.target as HTMLElement).blur();
+  const [path = '', line = ''] = cell.split('#');
+  const result = fieldsOfPaste(props.host, props.name, paths.value, paths.value.indexOf(path), view.value.ids.indexOf(Number(line)), text);
+  said.value = result;
+}
+
+// ---- only lines near the screen hold live controls, so that a thousand stay quick ----
+const PLAIN_FROM = 40;
+const near = reactive(new Set<number>());
+let observer: IntersectionObserver | null = null;
+onMounted(() => {
+  observer = new IntersectionObserver(
+    (entries) => {
+      for (const e of entries) {
+        const line = Number((e.target as HTMLElement).dataset.line);
+        if (e.isIntersecting) near.add(line);
+        else near.delete(line);
+      }
+    },
+    { rootMargin: '400px' },
+  );
+  watchPostEffect(() => {
+    void view.value.ids;
+    root.value?.querySelectorAll('[data-line]').forEach((row) => observer?.observe(row));
+  });
+});
+onBeforeUnmount(() => observer?.disconnect());
+const isLive = (line: number): boolean => view.value.ids.length <= PLAIN_FROM || near.has(line);
+defineExpose({ add });
+</script>
+
+<template>
+  <div v-if="view.shown" ref="root" class="lines" :data-lines="name" @paste="paste">
+    <table>
+      <caption class="sr">
+        {{
+          group.definition.label
+        }}
+      </caption>
+      <thead>
+        <tr>
+          <th class="place"><span class="sr">Place</span></th>
+          <th
+            v-for="(f, i) in fields"
+            :key="f.key"
+            :class="{
+              num: f.definition.type === 'number',
+              wide: ['link', 'links', 'person', 'text', 'longtext'].includes(f.definition.type),
+            }"
+          >
+            <button v-if="prefix === 'd'" class="word head" type="button" @click="emit('field', paths[i]!)">
+              {{ f.definition.label }}
+            </button>
+            <template v-else>{{ f.definition.label }}</template>
+          </th>
+          <th class="tools"><span class="sr">Line</span></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr
+          v-for="(line, i) in view.ids"
+          :key="line"
+          :data-line="line"
+          :class="{ dragged: dragging === line }"
+          @keydown="key($event, line, i)"
+          @dragover="dragging !== null && $event.preventDefault()"
+          @drop="drop(i)"
+        >
+          <td class="place">
+            <button
+              class="grip"
+              type="button"
+              tabindex="-1"
+              :draggable="!locked"
+              :aria-label="`Line ${i + 1}: drag, or Alt and arrows, to move`"
+              @dragstart="dragging = line"
+              @dragend="dragging = null"
+            >
+              {{ i + 1 }}
+            </button>
+          </td>
+          <template v-if="isLive(line)">
+            <td v-for="p in paths" :key="p">
+              <EntryField compact :host="host" :name="`${p}#${line}`" :prefix="prefix" @why="emit('why', $event)" />
+            </td>
+          </template>
+          <td v-for="(p, c) in paths" v-else :key="p" class="still" :class="{ num: fields[c]!.definition.type === 'number' }">
+            {{ host.show(`${p}#${line}`) }}
+          </td>
+          <td class="tools">
+            <template v-if="!locked">
+              <button
+                class="btn plain small"
+                type="button"
+                tabindex="-1"
+                :aria-label="`Duplicate line ${i + 1}`"
+                title="Duplicate (Ctrl+D)"
+                @click="duplicate(line, i)"
+              >
+                <i class="pi pi-clone" /></button
+              ><button
+                class="btn plain small"
+                type="button"
+                tabindex="-1"
+                :aria-label="`Take out line ${i + 1}`"
+                title="Take out (Ctrl+Delete)"
+                @click="remove(line, i)"
+              >
+                <i class="pi pi-times" />
+              </button>
+            </template>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p class="under">
+      <button v-if="!locked" class="word light" type="button" @click="addAndGo">+ line</button>
+      <span v-if="!view.ids.length" class="muted">No lines yet. Lines can also be pasted from a spreadsheet.</span>
+      <span v-if="removed">A line was taken out. <button class="word" type="button" @click="putBack">Put it back</button></span>
+      <span v-if="said" role="status">{{ said }}</span>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.lines {
+  padding: 4px 8px;
+}
+table {
+  width: 100%;
+  table-layout: auto;
+}
+th {
+  font-size: 12.5px;
+  padding: 2px 4px;
+  font-weight: 600;
+}
+.wide {
+  min-width: 170px;
+}
+td {
+  padding: 2px 3px;
+  vertical-align: top;
+}
+.num {
+  min-width: 64px;
+}
+.place {
+  width: 26px;
+}
+.grip {
+  border: 0;
+  background: none;
+  color: var(--ink-2);
+  min-height: 32px;
+  width: 24px;
+  cursor: grab;
+  font-size: 12.5px;
+  padding: 0;
+}
+.head {
+  font-weight: 600;
+}
+.tools {
+  width: 62px;
+  white-space: nowrap;
+}
+td.tools .btn {
+  padding: 0 6px;
+  margin-top: 3px;
+  color: var(--ink-2);
+}
+.still {
+  height: 36px;
+  padding: 8px 12px;
+}
+.dragged {
+  opacity: 0.4;
+}
+.under {
+  display: flex;
+  gap: 18px;
+  font-size: 13px;
+  padding: 4px 28px;
+}
+@media (max-width: 640px) {
+  .lines {
+    padding: 4px 0;
+    overflow-x: auto;
+  }
+}
+</style>

@@ -1,0 +1,97 @@
+<script setup lang="ts">
+/* What belongs to a record: lists of the rows that link to it, each opened or looked at, and a new one under it. */
+const props = defineProps<{ form: string; record: number }>();
+interface Related {
+  readonly groups: readonly {
+    readonly table: string;
+    readonly label: string;
+    readonly column: string;
+    readonly columnLabel: string;
+    readonly count: number;
+    readonly rows: readonly { readonly id: number; readonly text: string }[];
+    readonly forms: readonly { readonly form: string; readonly label: string; readonly field: string | null }[];
+  }[];
+  readonly before: number | null;
+  readonly after: number | null;
+}
+const related = shallowRef<Related | null>(null);
+const failed = ref('');
+const looking = ref<{ table: string; id: number } | null>(null);
+async function load(): Promise<void> {
+  try {
+    related.value = await api<Related>(`forms/${props.form}/records/${props.record}/related`);
+    failed.value = '';
+  } catch (e) {
+    failed.value = messageOf(e);
+  }
+}
+onMounted(load);
+const childAddress = (f: { form: string; field: string | null }): string =>
+  `/entry/${f.form}/new?parent=${props.record}${f.field ? `&${f.field}=${props.record}` : ''}`;
+</script>
+
+<template>
+  <section class="related" aria-label="What belongs to this record">
+    <p v-if="failed" class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="load">Try again</button></p>
+    <template v-else-if="related">
+      <nav class="row steps" aria-label="Other records">
+        <NuxtLink v-if="related.before !== null" class="word" :to="`/entry/${form}/${related.before}`"
+          >‹ record {{ related.before }}</NuxtLink
+        >
+        <NuxtLink v-if="related.after !== null" class="word" :to="`/entry/${form}/${related.after}`">record {{ related.after }} ›</NuxtLink>
+      </nav>
+      <div v-for="g in related.groups" :key="g.table + g.column" class="group">
+        <div class="row spread">
+          <h2>
+            {{ g.label }} <span class="muted">by {{ g.columnLabel }}: {{ g.count.toLocaleString(LOCALE) }}</span>
+          </h2>
+          <span class="row">
+            <NuxtLink v-for="f in g.forms" :key="f.form" class="btn small" :to="childAddress(f)"
+              ><i class="pi pi-plus" aria-hidden="true" /> {{ f.label }}</NuxtLink
+            >
+          </span>
+        </div>
+        <p v-if="!g.rows.length" class="muted">None yet.</p>
+        <ul v-else>
+          <li v-for="r in g.rows" :key="r.id">
+            <NuxtLink v-if="g.forms[0]" :to="`/entry/${g.forms[0].form}/${r.id}`">{{ r.text }}</NuxtLink>
+            <template v-else>{{ r.text }}</template>
+            <button class="word light" type="button" :aria-label="`Look at ${r.text}`" @click="looking = { table: g.table, id: r.id }">
+              look
+            </button>
+          </li>
+          <li v-if="g.count > g.rows.length" class="muted">and {{ (g.count - g.rows.length).toLocaleString(LOCALE) }} more</li>
+        </ul>
+      </div>
+    </template>
+    <Dialog :visible="looking !== null" modal header="A row, closely" :style="{ width: '640px' }" @update:visible="looking = null"
+      ><RowPanel v-if="looking" :id="looking.id" :table="looking.table"
+    /></Dialog>
+  </section>
+</template>
+
+<style scoped>
+.related {
+  padding: 12px 8px 0;
+}
+.steps {
+  gap: 18px;
+  padding-bottom: 6px;
+}
+.group {
+  padding: 8px 0;
+  border-top: 1px solid var(--line);
+}
+h2 .muted {
+  font-weight: 400;
+  font-size: 13px;
+}
+ul {
+  columns: 3 180px;
+  padding: 4px 0;
+}
+li {
+  break-inside: avoid;
+  padding: 1px 0;
+}
+</style>

@@ -1,0 +1,84 @@
+<script setup lang="ts">
+import { type Subset, type Table, keyFromLabel, shapesOf } from '~~/core/form/tables.ts';
+import type { TableSummary } from '~/composables/useTables';
+
+/* Subsets of a table: named conditions that any form can use as a source. */
+const props = defineProps<{ table: TableSummary; tables: readonly TableSummary[]; reload: () => Promise<void> }>();
+const subsets = ref<Subset[]>((props.table.subsets ?? []).map((s) => ({ ...s })));
+const label = ref('');
+const problem = ref('');
+const saved = ref(false);
+const base = computed(() => ({ bindings: new Map(), tables: shapesOf(new Map(props.tables.map((t) => [t.key, t as Table]))) }));
+async function save(next: Subset[]): Promise<void> {
+  problem.value = '';
+  saved.value = false;
+  try {
+    await api(`tables/${props.table.key}/subsets`, { method: 'PUT', body: { subsets: next } });
+    subsets.value = next;
+    saved.value = true;
+    await props.reload();
+  } catch (e) {
+    problem.value = messageOf(e);
+  }
+}
+function add(): void {
+  const text = label.value.trim();
+  if (!text) return;
+  const yesno = props.table.columns.find((c) => c.type === 'yesno');
+  const first = yesno ? `choice.${yesno.key}` : `NOT(ISBLANK(choice.${props.table.columns[0]?.key ?? 'id'}))`;
+  void save([...subsets.value, { key: keyFromLabel(text, subsets.value.map((s) => s.key)), label: text, condition: first }]); // prettier-ignore
+  label.value = '';
+}
+const change = (at: number, part: Partial<Subset>): Promise<void> => save(subsets.value.map((s, i) => (i === at ? { ...s, ...part } : s)));
+const remove = (at: number): Promise<void> => save(subsets.value.filter((_, i) => i !== at));
+</script>
+
+<template>
+  <p class="muted">
+    A subset is a named condition over {{ table.label }}. Every form can take its choices from it, apart from what the form itself narrows.
+  </p>
+  <ul class="subsets">
+    <li v-for="(s, i) in subsets" :key="s.key">
+      <div class="row">
+        <input
+          class="in"
+          :value="s.label"
+          :aria-label="`Name of the subset ${s.label}`"
+          @change="change(i, { label: ($event.target as HTMLInputElement).value.trim() || s.label })"
+        />
+        <button class="btn plain small" type="button" :aria-label="`Delete the subset ${s.label}`" @click="remove(i)">
+          <i class="pi pi-trash" />
+        </button>
+      </div>
+      <ConditionList
+        :name="s.key"
+        :where="s.condition"
+        :table="table"
+        :base="base"
+        verb="A row is in it"
+        of-subset
+        @change="$event && change(i, { condition: $event })"
+      />
+    </li>
+    <li v-if="!subsets.length" class="note">No subsets yet. One might hold only what is active, or only one kind.</li>
+  </ul>
+  <form class="row" @submit.prevent="add">
+    <input v-model="label" class="in" placeholder="Name of a new subset" aria-label="Name of a new subset" />
+    <button class="btn act" type="submit" :disabled="!label.trim()">Add</button>
+  </form>
+  <p v-if="problem" class="note bad" role="alert">{{ problem }}</p>
+  <p v-else-if="saved" class="muted" role="status">Saved.</p>
+</template>
+
+<style scoped>
+.subsets {
+  display: grid;
+  gap: 12px;
+  padding: 10px 0;
+}
+.subsets li {
+  border-top: 1px solid var(--line);
+  padding-top: 8px;
+  font-size: 15px;
+}
+</style>

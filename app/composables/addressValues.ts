@@ -1,0 +1,51 @@
+import { storedOf } from '~~/core/engine/candidates.ts';
+import type { PlanField } from '~~/core/engine/plan.ts';
+import type { Edit } from '~~/core/engine/state.ts';
+import { readCell } from '~~/core/exchange/columns.ts';
+import { fitProblem } from '~~/core/form/fit.ts';
+import { isSeveral } from '~~/core/form/tables.ts';
+import { foldText } from '~~/core/values/text.ts';
+import { same, type Datum } from '~~/core/values/types.ts';
+
+/** A choice named in an address: by its stored value (a row's number), or by the text it is shown by. */
+async function chosen(host: EntryHost, field: PlanField, text: string): Promise<Datum | undefined> {
+  if (field.choices?.stores === 'row' && /^\d{1,15}$/.test(text)) return Number(text);
+  const offer = host.entry.value?.offer(field.key);
+  const rows = offer?.rows ?? (await host.page(field.key, text, 0, 20)).rows;
+  const sought = foldText(text.trim());
+  const fits = rows.filter((r) => storedOf(field, r) === text || foldText(candidateTexts(field, r).text) === sought);
+  return fits.length === 1 && fits[0] ? storedOf(field, fits[0]) : undefined;
+}
+
+/**
+ * Puts the values that stand in the address into the fields they name, each read by its field's type, in the order of the
+ * form, so that a parent comes before its child. Gives one sentence for each that does not fit or is not offered: those
+ * are left out. The server judges the same edits again when the record is saved.
+ */
+export async function takeAddressValues(host: EntryHost, address: Readonly<Record<string, string>>): Promise<string[]> {
+  const notices: string[] = [];
+  for (const field of host.entry.value?.plan.own ?? []) {
+    const text = address[field.key];
+    if (text === undefined || field.value?.kind === 'calculation') continue;
+    const { label } = field.definition;
+    let value: Datum | undefined;
+    await host.settled();
+    if (field.choices && isSeveral(field.definition.type)) {
+      const all = await Promise.all(text.split(',').map((t) => chosen(host, field, t)));
+      value = all.includes(undefined) ? undefined : (all as Datum[]);
+    } else if (field.choices) value = await chosen(host, field, text);
+    else {
+      const read = readCell(field.definition.type, text);
+      value = read.ok ? read.value : undefined;
+    }
+    if (value === undefined || fitProblem(field.definition, field.column, value) !== null) {
+      notices.push(`${label}: “${text}” in the link does not fit and was left out.`);
+      continue;
+    }
+    const edit: Edit = { kind: 'set', field: field.key, value, by: 'url' };
+    host.apply([edit]);
+    await host.settled();
+    if (!same(host.entry.value?.value(field.key), value)) notices.push(`${label}: “${text}” in the link is not offered and was left out.`);
+  }
+  return notices;
+}

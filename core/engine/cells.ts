@@ -1,0 +1,189 @@
+import { type FieldPart, type FormProblem, formProblem } from '../form/problems.ts';
+import type { Formula } from '../formula/formula.ts';
+import { order } from './graph.ts';
+import {
+  CELL_KINDS,
+  type Cell,
+  type CellKind,
+  type Driver,
+  LINES_KINDS,
+  type LinesKind,
+  type Plan,
+  type PlanField,
+  type PlanLines,
+} from './plan.ts';
+
+/*
+ * The dependency graph over cells: which cells a form and its lines have, what each reads, in which order they settle.
+ * Cells of line fields stand once in the graph, for every line of their group.
+ */
+
+type Graph = Pick<Plan, 'fields' | 'cells' | 'dependents' | 'across' | 'cellOf' | 'drivers' | 'frameCells'>;
+
+/** The formulas a field's cell computes with. */
+export function formulasOf(field: PlanField, kind: CellKind): readonly Formula[] {
+  const { choices } = field;
+  const given = (f: Formula | null | undefined): readonly Formula[] => (f ? [f] : []);
+  switch (kind) {
+    case 'shown':
+      return field.shown;
+    case 'choices':
+      return [...given(choices?.narrowing?.formula), ...asked(field)];
+    case 'value':
+      return given(field.value?.formula);
+    case 'required':
+      return given(field.required);
+    case 'locked':
+      return given(field.locked);
+    case 'checks':
+      return field.checks.map((c) => c.when);
+  }
+}
+function asked(field: PlanField): readonly Formula[] {
+  const asks = field.choices?.asks;
+  if (!asks) return [];
+  return asks.kind === 'feed' ? asks.params.map((p) => p.formula) : [asks.of];
+}
+
+/** The slots a field's cell reads. */
+function slotsOf(field: PlanField, kind: CellKind): readonly number[] {
+  const slots = formulasOf(field, kind).flatMap((f) => f.slots);
+  return kind === 'shown' && waitsHidden(field) ? [...slots, ...(field.choices?.narrowing?.drivers ?? [])] : slots;
+}
+
+/** Whether the field is hidden while its list waits for a driver. */
+export const waitsHidden = (field: PlanField): boolean =>
+  field.choices?.source.waiting === 'hide' && (field.choices.narrowing?.drivers.length ?? 0) > 0;
+
+function has(field: PlanField, kind: CellKind): boolean {
+  switch (kind) {
+    case 'shown':
+      return field.shown.length > 0 || waitsHidden(field);
+    case 'choices':
+      return field.choices !== null;
+    case 'value':
+      return true;
+    case 'required':
+      return field.required !== null;
+    case 'locked':
+      return field.locked !== null;
+    case 'checks':
+      return field.checks.length > 0;
+  }
+}
+
+type Node = Pick<Cell, 'kind' | 'slot' | 'group'>;
+const isOfLines = (kind: Node['kind']): kind is LinesKind => kind === 'lines' || kind === 'linesShown';
+
+/** Makes the graph. Cells in a circle are left without formula and the circle is reported. Cost: linear in cells and edges. */
+export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLines[], problems: FormProblem[]): Graph {
+  const nodes: Node[] = [];
+  const at = new Map<string, number>();
+  const add = (node: Node): void => {
+    at.set(`${node.kind} ${node.slot}`, nodes.length);
+    nodes.push(node);
+  };
+  for (const field of fields) for (const kind of CELL_KINDS) if (has(field, kind)) add({ kind, slot: field.slot, group: field.group });
+  for (const { group, shown } of lines)
+    for (const kind of LINES_KINDS) if (kind === 'lines' || shown.length) add({ kind, slot: group, group: null });
+  const cellAt = (kind: Node['kind'], slot: number): number | undefined => at.get(`${kind} ${slot}`);
+  const present = (cells: readonly (number | undefined)[]): number[] => cells.filter((c) => c !== undefined);
+
+  const formulas = ({ kind, slot }: Node): readonly Formula[] =>
+    isOfLines(kind) ? (kind === 'linesShown' ? (lines[slot]?.shown ?? []) : []) : formulasOf(fields[slot] as PlanField, kind);
+  const plainReads = (node: Node): number[] => {
+    const found = formulas(node).flatMap((f) => [
+      ...f.slots.map((s) => cellAt('value', s)),
+      ...f.items.map((s) => cellAt('choices', s)),
+      ...f.lists.groups.map((g) => cellAt('lines', g)),
+    ]);
+    if (isOfLines(node.kind)) return present(found);
+    const { kind, slot } = node;
+    const field = fields[slot] as PlanField;
+    if (kind === 'shown') found.push(...slotsOf(field, kind).map((s) => cellAt('value', s)));
+    const own: CellKind[] = kind === 'value' ? ['shown', 'choices'] : kind === 'required' ? ['shown'] : kind === 'checks' ? ['value'] : [];
+    return present([...found, ...own.map((k) => cellAt(k, slot))]);
+  };
+  const acrossReads = (node: Node): number[] => present(formulas(node).flatMap((f) => f.lists.slots.map((s) => cellAt('value', s))));
+
+  const plain = nodes.map(plainReads);
+  const across = nodes.map(acrossReads);
+  const { order: sorted, cycles } = order(nodes.map((_, i) => [...(plain[i] ?? []), ...(across[i] ?? [])]));
+  const broken = new Set<number>();
+  for (const cycle of cycles) {
+    const inIt = cycle.map((c) => nodes[c] as Node).filter((n) => !isOfLines(n.kind));
+    for (const cell of inIt) broken.add(cell.slot);
+    problems.push(cycleProblem(fields, inIt as { kind: CellKind; slot: number }[]));
+  }
+  const position = new Int32Array(nodes.length);
+  sorted.forEach((node, id) => (position[node] = id));
+  const counters = new Map<number | null, number>();
+  const cells = sorted.map((node, id): Cell => {
+    const { kind, slot, group } = nodes[node] as Node;
+    const local = counters.get(group) ?? 0;
+    counters.set(group, local + 1);
+    return { id, kind, slot, group, local };
+  });
+  const invert = (reads: readonly (readonly number[])[]): number[][] => {
+    const dependents: number[][] = cells.map(() => []);
+    reads.forEach((sources, cell) => {
+      for (const source of new Set(sources)) {
+        // edges inside a cycle point backwards and are left out: the cells of a cycle are not computed
+        if ((position[source] as number) < (position[cell] as number))
+          dependents[position[source] as number]?.push(position[cell] as number);
+      }
+    });
+    return dependents.map((d) => d.sort((a, b) => a - b));
+  };
+  const cellsOf = (kind: Node['kind'], count: number): Int32Array =>
+    Int32Array.from({ length: count }, (_, slot) => {
+      const c = cellAt(kind, slot);
+      return c === undefined ? -1 : (position[c] as number);
+    });
+  return {
+    fields: fields.map((f) => (broken.has(f.slot) ? { ...f, value: null, choices: f.choices && { ...f.choices, narrowing: null } } : f)),
+    cells,
+    dependents: invert(plain),
+    across: invert(across),
+    frameCells: { form: counters.get(null) ?? 0, lines: lines.map((l) => counters.get(l.group) ?? 0) },
+    cellOf: Object.fromEntries([
+      ...CELL_KINDS.map((kind) => [kind, cellsOf(kind, fields.length)]),
+      ...LINES_KINDS.map((kind) => [kind, cellsOf(kind, lines.length)]),
+    ]) as Graph['cellOf'],
+    drivers: withSpreads(
+      fields,
+      fields.map((f) => driversOf(f)),
+    ),
+  };
+}
+
+function driversOf(field: PlanField): Driver[] {
+  const found: Driver[] = [];
+  for (const through of CELL_KINDS) {
+    const read = [...slotsOf(field, through), ...formulasOf(field, through).flatMap((f) => f.lists.slots)];
+    for (const slot of new Set(read)) {
+      if (slot !== field.slot && !found.some((d) => d.slot === slot)) found.push({ slot, through });
+    }
+  }
+  return found;
+}
+
+/** What a field sets in others by a change of hand is a track too. */
+function withSpreads(fields: readonly PlanField[], drivers: Driver[][]): Driver[][] {
+  for (const field of fields)
+    for (const { slot } of field.spreads)
+      if (!drivers[slot]?.some((d) => d.slot === field.slot)) drivers[slot]?.push({ slot: field.slot, through: 'value' });
+  return drivers;
+}
+
+function cycleProblem(fields: readonly PlanField[], cycle: readonly { kind: CellKind; slot: number }[]): FormProblem {
+  const slots: number[] = [];
+  // written the way values flow: what is read first
+  for (const { slot } of [...cycle].reverse()) if (slots.at(-1) !== slot) slots.push(slot);
+  if (slots.length > 1 && slots[0] === slots.at(-1)) slots.pop();
+  const path = [...slots, slots[0] as number].map((s) => fields[s] as PlanField);
+  const message = `These fields wait for each other: ${path.map((f) => f.definition.label).join(' → ')}. Nothing in the circle can be computed; take one step out.`;
+  const first = cycle[0] as { kind: CellKind; slot: number };
+  const part: FieldPart = first.kind === 'choices' ? 'where' : first.kind === 'checks' ? 'checks.0' : first.kind;
+  return formProblem('cycle', path[0]?.key ?? null, part, message, { path: path.map((f) => f.key) });
+}

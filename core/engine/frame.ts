@@ -1,0 +1,71 @@
+import type { Env } from '../formula/env.ts';
+import type { Result } from '../formula/errors.ts';
+import { BEFORE_OFFER, type OfferWorld } from './offers.ts';
+import { firstOrigin } from './origin.ts';
+import type { PlanField } from './plan.ts';
+import type { Cause, CheckState, Offer, ValueState } from './state.ts';
+
+export type Reason = 'open' | 'change';
+
+/**
+ * The state of one set of fields: of the form itself, or of one line. Arrays go by a field's place in its frame (`at`),
+ * those of dirty cells by a cell's place (`local`).
+ */
+export class Frame {
+  readonly states: ValueState[];
+  readonly values: Result[];
+  readonly offers: (Offer | null)[];
+  readonly shown: boolean[];
+  readonly required: boolean[];
+  readonly locked: boolean[];
+  readonly checks: (readonly CheckState[])[];
+  readonly reasons: (Reason | null)[];
+  readonly causes: (Cause | null)[];
+  readonly env: Env;
+  readonly world: OfferWorld;
+  /** false once its line has been removed: what was still to be computed for it is dropped */
+  alive = true;
+
+  constructor(
+    /** 0 the form; lines count on from 1 and are never numbered again */
+    readonly no: number,
+    /** the line's id: that of its row, or negative until it is saved; null for the form */
+    readonly line: number | null,
+    readonly fields: readonly PlanField[],
+    cells: number,
+    initial: (field: PlanField) => ValueState,
+    surroundings: (frame: Frame) => { env: Env; world: OfferWorld },
+  ) {
+    this.states = fields.map(initial);
+    this.values = this.states.map((s) => s.value);
+    this.offers = fields.map((f) => (f.choices ? BEFORE_OFFER : null));
+    this.shown = fields.map(() => true);
+    this.required = fields.map(() => false);
+    this.locked = fields.map(() => false);
+    this.checks = fields.map(() => []);
+    this.reasons = Array.from({ length: cells }, () => null);
+    this.causes = Array.from({ length: cells }, () => null);
+    const { env, world } = surroundings(this);
+    this.env = env;
+    this.world = world;
+  }
+
+  /**
+   * Whether nobody has entered anything here. Blank lines are not judged and not saved; a default or a calculation alone
+   * does not make a line.
+   */
+  get isBlank(): boolean {
+    return this.states.every((s) => s.value === null || FILLED_BY_ITSELF.has(firstOrigin(s.origin).kind));
+  }
+}
+
+const FILLED_BY_ITSELF: ReadonlySet<string> = new Set([
+  'none',
+  'default',
+  'prefill',
+  'calculation',
+  'onlyOne',
+  'hidden',
+  'cleared',
+  'emptied',
+]);

@@ -1,0 +1,98 @@
+import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
+import type { Datum } from '../values/types.ts';
+import type { StoredLine } from './entry.ts';
+import type { Frame } from './frame.ts';
+import type { PlanLines } from './plan.ts';
+import type { Edit } from './state.ts';
+
+/** The most lines one record holds in one group. */
+export const MAX_LINES = 5000;
+
+interface Group {
+  readonly order: Frame[];
+  readonly byLine: Map<number, Frame>;
+  /** the lowest id a new line has had */
+  lowest: number;
+  shown: boolean;
+}
+
+/** The frames of an entry's lines, by group in their order. */
+export class LineFrames {
+  private readonly groups: Group[];
+  private readonly byNumber: (Frame | undefined)[] = [];
+  private count = 0;
+
+  constructor(
+    lines: readonly PlanLines[],
+    private readonly make: (no: number, line: number, group: number, stored: StoredLine | null) => Frame,
+  ) {
+    this.groups = lines.map(() => ({ order: [], byLine: new Map(), lowest: 0, shown: true }));
+  }
+
+  private group(group: number): Group {
+    return this.groups[group] as Group;
+  }
+  of = (group: number): readonly Frame[] => this.group(group).order;
+  get = (group: number, line: number): Frame | undefined => this.group(group).byLine.get(line);
+  numbered = (no: number): Frame | undefined => this.byNumber[no];
+  ids = (group: number): readonly number[] => this.group(group).order.map((f) => f.line as number);
+  shown = (group: number): boolean => this.group(group).shown;
+  show(group: number, shown: boolean): void {
+    this.group(group).shown = shown;
+  }
+  free = (group: number): number => this.group(group).lowest - 1;
+
+  add(group: number, line: number, at: number | null = null, stored: StoredLine | null = null): Frame {
+    const g = this.group(group);
+    const frame = this.make(++this.count, line, group, stored);
+    g.lowest = Math.min(g.lowest, line);
+    g.order.splice(at ?? g.order.length, 0, frame);
+    g.byLine.set(line, frame);
+    this.byNumber[frame.no] = frame;
+    return frame;
+  }
+
+  remove(group: number, line: number): Frame {
+    const g = this.group(group);
+    const frame = g.byLine.get(line) as Frame;
+    frame.alive = false;
+    g.order.splice(g.order.indexOf(frame), 1);
+    g.byLine.delete(line);
+    this.byNumber[frame.no] = undefined;
+    return frame;
+  }
+
+  move(group: number, line: number, to: number): void {
+    const { order, byLine } = this.group(group);
+    const frame = byLine.get(line) as Frame;
+    order.splice(order.indexOf(frame), 1);
+    order.splice(to, 0, frame);
+  }
+
+  /** Why lines may not be changed so, as a sentence; null when they may. */
+  problem(edit: Extract<Edit, { kind: 'addLine' | 'removeLine' | 'moveLine' }>, { group, definition }: PlanLines): string | null {
+    const { order, byLine, lowest } = this.group(group);
+    if (edit.kind === 'addLine') {
+      if (order.length >= MAX_LINES) return `${definition.label} can hold at most ${MAX_LINES} lines.`;
+      // an id below every earlier one: a removed line's id is never used again, so that edits replayed mean the same
+      return Number.isInteger(edit.line) && edit.line < lowest ? null : 'A new line needs a number of its own.';
+    }
+    if (!byLine.has(edit.line)) return `The line of ${definition.label} is not there any more.`;
+    return edit.kind === 'moveLine' && !(edit.to >= 0 && edit.to < order.length) ? 'There is no such place for the line.' : null;
+  }
+
+  /** All lines' values of a field, in order; at -1 the lines' ids. The first error, else waiting, stands for the whole. Cost: lines. */
+  values(group: number, at: number): Result {
+    const { order } = this.group(group);
+    const values: Datum[] = [];
+    let waiting = false;
+    for (const frame of order) {
+      const value = at < 0 ? frame.line : (frame.values[at] ?? null);
+      if (value instanceof FormulaError) return value;
+      if (!isDatum(value)) waiting = true;
+      else if (Array.isArray(value)) values.push(...(value as readonly Datum[]));
+      else values.push(value);
+    }
+    return waiting ? Waiting.value : values;
+  }
+}

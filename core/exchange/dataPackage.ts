@@ -1,0 +1,131 @@
+import { z } from 'zod';
+import { type Column, type ColumnType, type Subset, type Table, columnSchema, isSeveral, targetOf } from '../form/tables.ts';
+
+/*
+ * Tabular data packages (Data Package and Table Schema, datapackage.org): a datapackage.json that describes CSV files, their
+ * fields and foreign keys. What our tables know beyond the standard stands under the name "acorn", which others ignore.
+ */
+
+const fieldSchema = z.looseObject({
+  name: z.string(),
+  title: z.string().optional(),
+  type: z.string().default('string'),
+  acorn: z.looseObject({ type: z.string() }).optional(),
+});
+const foreignKeySchema = z.looseObject({
+  fields: z.union([z.string(), z.array(z.string())]),
+  reference: z.looseObject({ resource: z.string(), fields: z.union([z.string(), z.array(z.string())]) }),
+});
+const resourceSchema = z.looseObject({
+  name: z.string(),
+  title: z.string().optional(),
+  path: z.union([z.string(), z.array(z.string())]).optional(),
+  schema: z.looseObject({ fields: z.array(fieldSchema).max(500), foreignKeys: z.array(foreignKeySchema).default([]) }),
+  acorn: z.looseObject({ shown: z.string().nullable() }).optional(),
+});
+export const dataPackageSchema = z.looseObject({ resources: z.array(resourceSchema).min(1).max(200) });
+export type DataPackage = z.infer<typeof dataPackageSchema>;
+export type Resource = DataPackage['resources'][number];
+
+const TO_STANDARD: Readonly<Record<ColumnType, string>> = {
+  text: 'string', longtext: 'string', number: 'number', date: 'date', time: 'time', datetime: 'datetime', yesno: 'boolean', choice: 'string',
+  choices: 'string', link: 'integer', links: 'string', person: 'integer', file: 'integer', json: 'object',
+}; // prettier-ignore
+const FROM_STANDARD: Readonly<Record<string, ColumnType>> = {
+  string: 'text', number: 'number', integer: 'number', year: 'number', boolean: 'yesno', date: 'date', time: 'time', datetime: 'datetime', object: 'json', array: 'json', geojson: 'json',
+}; // prettier-ignore
+
+/** The name of the key that our packages give every row. */
+export const KEY_FIELD = 'id';
+
+/** One table as a resource: its rows keyed by `id`, links as foreign keys to it. Links to tables that are not in the package stay numbers. */
+export function resourceOf(table: Pick<Table, 'key' | 'label' | 'shown' | 'columns' | 'subsets'>, packaged: ReadonlySet<string>): object {
+  const linked = table.columns.filter((c) => !isSeveral(c.type) && packaged.has(targetOf(c) ?? ''));
+  return {
+    name: table.key,
+    title: table.label,
+    path: `${table.key}.csv`,
+    profile: 'tabular-data-resource',
+    schema: {
+      fields: [
+        { name: KEY_FIELD, title: 'Number of the row', type: 'integer' },
+        ...table.columns.map((c) => ({
+          name: c.key,
+          title: c.label,
+          type: TO_STANDARD[c.type],
+          ...(c.type === 'yesno' ? { trueValues: ['yes'], falseValues: ['no'] } : {}),
+          acorn: { type: c.type, target: c.target, decimals: c.decimals, length: c.length },
+        })),
+      ],
+      primaryKey: KEY_FIELD,
+      foreignKeys: linked.map((c) => ({ fields: c.key, reference: { resource: targetOf(c), fields: KEY_FIELD } })),
+    },
+    acorn: { shown: table.shown, subsets: table.subsets ?? [] },
+  };
+}
+
+/** A resource as a table to be: its columns with links resolved to other resources, and the field that keys its rows. */
+export interface PackagedTable {
+  readonly resource: string;
+  readonly label: string;
+  readonly shown: string | null;
+  readonly subsets: readonly Subset[];
+  /** by field of the file: the column, or null for our own row key, which becomes the row's number */
+  readonly columns: readonly {
+    readonly field: string;
+    readonly column: Column | null;
+    readonly link: { resource: string; field: string } | null;
+  }[];
+}
+
+const one = (names: string | readonly string[]): string | null =>
+  typeof names === 'string' ? names : names.length === 1 ? (names[0] ?? null) : null;
+
+/** Reads a resource. `keyOf` makes a name of a field; links to several fields at once are left as plain columns. */
+export function tableOf(resource: Resource, keyOf: (label: string, taken: readonly string[]) => string): PackagedTable {
+  const taken: string[] = [];
+  const columns = resource.schema.fields.map((field) => {
+    const foreign = resource.schema.foreignKeys.find((f) => one(f.fields) === field.name);
+    const to = foreign && one(foreign.reference.fields);
+    // an empty name means the resource itself
+    const link = foreign && to ? { resource: foreign.reference.resource || resource.name, field: to } : null;
+    if (field.name === KEY_FIELD) return { field: field.name, column: null, link: null };
+    const key = keyOf(field.name, taken);
+    taken.push(key);
+    const own = columnSchema.safeParse({ ...field.acorn, key, label: field.title ?? field.name });
+    const base = own.success
+      ? own.data
+      : columnSchema.parse({ key, label: field.title ?? field.name, type: FROM_STANDARD[field.type] ?? 'text' });
+    if (link) return { field: field.name, column: { ...base, type: 'link' as const, target: link.resource, decimals: null }, link };
+    const loose = targetOf(base) !== null || base.type === 'file';
+    // a link without its table is kept as what stands there
+    return {
+      field: field.name,
+      column: loose ? { ...base, type: isSeveral(base.type) ? ('text' as const) : ('number' as const), target: null } : base,
+      link: null,
+    };
+  });
+  return {
+    resource: resource.name,
+    label: resource.title ?? resource.name.replaceAll(/[_-]+/g, ' '),
+    shown:
+      resource.acorn?.shown ??
+      columns.find((c) => c.column?.type === 'text')?.column?.key ??
+      columns.find((c) => c.column)?.column?.key ??
+      null,
+    subsets: z.array(z.object({ key: z.string(), label: z.string(), condition: z.string() })).safeParse(resource.acorn?.subsets).data ?? [],
+    columns,
+  };
+}
+
+/** Resources so ordered that each comes after those it links to; links within itself and around circles are left for afterwards. */
+export function inOrder(tables: readonly PackagedTable[]): PackagedTable[] {
+  const done: PackagedTable[] = [];
+  const rest = [...tables];
+  while (rest.length) {
+    const names = new Set(rest.map((t) => t.resource));
+    const free = rest.findIndex((t) => t.columns.every((c) => !c.link || c.link.resource === t.resource || !names.has(c.link.resource)));
+    done.push(...rest.splice(Math.max(0, free), 1));
+  }
+  return done;
+}

@@ -1,0 +1,145 @@
+import { canonical, plainNumber } from '../values/decimal.ts';
+import { foldText } from '../values/text.ts';
+import type { Datum } from '../values/types.ts';
+import type { Run } from './compile.ts';
+import { FormulaError, type Result, Waiting, isDatum } from './errors.ts';
+import type { Extra, FeedParams } from './extras.ts';
+import type { Env } from './env.ts';
+import type { Syntax } from './syntax.ts';
+import { writeTemplate } from './template.ts';
+import { type Type, TEXT } from './types.ts';
+import { writeOut } from './write.ts';
+
+type Call = Extract<Syntax, { kind: 'call' }>;
+interface Compiling {
+  compile(node: Syntax): Run;
+  typeOf(node: Syntax): Type;
+}
+
+const notHere = (node: Syntax): FormulaError =>
+  new FormulaError('notAvailable', 'This cannot be looked up here.', { from: node.from, to: node.to });
+
+/** How a value is written as the key of a value map. */
+export const mapKey = (value: Datum): string =>
+  foldText(typeof value === 'number' ? plainNumber(canonical(value)) : writeOut(value, TEXT)).trim();
+
+/** The first result that is no plain value, else null: an error before waiting, so that it is told at once. */
+function stopOf(results: Iterable<Result>): FormulaError | Waiting | null {
+  let waiting: Waiting | null = null;
+  for (const r of results) {
+    if (r instanceof FormulaError) return r;
+    if (r instanceof Waiting) waiting = r;
+  }
+  return waiting;
+}
+
+/** Compiles a call that reads more than its arguments. */
+export function compileData(node: Call, extra: Extra | undefined, compiling: Compiling): Run {
+  const missing = notHere(node);
+  switch (extra?.kind) {
+    case 'pick':
+      return (env) => (env.data ? env.data.pick(extra, env) : missing);
+    case 'series': {
+      const series = compiling.compile((node.args[0] as Call['args'][number]).value);
+      return (env) => {
+        const name = series(env);
+        if (typeof name !== 'string') return name;
+        return env.data ? env.data.series(name) : missing;
+      };
+    }
+    case 'map': {
+      const key = compiling.compile((node.args[1] as Call['args'][number]).value);
+      const { values } = extra.map;
+      return (env) => {
+        const k = key(env);
+        return isDatum(k) ? (k === null ? null : (values.get(mapKey(k)) ?? null)) : k;
+      };
+    }
+    case 'feed': {
+      const item = feedItem(node, compiling);
+      return (env) => {
+        const row = item(env);
+        return row instanceof Waiting || row instanceof FormulaError ? row : (row?.value ?? null);
+      };
+    }
+    case 'last': {
+      const by = compiling.compile((node.args[0] as Call['args'][number]).value);
+      const { column } = extra;
+      return (env) => {
+        const value = by(env);
+        if (!isDatum(value) || value === null) return value;
+        return env.data ? env.data.last(column, value) : missing;
+      };
+    }
+    case 'attribute':
+      return attribute(node, extra, compiling);
+    case 'template': {
+      const holes = [...extra.holes].map(([path, syntax]) => ({ path, run: compiling.compile(syntax), type: compiling.typeOf(syntax) }));
+      const types = new Map(holes.map((h) => [h.path, h.type]));
+      const { template } = extra;
+      const mayBeEmpty = new Set(template.holes.filter((h) => h.uses.has('select') || h.uses.has('plural')).map((h) => h.path));
+      return (env) => {
+        const results = new Map<string, Result>(holes.map((h) => [h.path, h.run(env)]));
+        const stop = stopOf(results.values());
+        if (stop) return stop;
+        for (const [path, value] of results) if (value === null && !mayBeEmpty.has(path)) return null;
+        try {
+          return writeTemplate(template, results as Map<string, Datum>, (path, value) => writeOut(value, types.get(path) ?? TEXT));
+        } catch (e) {
+          const said = `The text cannot be written: ${e instanceof Error ? e.message : 'a format does not fit'}`;
+          return new FormulaError('badArgument', said, { from: node.from, to: node.to });
+        }
+      };
+    }
+  }
+  return () => null;
+}
+
+/** The item that FEED(…) stands for. All required parameters must be known; an empty one gives nothing. */
+export function feedItem(node: Call, compiling: Pick<Compiling, 'compile'>): (env: Env) => ReturnType<NonNullable<Env['data']>['feed']> {
+  const missing = notHere(node);
+  const [feed, ...given] = node.args;
+  const key = feed?.value.kind === 'name' ? feed.value.name : feed?.value.kind === 'text' ? feed.value.value : '';
+  const params = given.map((a) => ({ name: (a.label ?? '').toLowerCase(), run: compiling.compile(a.value) }));
+  return (env) => {
+    const values: Record<string, Datum> = {};
+    const results = params.map((x) => x.run(env));
+    const stop = stopOf(results);
+    if (stop) return stop;
+    for (const [i, { name }] of params.entries()) {
+      const value = results[i] as Datum;
+      if (value === null) return null;
+      values[name] = value;
+    }
+    return env.data ? env.data.feed(key, values as FeedParams) : missing;
+  };
+}
+
+function attribute(node: Call, { table, columns }: Extract<Extra, { kind: 'attribute' }>, compiling: Compiling): Run {
+  const [of, name] = node.args.map((a) => compiling.compile(a.value)) as [Run, Run];
+  const byName = new Map([...columns.values()].flatMap((c) => [[foldText(c.key), c] as const, [foldText(c.label), c] as const]));
+  return (env) => {
+    const [owner, key] = [of(env), name(env)];
+    const stop = stopOf([owner, key]);
+    if (stop) return stop;
+    if (owner === null || typeof key !== 'string') return null;
+    if (table === null) return fromJson(owner as Datum, key);
+    const column = byName.get(foldText(key));
+    const row = typeof owner === 'number' ? env.row(table, owner) : null;
+    if (row instanceof Waiting) return row;
+    const value = column && row ? (row[column.key] ?? null) : null;
+    return value === null ? null : writeOut(value, column?.type ?? TEXT);
+  };
+}
+
+function fromJson(json: Datum, key: string): Datum {
+  try {
+    const parsed: unknown = typeof json === 'string' ? JSON.parse(json) : null;
+    const value =
+      parsed !== null && typeof parsed === 'object' && Object.hasOwn(parsed, key) ? (parsed as Record<string, unknown>)[key] : null;
+    if (value === null || value === undefined) return null;
+    return typeof value === 'object' ? JSON.stringify(value) : typeof value === 'string' ? value : String(value as number | boolean);
+  } catch {
+    return null;
+  }
+}

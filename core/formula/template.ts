@@ -1,0 +1,128 @@
+import { type MessageFormatElement, TYPE, parse } from '@formatjs/icu-messageformat-parser';
+import { IntlMessageFormat } from 'intl-messageformat';
+import { formatMoment } from './functions/format.ts';
+import type { Datum } from '../values/types.ts';
+
+/*
+ * Running text with holes: ICU MessageFormat (unicode.org, "Message Format"), with one thing more: a hole may be a path
+ * (`{site.name}`), which ICU's argument names do not allow. Points inside words are exchanged for a letter of the private
+ * use area while a text is parsed, and back in what is plain text.
+ */
+const POINT = '\u{E000}';
+const hide = (text: string): string => text.replace(/(?<=[\p{L}\p{N}_])\.(?=[\p{L}_])/gu, POINT);
+const show = (text: string): string => text.replaceAll(POINT, '.');
+
+export type HoleUse = 'plain' | 'number' | 'date' | 'time' | 'select' | 'plural';
+export interface Hole {
+  /** the name or path as it is written */
+  readonly path: string;
+  readonly uses: ReadonlySet<HoleUse>;
+  /** where the path stands in the template's text, the first time */
+  readonly at: number;
+}
+export interface Template {
+  readonly elements: readonly MessageFormatElement[];
+  readonly holes: readonly Hole[];
+}
+
+/** Reads a template; or says what is wrong with it, as a sentence. */
+export function readTemplate(text: string): { ok: true; template: Template } | { ok: false; message: string } {
+  const hidden = hide(text);
+  let elements: MessageFormatElement[];
+  try {
+    elements = parse(hidden, { shouldParseSkeletons: true, ignoreTag: true, requiresOtherClause: true });
+  } catch (e) {
+    const code = e instanceof Error ? e.message : '';
+    return { ok: false, message: `The text cannot be read: ${SENTENCES[code] ?? code.toLowerCase().replaceAll('_', ' ')}.` };
+  }
+  const uses = new Map<string, Set<HoleUse>>();
+  const walk = (list: readonly MessageFormatElement[]): void => {
+    for (const e of list) {
+      if (e.type === TYPE.literal || e.type === TYPE.pound) continue;
+      if (e.type === TYPE.tag) {
+        walk(e.children);
+        continue;
+      }
+      const found = uses.get(e.value) ?? new Set<HoleUse>();
+      found.add(USES[e.type]);
+      uses.set(e.value, found);
+      if (e.type === TYPE.select || e.type === TYPE.plural) for (const option of Object.values(e.options)) walk(option.value);
+    }
+  };
+  walk(elements);
+  const holes = [...uses].map(([name, used]): Hole => ({ path: show(name), uses: used, at: Math.max(0, text.indexOf(show(name), text.indexOf('{'))) })); // prettier-ignore
+  return { ok: true, template: { elements, holes } };
+}
+const USES = {
+  [TYPE.argument]: 'plain',
+  [TYPE.number]: 'number',
+  [TYPE.date]: 'date',
+  [TYPE.time]: 'time',
+  [TYPE.select]: 'select',
+  [TYPE.plural]: 'plural',
+} as const;
+const SENTENCES: Readonly<Record<string, string>> = {
+  EXPECT_ARGUMENT_CLOSING_BRACE: 'a hole is not closed with }',
+  EMPTY_ARGUMENT: 'a hole {} names nothing',
+  MALFORMED_ARGUMENT: 'a hole does not hold a name, or a name, a kind and a style',
+  INVALID_ARGUMENT_TYPE: 'after the name of a hole, only number, date, time, plural and select can stand',
+  MISSING_OTHER_CLAUSE: 'plural and select need a branch called other',
+};
+
+/**
+ * How dates and times are written, as format codes of TEXT. Intl would write them as the version of its data has it, and the
+ * server and the browser must write the same.
+ */
+const STYLES: Readonly<Record<'date' | 'time', Readonly<Record<string, string>>>> = {
+  date: { short: 'dd/mm/yyyy', medium: 'd mmm yyyy', long: 'd mmmm yyyy', full: 'dddd d mmmm yyyy' },
+  time: { short: 'hh:mm', medium: 'hh:mm:ss', long: 'hh:mm:ss', full: 'hh:mm:ss' },
+};
+const USED = '\u{E001}';
+
+interface Prepared {
+  readonly format: IntlMessageFormat;
+  /** what is put into the text: by its name there, the hole and how it is written */
+  readonly moments: readonly { readonly name: string; readonly path: string; readonly code: string }[];
+}
+const prepared = new WeakMap<Template, Prepared>();
+
+/** The message with its dates and times as plain holes of their own, written before it is. */
+function prepare(template: Template): Prepared {
+  const moments: Prepared['moments'][number][] = [];
+  const exchange = (list: readonly MessageFormatElement[]): MessageFormatElement[] =>
+    list.map((e): MessageFormatElement => {
+      if (e.type === TYPE.date || e.type === TYPE.time) {
+        const kind = e.type === TYPE.date ? 'date' : 'time';
+        const style = typeof e.style === 'string' ? e.style.trim() : 'medium';
+        const name = `${e.value}${USED}${kind}${USED}${style}`;
+        moments.push({ name, path: show(e.value), code: STYLES[kind][style] ?? style });
+        return { type: TYPE.argument, value: name };
+      }
+      if (e.type !== TYPE.select && e.type !== TYPE.plural) return e;
+      const options = Object.fromEntries(Object.entries(e.options).map(([k, o]) => [k, { ...o, value: exchange(o.value) }]));
+      return { ...e, options };
+    });
+  const elements = exchange(template.elements);
+  return { moments, format: new IntlMessageFormat(elements, 'en-GB', undefined, { ignoreTag: true }) };
+}
+
+/** Writes the text out. `plain` writes a value into a hole that asks no format. */
+export function writeTemplate(
+  template: Template,
+  values: ReadonlyMap<string, Datum>,
+  plain: (path: string, value: Datum) => string,
+): string {
+  let made = prepared.get(template);
+  if (!made) prepared.set(template, (made = prepare(template)));
+  const put: Record<string, string | number> = {};
+  for (const { path, uses } of template.holes) {
+    const value = values.get(path) ?? null;
+    const counted = uses.has('number') || uses.has('plural');
+    put[hide(path)] = typeof value === 'number' && counted ? value : plain(path, value);
+  }
+  for (const { name, path, code } of made.moments) {
+    const value = values.get(path) ?? null;
+    put[name] = typeof value === 'string' ? formatMoment(value, code) : '';
+  }
+  return show(String(made.format.format(put)));
+}

@@ -1,0 +1,5 @@
+import { jobState } from '../../services/jobs';
+import { route } from '../../utils/route';
+
+/** How far long work is, and what came of it. */
+export default route({ may: 'signedIn' }, async ({ account, params }) => jobState(params.id ?? '', account.id));

@@ -1,0 +1,75 @@
+import type BetterSqlite3 from 'better-sqlite3';
+import type { Column } from '../../core/form/tables.ts';
+import type { Datum } from '../../core/values/types.ts';
+import type { Database } from './connection';
+import { createStaging } from './model';
+import { type Stored, storedColumns } from './names';
+import type { RowStamp } from './rows';
+
+let made = 0;
+/** Rows written in one transaction: enough that its end costs little, few enough that others need not wait. */
+const PER_COMMIT = 10_000;
+
+/**
+ * Where rows are put while a file is read, a table of its own that nobody sees: cancelled or refused, it is dropped and
+ * nothing has happened. Rows are written by one prepared statement.
+ */
+export class Staging {
+  private waiting: Stored[][] = [];
+  private written = 0;
+  private readonly names: readonly string[];
+
+  private constructor(
+    private readonly db: Database,
+    readonly name: string,
+    private readonly columns: readonly Column[],
+    private readonly stamp: RowStamp,
+  ) {
+    // the same keys for every value, so that one statement serves all rows
+    this.names = columns.flatMap((c) => Object.keys(storedColumns(c, null)));
+  }
+
+  static async create(db: Database, columns: readonly Column[], stamp: RowStamp): Promise<Staging> {
+    const name = `importing_${process.pid}_${++made}`;
+    await createStaging(db, name, columns);
+    return new Staging(db, name, columns, stamp);
+  }
+
+  /** Puts a row; values in the order of the columns. Gives the id it will have. */
+  put(values: readonly Datum[]): number {
+    const row: Stored[] = [];
+    for (let i = 0; i < this.columns.length; i++) {
+      const stored = storedColumns(this.columns[i] as Column, values[i] ?? null);
+      for (const key in stored) row.push(stored[key] as Stored);
+    }
+    row.push(this.stamp.at, this.stamp.account, this.stamp.at, this.stamp.account);
+    this.waiting.push(row);
+    return this.written + this.waiting.length;
+  }
+
+  get full(): boolean {
+    return this.waiting.length >= PER_COMMIT;
+  }
+
+  /** Writes what waits, in one transaction. */
+  async flush(): Promise<void> {
+    if (!this.waiting.length) return;
+    const client = this.db.client as { acquireConnection(): Promise<BetterSqlite3.Database>; releaseConnection(c: unknown): Promise<void> };
+    const connection = await client.acquireConnection();
+    try {
+      const names = [...this.names, '_created_at', '_created_by', '_changed_at', '_changed_by'].map((n) => `"${n}"`);
+      const insert = connection.prepare(`INSERT INTO "${this.name}" (${names.join(', ')}) VALUES (${names.map(() => '?').join(', ')})`);
+      connection.transaction(() => {
+        for (const row of this.waiting) insert.run(row);
+      })();
+    } finally {
+      await client.releaseConnection(connection);
+    }
+    this.written += this.waiting.length;
+    this.waiting = [];
+  }
+
+  async drop(): Promise<void> {
+    await this.db.schema.dropTableIfExists(this.name);
+  }
+}

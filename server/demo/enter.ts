@@ -1,0 +1,204 @@
+import type { Edit } from '../../core/engine/state.ts';
+import type { Datum, Row } from '../../core/values/types.ts';
+import { allRows, updateRow } from '../database/rows';
+import { type Account, accountByEmail } from '../services/accounts';
+import { saveEntry } from '../services/entries';
+import { storeFile } from '../services/files';
+import { Workspace } from '../services/workspace';
+
+/** How many records the demo has: those of demo.md, or fewer where tests need only some. */
+export interface DemoSize {
+  readonly lots: number;
+  readonly tests: number;
+  readonly requests: number;
+  readonly tasks: number;
+}
+export const FULL_DEMO: DemoSize = { lots: 400, tests: 650, requests: 150, tasks: 120 };
+export const SMALL_DEMO: DemoSize = { lots: 50, tests: 20, requests: 12, tasks: 8 };
+
+/** The smallest file that is a PDF by its content. */
+const PERMIT = Buffer.from(
+  '%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj 2 0 obj<</Type/Pages/Kids[]/Count 0>>endobj\ntrailer<</Root 1 0 R>>\n%%EOF\n',
+);
+
+/** Enters the demo's records through its forms, as its clerks did over the months before: every fill runs as it does for them. */
+export async function enterRecords(ws: Workspace, size: DemoSize): Promise<void> {
+  await new Entering(ws, await people(ws)).all(size);
+}
+
+interface Staff {
+  readonly ida: Account;
+  readonly tom: Account;
+  readonly nell: Account;
+}
+async function people(ws: Workspace): Promise<Staff> {
+  const by = async (name: string): Promise<Account> => (await accountByEmail(ws.db, `${name}@marrowfen.example`)) as Account;
+  return { ida: await by('ida'), tom: await by('tom'), nell: await by('nell') };
+}
+
+class Entering {
+  private readonly random = seeded(7);
+  private readonly today: string;
+  private moment: string;
+  /** the same workspace on the day of each record, so that "today" was then */
+  private readonly then: Workspace;
+
+  constructor(
+    private readonly ws: Workspace,
+    private readonly staff: Staff,
+  ) {
+    this.moment = ws.clock.now();
+    this.today = this.moment.slice(0, 10);
+    this.then = new Workspace(ws.db, { now: () => this.moment }, ws.files);
+  }
+
+  async all(size: DemoSize): Promise<void> {
+    await this.lots(size.lots);
+    await this.tests(size.tests);
+    await this.requests(size.requests);
+    await this.tasks(size.tasks);
+    await this.plantFlaws();
+    for (const table of ['lots', 'germination_tests', 'requests', 'request_lines', 'bench_tasks']) this.ws.rowsChanged(table);
+  }
+
+  private one<T>(list: readonly T[]): T {
+    return list[Math.floor(this.random() * list.length)] as T;
+  }
+  private rows = async (table: string): Promise<Row[]> => allRows(this.ws.db, await this.ws.modelTable(table));
+  /** Goes to a day before today. */
+  private go(daysAgo: number): string {
+    const day = new Date(Date.parse(`${this.today}T00:00:00Z`) - daysAgo * 86_400_000).toISOString().slice(0, 10);
+    this.moment = `${day}T${String(8 + Math.floor(this.random() * 9)).padStart(2, '0')}:${String(Math.floor(this.random() * 60)).padStart(2, '0')}:00`;
+    return day;
+  }
+  private async save(by: Account, form: string, values: Record<string, Datum>, number: number, lines: readonly Edit[] = []): Promise<void> {
+    const edits = Object.entries(values).map(([field, value]): Edit => ({ kind: 'set', field, value }));
+    const request = { version: 1, edits: [...edits, ...lines], revision: null, request: `demo ${form} ${number}` };
+    await saveEntry(this.then, by, form, null, request);
+  }
+
+  private async lots(count: number): Promise<void> {
+    const species = (await this.rows('species')).filter((s) => s.active === true);
+    const sites = (await this.rows('sites')).filter((s) => s.active === true);
+    const { ida, tom, nell } = this.staff;
+    const permit = Number((await storeFile(this.ws, ida, 'permit MF-17.pdf', PERMIT)).id);
+    for (let i = 0; i < count; i++) {
+      this.go(Math.round(300 - (i * 294) / count));
+      const site = this.one(sites);
+      const plant = this.one(species);
+      const purity = this.one(['clean', 'clean', 'chaff', 'mixed']);
+      // the Lab enters what it has judged already
+      const judged = i < count * 0.8 && this.random() < 0.75;
+      await this.save(
+        judged ? nell : i % 2 ? tom : ida,
+        'lot_intake',
+        {
+          species: plant.id,
+          region: site.region ?? null,
+          site: site.id,
+          quantity_g: Math.round(this.random() * 60_000) / 100 + 0.5,
+          purity,
+          ...(this.random() < 0.8 ? { tsw_g: Math.round(this.random() * 4000) / 1000 + 0.05 } : {}),
+          ...(plant.protected === true ? { permit } : {}),
+          ...(purity === 'mixed' ? { remark: 'sieve again' } : {}),
+          ...(judged
+            ? { status: this.one(['released', 'released', 'released', 'in quarantine']), viability: 45 + Math.floor(this.random() * 55) }
+            : {}),
+        },
+        i,
+      );
+    }
+  }
+
+  private async tests(count: number): Promise<void> {
+    const lots = (await this.rows('lots')).filter((l) => l.status === 'released' || l.status === 'in quarantine');
+    for (let i = 0; i < count && lots.length; i++) {
+      this.go(Math.round(200 - (i * 198) / count));
+      const lot = this.one(lots);
+      const sown = this.one([25, 50, 50, 100]);
+      const germinated = this.random() < 0.9 ? Math.floor(sown * (0.4 + this.random() * 0.6)) : null;
+      const values = { species: lot.species ?? null, lot: lot.id, count_sown: sown, germinated };
+      await this.save(this.one([this.staff.nell, this.staff.ida]), 'germination_test', values, i);
+    }
+  }
+
+  private async requests(count: number): Promise<void> {
+    const addresses = await this.rows('partner_addresses');
+    const lots = (await this.rows('lots')).filter((l) => l.status === 'released' && Number(l.viability) >= 60);
+    const active = new Set((await this.rows('species')).filter((s) => s.active === true && s.protected !== true).map((s) => s.id));
+    const offered = lots.filter((l) => active.has(l.species as number) && Number(l.quantity_g) > 20);
+    const purposes = [...((await this.ws.lists()).get('purposes')?.items ?? [])].filter((i) => i.depth === 1 && !i.retired);
+    for (let i = 0; i < count && offered.length; i++) {
+      this.go(Math.round(160 - (i * 158) / count));
+      const address = this.one(addresses);
+      const lines: Edit[] = [];
+      const many = 1 + Math.floor(this.random() * 6);
+      for (let n = 1; n <= many; n++) {
+        const lot = this.one(offered);
+        if (n > 1) lines.push({ kind: 'addLine', field: 'packets', line: -n });
+        lines.push({ kind: 'set', field: 'packets.species', line: -n, value: lot.species ?? null });
+        lines.push({ kind: 'set', field: 'packets.lot', line: -n, value: lot.id });
+        lines.push({ kind: 'set', field: 'packets.packets', line: -n, value: 1 + Math.floor(this.random() * 4) });
+      }
+      const detail = this.one(purposes).value;
+      const values = {
+        partner: address.partner ?? null,
+        address: address.id,
+        detail,
+        method: this.one(['post', 'post', 'tracked', 'courier', 'collect']),
+      };
+      await this.save(this.one([this.staff.tom, this.staff.ida]), 'seed_request', values, i, lines);
+    }
+  }
+
+  private async tasks(count: number): Promise<void> {
+    const people = await this.rows('people');
+    const field = people.filter((x) => x.team === 'Field');
+    const sites = (await this.rows('sites')).filter((s) => s.active === true);
+    const work = [
+      'Prick out seedlings',
+      'Pot on and label',
+      'Sow tray',
+      'Clean the corers',
+      'Check the data loggers',
+      'Turn the drying trays',
+    ];
+    for (let i = 0; i < count; i++) {
+      const day = this.go(Math.round(90 - (i * 88) / count));
+      const task = this.one(work);
+      const site = this.one(sites);
+      const benchWork = /prick out|pot on|sow/i.test(task);
+      const values = {
+        task,
+        owner: (benchWork ? this.one(field) : this.one(people)).id,
+        bench: `B${1 + Math.floor(this.random() * 6)}`,
+        day,
+        site: site.id,
+      };
+      await this.save(this.one([this.staff.tom, this.staff.ida]), 'bench_task', values, i);
+    }
+  }
+
+  /** Planted: a species that lots have is retired, a request whose stored total no longer equals its lines, lots without a status. */
+  private async plantFlaws(): Promise<void> {
+    const stamp = { at: this.ws.clock.now(), account: null, form: null, formVersion: null };
+    const change = async (table: string, id: number, values: Record<string, Datum>): Promise<void> => {
+      const row = (await this.ws.db(`data_${table}`).where({ id }).first('_revision')) as { _revision: number };
+      await updateRow(this.ws.db, await this.ws.modelTable(table), id, row._revision, values, stamp);
+    };
+    const used = new Set((await this.rows('lots')).map((l) => l.species));
+    const last = (await this.rows('species')).filter((s) => used.has(s.id)).sort((a, b) => (String(a.name) < String(b.name) ? 1 : -1))[0];
+    if (last) await change('species', last.id, { active: false });
+    for (const lot of (await this.rows('lots')).slice(1, 4)) await change('lots', lot.id, { status: null });
+    const [request] = await this.rows('requests');
+    if (request) await change('requests', request.id, { to_pay: Number(request.to_pay ?? 0) + 5 });
+  }
+}
+
+function seeded(seed: number): () => number {
+  let state = seed;
+  return () => {
+    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    return state / 4294967296;
+  };
+}

@@ -1,0 +1,275 @@
+import { atPath } from '../../core/choices/json.ts';
+import { readCell } from '../../core/exchange/columns.ts';
+import { type Feed, feedProblems, feedSchema } from '../../core/form/feeds.ts';
+import { keyFromLabel } from '../../core/form/tables.ts';
+import type { Datum, Row } from '../../core/values/types.ts';
+import { FeedFailure, type OutsideAnswer, askOutside } from '../feeds/request';
+import { standIn } from '../standins/index';
+import type { Account } from './accounts';
+import { Refused, notFound } from './errors';
+import type { Workspace } from './workspace';
+
+/** The most items of one answer. */
+const MAX_ITEMS = 2000;
+const MAX_KEPT = 1000;
+
+export interface FeedAnswer extends Feed {
+  readonly revision: number;
+  /** names of the headers whose secret is kept here */
+  readonly secrets: readonly string[];
+  readonly usedBy: readonly { readonly key: string; readonly label: string }[];
+}
+type Secrets = Readonly<Record<string, string>>;
+interface FeedRow {
+  key: string;
+  label: string;
+  definition: string;
+  secrets: string;
+  revision: number;
+}
+
+export async function feedAnswers(ws: Workspace): Promise<FeedAnswer[]> {
+  const rows = (await ws.db('feeds').orderBy('label')) as FeedRow[];
+  return Promise.all(
+    rows.map(async (r) => ({
+      ...feedSchema.parse(JSON.parse(r.definition)),
+      revision: r.revision,
+      secrets: Object.keys(JSON.parse(r.secrets) as Secrets),
+      usedBy: await usersOf(ws, r.key),
+    })),
+  );
+}
+
+async function usersOf(ws: Workspace, key: string): Promise<FeedAnswer['usedBy']> {
+  const forms = (await ws.db('forms').select('key', 'label', 'draft')) as { key: string; label: string; draft: string }[];
+  // drafts are JSON written by us: a source of kind feed stands there as these two properties side by side
+  const inFormula = new RegExp(`\\bFEED\\(\\s*${key}\\b`, 'i');
+  const uses = (draft: string): boolean => draft.includes(`"kind":"feed","feed":"${key}"`) || inFormula.test(draft);
+  return forms.filter((f) => uses(f.draft)).map((f) => ({ key: f.key, label: f.label }));
+}
+
+export async function createFeed(ws: Workspace, account: Account | null, feed: Omit<Feed, 'key'>, secrets: Secrets = {}): Promise<string> {
+  const key = keyFromLabel(feed.label, (await ws.feeds()).keys());
+  await ws.db('feeds').insert({
+    key,
+    label: feed.label,
+    definition: JSON.stringify({ ...feed, key }),
+    secrets: JSON.stringify(secrets),
+    changed_at: ws.clock.now(),
+    changed_by: account?.id ?? null,
+  });
+  ws.modelChanged();
+  return key;
+}
+
+/** Saves a feed if nobody saved it since. Secrets not named again are kept; a null takes one away. */
+export async function saveFeed(
+  ws: Workspace,
+  account: Account,
+  feed: Feed,
+  secrets: Readonly<Record<string, string | null>>,
+  revision: number,
+): Promise<number> {
+  const problems = feedProblems(feed);
+  if (problems.length) throw new Refused(422, 'values', problems[0] ?? '', { problems });
+  const row = (await ws.db('feeds').where({ key: feed.key }).first()) as FeedRow | undefined;
+  if (!row) throw notFound(`The feed “${feed.key}”`);
+  const kept = mergedSecrets(feed, JSON.parse(row.secrets) as Secrets, secrets);
+  const changed = await ws
+    .db('feeds')
+    .where({ key: feed.key, revision })
+    .update({
+      label: feed.label,
+      definition: JSON.stringify(feed),
+      secrets: JSON.stringify(kept),
+      revision: revision + 1,
+      changed_at: ws.clock.now(),
+      changed_by: account.id,
+    });
+  if (changed !== 1) throw new Refused(409, 'changedMeanwhile', 'Somebody else changed this feed meanwhile. Read it again.', {});
+  keptAnswers.forEach((_, k) => k.startsWith(`${feed.key} `) && keptAnswers.delete(k));
+  ws.modelChanged();
+  return revision + 1;
+}
+
+function mergedSecrets(feed: Feed, stored: Secrets, given: Readonly<Record<string, string | null>>): Secrets {
+  const secret = new Set(feed.headers.filter((h) => h.value === null).map((h) => h.name));
+  const all = Object.entries({ ...stored, ...given }).filter(([name, value]) => secret.has(name) && value !== null);
+  return Object.fromEntries(all) as Secrets;
+}
+
+export async function removeFeed(ws: Workspace, key: string): Promise<void> {
+  const users = await usersOf(ws, key);
+  if (users.length) throw new Refused(409, 'inUse', `It is used by ${users.map((u) => u.label).join(', ')}.`, { users });
+  if (!(await ws.db('feeds').where({ key }).delete())) throw notFound(`The feed “${key}”`);
+  ws.modelChanged();
+}
+
+// ---- which hosts may be asked ----
+
+const HOSTS = 'feed_hosts';
+export async function allowedHosts(ws: Workspace): Promise<string[]> {
+  const row = (await ws.db('workspace').where({ key: HOSTS }).first()) as { value: string } | undefined;
+  return row ? (JSON.parse(row.value) as string[]) : [];
+}
+export async function setAllowedHosts(ws: Workspace, hosts: readonly string[]): Promise<void> {
+  const clean = [...new Set(hosts.map((h) => h.trim().toLowerCase()).filter((h) => h !== ''))];
+  const wrong = clean.find((h) => !/^!?(\*\.)?[a-z0-9.-]+(:\d{1,5})?$/.test(h));
+  if (wrong !== undefined)
+    throw new Refused(422, 'values', `“${wrong}” is no host. Write a name such as data.example.org, without https:// and path.`, {});
+  await ws
+    .db('workspace')
+    .insert({ key: HOSTS, value: JSON.stringify(clean) })
+    .onConflict('key')
+    .merge();
+}
+
+// ---- asking ----
+
+export interface Asked {
+  readonly status: number;
+  readonly body: string;
+  readonly items: readonly Row[];
+  readonly milliseconds: number;
+  readonly tries: number;
+}
+
+const keptAnswers = new Map<string, { at: number; items: readonly Row[] }>();
+const underWay = new Map<string, Promise<readonly Row[]>>();
+
+/**
+ * The items of a feed for these parameters: from what is kept while it is young enough, else from the service; the same
+ * question asked twice at once goes out once. Throws FeedFailure with a sentence.
+ */
+export async function feedItems(ws: Workspace, key: string, params: Readonly<Record<string, Datum>>): Promise<readonly Row[]> {
+  const feed = (await ws.feeds()).get(key);
+  if (!feed) throw new FeedFailure(`There is no feed “${key}”.`, false);
+  const name = `${key} ${JSON.stringify(Object.entries(params).sort(([a], [b]) => (a < b ? -1 : 1)))}`;
+  const known = keptAnswers.get(name);
+  if (known && Date.now() - known.at < feed.keep * 1000) return known.items;
+  const before = underWay.get(name);
+  if (before) return before;
+  const row = (await ws.db('feeds').where({ key }).first()) as FeedRow;
+  const asking = askFeed(ws, feed, JSON.parse(row.secrets) as Secrets, params)
+    .then(({ items }) => {
+      if (keptAnswers.size >= MAX_KEPT) keptAnswers.clear();
+      if (feed.keep > 0) keptAnswers.set(name, { at: Date.now(), items });
+      return items;
+    })
+    .finally(() => underWay.delete(name));
+  underWay.set(name, asking);
+  return asking;
+}
+
+/** Asks a feed as it stands on the designer's screen; secrets not typed there are those that are kept. */
+export async function tryFeed(
+  ws: Workspace,
+  feed: Feed,
+  params: Readonly<Record<string, Datum>>,
+  secrets: Readonly<Record<string, string | null>>,
+): Promise<Asked> {
+  const row = (await ws.db('feeds').where({ key: feed.key }).first()) as FeedRow | undefined;
+  return askFeed(ws, feed, mergedSecrets(feed, row ? (JSON.parse(row.secrets) as Secrets) : {}, secrets), params);
+}
+
+/** Asks a service as its feed says, trying again where that may help. */
+export async function askFeed(ws: Workspace, feed: Feed, secrets: Secrets, params: Readonly<Record<string, Datum>>): Promise<Asked> {
+  const problems = feedProblems(feed);
+  if (problems.length) throw new FeedFailure(problems[0] ?? '', false);
+  for (const p of feed.params) {
+    if (p.required && (params[p.key] ?? null) === null) throw new FeedFailure(`${feed.label} needs ${p.label}.`, false);
+  }
+  const hosts = await allowedHosts(ws);
+  const started = performance.now();
+  for (let tries = 1; ; tries++) {
+    try {
+      const answer = await send(feed, secrets, params, hosts);
+      return { ...answer, items: itemsOf(feed, answer.body), milliseconds: Math.round(performance.now() - started), tries };
+    } catch (e) {
+      if (!(e instanceof FeedFailure)) throw e;
+      if (!e.again || tries > feed.retries) throw e;
+      await new Promise((resolve) => setTimeout(resolve, 100 * tries));
+    }
+  }
+}
+
+const filled = (template: string, params: Readonly<Record<string, Datum>>, write: (value: string) => string): string =>
+  template.replace(/\{([a-z][a-z0-9_]*)\}/g, (_, key: string) => write(String(params[key] ?? '')));
+
+async function send(
+  feed: Feed,
+  secrets: Secrets,
+  params: Readonly<Record<string, Datum>>,
+  hosts: readonly string[],
+): Promise<OutsideAnswer> {
+  const url = filled(feed.url, params, encodeURIComponent);
+  const headers: Record<string, string> = {};
+  for (const h of feed.headers) {
+    const value = h.value ?? secrets[h.name];
+    if (value === undefined) throw new FeedFailure(`The secret for the header ${h.name} has not been given.`, false);
+    headers[h.name] = value.replace(/[\r\n]/g, '');
+  }
+  const timeout = feed.timeout * 1000;
+  const limit = feed.limit * 1000;
+  let answer: OutsideAnswer;
+  if (url.startsWith('/')) answer = await askStandIn(url, timeout, limit);
+  else {
+    // a place in the body stands inside quotes: what goes there is escaped as JSON text
+    const body = feed.method === 'POST' ? filled(feed.body, params, (v) => JSON.stringify(v).slice(1, -1)) : null;
+    if (body !== null) headers['content-type'] ??= 'application/json';
+    answer = await askOutside({ url, method: feed.method, headers, body, timeout, limit }, hosts);
+  }
+  if (answer.status >= 200 && answer.status < 300) return answer;
+  const again = answer.status >= 500 || answer.status === 429;
+  throw new FeedFailure(`The service answered ${answer.status}${answer.status === 404 ? ', not found' : ''}.`, again, answer.body);
+}
+
+async function askStandIn(url: string, timeout: number, limit: number): Promise<OutsideAnswer> {
+  try {
+    const answer = await standIn(url, AbortSignal.timeout(timeout));
+    if (answer.body.length > limit) throw new FeedFailure(`The answer is larger than ${Math.round(limit / 1000)} kilobytes.`, false);
+    return answer;
+  } catch (e) {
+    if (e instanceof FeedFailure) throw e;
+    throw new FeedFailure(`The service did not answer within ${timeout / 1000} seconds.`, true);
+  }
+}
+
+/** The items in an answer, each with value, label and its attributes read by their types. Throws FeedFailure. */
+export function itemsOf(feed: Feed, body: string): Row[] {
+  let parsed: unknown;
+  try {
+    parsed = JSON.parse(body);
+  } catch {
+    throw new FeedFailure('The service answered something that is not JSON.', false, body);
+  }
+  const found = atPath(parsed, feed.items);
+  if (found === undefined) throw new FeedFailure(`The answer has nothing at “${feed.items}”, where the items should be.`, false, body);
+  const list = Array.isArray(found) ? (found as unknown[]) : found === null ? [] : [found];
+  const rows: Row[] = [];
+  const seen = new Set<string>();
+  for (const item of list.slice(0, MAX_ITEMS)) {
+    const value = written(atPath(item, feed.value));
+    if (value === null || seen.has(value)) continue;
+    seen.add(value);
+    const row: Record<string, Datum> & { id: number } = {
+      id: rows.length + 1,
+      value,
+      label: written(atPath(item, feed.label_path || feed.value)) ?? value,
+    };
+    for (const a of feed.attributes) {
+      const text = written(atPath(item, a.path));
+      const read = text === null ? null : readCell(a.type, text);
+      row[a.key] = read?.ok ? read.value : null;
+    }
+    rows.push(row);
+  }
+  return rows;
+}
+
+const written = (value: unknown): string | null =>
+  value === null || value === undefined
+    ? null
+    : typeof value === 'object'
+      ? JSON.stringify(value)
+      : String(value as string | number | boolean);

@@ -1,0 +1,82 @@
+import { randomUUID } from 'node:crypto';
+import { Refused, notFound } from './errors';
+
+/*
+ * Long work: begun by a request, watched by others, cancelled by another. Jobs live in memory; what they write is staged,
+ * so that one cut short leaves nothing behind.
+ */
+
+export class Cancelled extends Error {
+  constructor() {
+    super('cancelled');
+  }
+}
+
+export interface JobState {
+  readonly id: string;
+  readonly kind: string;
+  readonly state: 'running' | 'done' | 'failed' | 'cancelled';
+  /** from 0 to 1 */
+  readonly progress: number;
+  /** what it is doing now, in words */
+  readonly doing: string;
+  readonly result: unknown;
+  readonly error: { readonly code: string; readonly message: string; readonly details: object } | null;
+}
+
+/** What the work itself sees of its job. */
+export interface JobHandle {
+  /** Says how far it is. Throws Cancelled when somebody cancelled it. */
+  at(progress: number, doing?: string): void;
+}
+/** For work done without anybody watching. */
+export const UNWATCHED: JobHandle = { at: () => undefined };
+
+interface Job {
+  state: JobState;
+  readonly account: number;
+  cancelled: boolean;
+}
+const jobs = new Map<string, Job>();
+const KEPT = 50;
+
+/** Begins work; gives its id at once. */
+export function beginJob(kind: string, account: number, work: (job: JobHandle) => Promise<unknown>): string {
+  const id = randomUUID();
+  const job: Job = { account, cancelled: false, state: { id, kind, state: 'running', progress: 0, doing: '', result: null, error: null } };
+  jobs.set(id, job);
+  for (const old of jobs.keys()) if (jobs.size > KEPT && jobs.get(old)?.state.state !== 'running') jobs.delete(old);
+  const handle: JobHandle = {
+    at(progress, doing) {
+      if (job.cancelled) throw new Cancelled();
+      job.state = { ...job.state, progress: Math.min(1, Math.max(0, progress)), doing: doing ?? job.state.doing };
+    },
+  };
+  void work(handle).then(
+    (result) => (job.state = { ...job.state, state: 'done', progress: 1, result }),
+    (e: unknown) => {
+      if (e instanceof Cancelled) job.state = { ...job.state, state: 'cancelled' };
+      else if (e instanceof Refused)
+        job.state = { ...job.state, state: 'failed', error: { code: e.code, message: e.message, details: e.details } };
+      else {
+        console.error(`[job ${kind}]`, e);
+        job.state = {
+          ...job.state,
+          state: 'failed',
+          error: { code: 'failed', message: 'Something went wrong on the server. Nothing was changed.', details: {} },
+        };
+      }
+    },
+  );
+  return id;
+}
+
+function jobOf(id: string, account: number): Job {
+  const job = jobs.get(id);
+  if (!job || job.account !== account) throw notFound('This work');
+  return job;
+}
+export const jobState = (id: string, account: number): JobState => jobOf(id, account).state;
+export function cancelJob(id: string, account: number): void {
+  jobOf(id, account).cancelled = true;
+}

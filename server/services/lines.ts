@@ -1,0 +1,85 @@
+import type { Entry, StoredRecord } from '../../core/engine/entry.ts';
+import type { PlanField } from '../../core/engine/plan.ts';
+import { type Result, isDatum } from '../../core/formula/errors.ts';
+import { type Datum, same } from '../../core/values/types.ts';
+import type { Database } from '../database/connection';
+import { addHistory } from '../database/history';
+import { type RowStamp, deleteRow, insertRow, linkingRows, rowById, updateRow } from '../database/rows';
+import { Refused } from './errors';
+import { asChanges } from './tables';
+import type { Workspace } from './workspace';
+
+/** A line as the screen numbered it, the row it is saved in, and what stands there. */
+export interface SavedLine {
+  readonly line: number;
+  readonly id: number;
+  readonly values: Readonly<Record<string, Datum>>;
+}
+
+/** The values to store, by column. Errors and unknowns of shown fields have been refused; what is hidden is stored as empty then. */
+export function columnValues(fields: readonly PlanField[], valueOf: (key: string) => Result): Record<string, Datum> {
+  const values: Record<string, Datum> = {};
+  for (const { key, definition } of fields) {
+    const value = valueOf(key);
+    if (definition.column) values[definition.column] = isDatum(value) ? value : null;
+  }
+  return values;
+}
+
+/**
+ * Writes an entry's lines into their child tables: new ones added, changed ones changed, those taken out (or emptied)
+ * deleted. Gives each line with its row, and what the record's history says of it. Call inside the save's transaction.
+ */
+export async function saveLines(
+  ws: Workspace,
+  db: Database,
+  entry: Entry,
+  record: number,
+  before: StoredRecord | null,
+  stamp: RowStamp,
+): Promise<{ lines: Record<string, SavedLine[]>; changes: Record<string, [Datum, Datum]> }> {
+  const lines: Record<string, SavedLine[]> = {};
+  const changes: Record<string, [Datum, Datum]> = {};
+  for (const { key, definition, first, count } of entry.plan.lines) {
+    const table = await ws.modelTable(definition.table, db);
+    const fields = entry.plan.fields.slice(first, first + count);
+    const stored = new Map((before?.lines?.[key] ?? []).map((l) => [l.id, l.values]));
+    const kept = entry.lines(key).filter((line) => !entry.isBlankLine(key, line));
+    const done = { added: 0, changed: 0, removed: 0 };
+    const saved: SavedLine[] = [];
+    for (const [place, line] of kept.entries()) {
+      const values = columnValues(fields, (k) => entry.value(k, line));
+      values[definition.link] = record;
+      if (definition.order) values[definition.order] = place + 1;
+      const old = stored.get(line);
+      const id = old ? line : await insertRow(db, table, values, stamp);
+      if (!old) {
+        done.added++;
+        await addHistory(db, { table: table.key, row: id, kind: 'created', stamp, changes: asChanges({}, values) });
+      } else if (Object.entries(values).some(([column, value]) => !same(old[column] ?? null, value))) {
+        done.changed++;
+        const revision = (await rowById(db, table, line))?.revision ?? 0;
+        await updateRow(db, table, line, revision, values, stamp);
+        await addHistory(db, { table: table.key, row: line, kind: 'changed', stamp, changes: asChanges(old, values) });
+      }
+      saved.push({ line, id, values });
+    }
+    for (const [id, values] of stored) {
+      if (kept.includes(id)) continue;
+      const links = await linkingRows(db, await ws.modelTables(db), table.key, id);
+      if (links.length)
+        throw new Refused(409, 'inUse', `A line of ${definition.label} cannot be taken out: rows of ${links[0]?.table ?? ''} link to it.`, {
+          links,
+        });
+      done.removed++;
+      await deleteRow(db, table.key, id);
+      await addHistory(db, { table: table.key, row: id, kind: 'deleted', stamp, changes: asChanges(values, {}) });
+    }
+    lines[key] = saved;
+    const said = Object.entries(done).filter(([, n]) => n > 0).map(([what, n]) => `${n} ${what}`); // prettier-ignore
+    if (said.length) changes[key] = [before ? linesInWords(stored.size) : null, `${linesInWords(saved.length)} (${said.join(', ')})`];
+  }
+  return { lines, changes };
+}
+
+const linesInWords = (n: number): string => `${n} ${n === 1 ? 'line' : 'lines'}`;

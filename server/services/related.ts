@@ -1,0 +1,88 @@
+import { targetOf } from '../../core/form/tables.ts';
+import type { CascadeRow, Only } from '../database/coverage';
+import { cascadeRows } from '../database/coverage';
+import { dataTable } from '../database/names';
+import { Refused, notFound } from './errors';
+import { publishedForm, publishedForms } from './forms';
+import { type LookedAt, lookAt } from './look';
+import type { Workspace } from './workspace';
+
+/** A published form in which a child of a record can be entered, and what its address needs for that. */
+export interface ChildForm {
+  readonly form: string;
+  readonly label: string;
+  /** the field that holds the link to the parent; null when the form only opens under it */
+  readonly field: string | null;
+}
+export interface Related {
+  readonly groups: readonly (LookedAt['children'][number] & { readonly forms: readonly ChildForm[] })[];
+  /** the records before and after this one */
+  readonly before: number | null;
+  readonly after: number | null;
+}
+
+/**
+ * What belongs to a record: rows of any table that link to it, with the forms in which a further one can be entered, and
+ * its neighbours, so that one can step from parent to parent. Tables that could have such rows but have none are there
+ * too when a form can enter them. The lines of the record's own form are left out: they stand in the form itself.
+ */
+export async function relatedTo(ws: Workspace, formKey: string, id: number): Promise<Related> {
+  const { form } = await publishedForm(ws, formKey);
+  const looked = await lookAt(ws, form.table, id);
+  const own = new Set(Object.values(form.lines).map((l) => `${l.table} ${l.link}`));
+  const forms = await publishedForms(ws);
+  const groups: Related['groups'][number][] = [];
+  for (const table of await ws.modelTables()) {
+    for (const column of table.columns) {
+      if (targetOf(column) !== form.table || own.has(`${table.key} ${column.key}`)) continue;
+      const fitting = forms
+        .filter((f) => f.table === table.key)
+        .flatMap((f): ChildForm[] => {
+          const field = Object.entries(f.fields).find(([, d]) => d.column === column.key)?.[0] ?? null;
+          return field !== null || f.parent === form.table ? [{ form: f.key, label: f.label, field }] : [];
+        });
+      const children = looked.children.find((c) => c.table === table.key && c.column === column.key);
+      if (!children && !fitting.length) continue;
+      const none = { table: table.key, label: table.label, column: column.key, columnLabel: column.label, count: 0, rows: [] };
+      groups.push({ ...(children ?? none), forms: fitting });
+    }
+  }
+  const neighbour = async (sign: '<' | '>'): Promise<number | null> => {
+    const found = (await ws
+      .db(dataTable(form.table))
+      .where('id', sign, id)
+      .orderBy('id', sign === '<' ? 'desc' : 'asc')
+      .first('id')) as { id: number } | undefined;
+    return found?.id ?? null;
+  };
+  return { groups, before: await neighbour('<'), after: await neighbour('>') };
+}
+
+export interface ByParent {
+  readonly parent: { readonly key: string; readonly label: string };
+  readonly rows: readonly CascadeRow[];
+  /** parents that fit `only` */
+  readonly total: number;
+  /** children with no parent */
+  readonly orphans: number;
+}
+
+/** The rows that a link column leads to, each with the number of rows that link to it: children looked at by parent. */
+export async function childrenByParent(
+  ws: Workspace,
+  key: string,
+  columnKey: string,
+  query: { only: Only; offset: number; limit: number },
+): Promise<ByParent> {
+  const table = await ws.modelTable(key);
+  const column = table.columns.find((c) => c.key === columnKey);
+  if (!column) throw notFound(`The column “${columnKey}”`);
+  const target = column.type === 'links' ? null : targetOf(column);
+  if (target === null) throw new Refused(422, 'values', `${column.label} does not link each row to one parent.`, {});
+  const parent = await ws.modelTable(target);
+  const below = { table: key, link: columnKey, condition: null };
+  const level = { table: target, shown: parent.shown, link: null, condition: null };
+  const { rows, total } = await cascadeRows(ws.aside, level, below, { parent: null, ...query });
+  const [counted] = (await ws.db(dataTable(key)).whereNull(columnKey).count({ n: '*' })) as { n: number }[];
+  return { parent: { key: target, label: parent.label }, rows, total, orphans: Number(counted?.n ?? 0) };
+}

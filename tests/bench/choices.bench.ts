@@ -1,0 +1,151 @@
+import { once } from 'node:events';
+import { createReadStream, createWriteStream, mkdtempSync, rmSync, statSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { finished } from 'node:stream/promises';
+import Database from 'better-sqlite3';
+import { parse } from 'csv-parse';
+import { Aside } from '../../server/database/aside';
+import { openDatabase } from '../../server/database/connection';
+import { Lookup } from '../../server/database/lookups';
+import { hasSearchIndex } from '../../server/database/searchIndex';
+import { loadScale } from '../../server/demo/scale';
+import { openImport } from '../../server/imports/files';
+import { coverageOf } from '../../server/services/coverage';
+import { publishedForm } from '../../server/services/forms';
+import { guessImport, runImport } from '../../server/services/imports';
+import { Workspace, systemClock } from '../../server/services/workspace';
+import type { Env } from '../../core/formula/env.ts';
+import { measure, report } from './measure.ts';
+
+/* Choices out of a million rows, the coverage of their cascade, and a million rows brought in from a file. */
+const ROWS = Number(process.env.BENCH_ROWS ?? 1_000_000);
+const n = (x: number): string => x.toLocaleString('en');
+
+export default async function run(): Promise<void> {
+  const folder = mkdtempSync(join(tmpdir(), 'brisk-acorn-bench-'));
+  try {
+    const file = join(folder, 'brisk.sqlite');
+    const ws = new Workspace(await openDatabase(file), systemClock, folder, new Aside(file));
+    await loadScale(ws, ROWS);
+    await lookups(ws);
+    await coverage(ws);
+    await importing(ws, folder);
+    await ws.db.destroy();
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+async function lookups(ws: Workspace): Promise<void> {
+  const { plan } = await publishedForm(ws, 'sheet_loan');
+  const field = plan.fields.find((f) => f.choices?.table === 'herbarium_sheets');
+  const choices = field?.choices;
+  if (!choices) throw new Error('the form has no field over the sheets');
+  const table = await ws.modelTable('herbarium_sheets');
+  const env = { values: [], candidate: null, params: [], today: '', now: '', me: null, mode: 'new', url: {}, row: () => null } as unknown as Env; // prettier-ignore
+  const indexed = await hasSearchIndex(ws.db, table.key);
+  const lookup = new Lookup(ws.db, table, choices, env, indexed);
+  const folders = Math.round(ROWS / 100);
+  let at = 0;
+  const params = (choices.narrowing?.params ?? []).length;
+  const asked = () => ({ params: Array.from({ length: params }, () => ((at = (at + 7) % folders) % folders) + 1), open: [] });
+  const nobody = { params: Array.from({ length: params }, () => null), open: (choices.narrowing?.parts ?? []).map((_, i) => i) };
+  const { sql, bindings } = lookup.explain(asked(), '');
+  const detail = ((await ws.db.raw(`EXPLAIN QUERY PLAN ${sql}`, bindings)) as { detail: string }[]).map((d) => d.detail).join('; ');
+  console.log(`\nquery plan of the narrowed list: ${detail}`);
+  if (!/USING (COVERING )?INDEX/.test(detail) || /SCAN/.test(detail)) throw new Error('the lookup does not use an index');
+  const connection = (await ws.db.client.acquireConnection()) as Database.Database;
+  const prepared = connection.prepare(sql);
+  await ws.db.client.releaseConnection(connection);
+  const text = (i: number): string => `Sheet ${String((i * 7919) % ROWS).padStart(7, '0')}`;
+  let k = 0;
+  report(
+    `Choices out of ${n(ROWS)} rows (goal: narrowed within 1.3 × of the same statement through Knex)`,
+    await measure(
+      {
+        'the same statement through Knex': () => ws.db.raw(sql, lookup.explain(asked(), '').bindings),
+        'bare prepared statement': () => prepared.all(...(lookup.explain(asked(), '').bindings as number[])),
+        'narrowed list, first 50': () => lookup.page(asked(), '', 0, 50),
+        'count of what is offered, capped': () => lookup.count(asked()),
+        'whether one is offered': () => lookup.offered(asked(), 77),
+        'search by a beginning, all rows': () => lookup.page(nobody, text(k++).slice(0, 11), 0, 50),
+        'search by a beginning that all have': () => lookup.page(nobody, 'Sheet', 0, 50),
+        'search inside, all rows': () => lookup.page(nobody, text(k++).slice(7), 0, 50),
+        'search for what is nowhere': () => lookup.page(nobody, 'zzqx', 0, 50),
+      },
+      20,
+    ),
+    'the same statement through Knex',
+  );
+}
+
+/** The whole cascade counted, and how long another request waits meanwhile. */
+async function coverage(ws: Workspace): Promise<void> {
+  let longest = 0;
+  let last = performance.now();
+  const beat = setInterval(() => {
+    longest = Math.max(longest, performance.now() - last);
+    last = performance.now();
+  }, 1);
+  const started = performance.now();
+  const { cascades } = await coverageOf(ws, 'sheet_loan');
+  const took = performance.now() - started;
+  clearInterval(beat);
+  const levels = cascades.reduce((sum, c) => sum + c.levels.length, 0);
+  console.log(`\nCoverage of ${levels} levels over ${n(ROWS)} rows: ${took.toFixed(0)} ms, in a thread; the server was busy at most ${longest.toFixed(0)} ms at a time`); // prettier-ignore
+}
+
+async function importing(ws: Workspace, folder: string): Promise<void> {
+  const path = join(folder, 'million.csv');
+  const out = createWriteStream(path);
+  out.write('code,folder,collected_on,grams,count,mounted,note,remark\n');
+  const folders = ((await ws.db('data_folders').limit(2000)) as { name: string }[]).map((f) => f.name);
+  for (let i = 0; i < ROWS; i++) {
+    const line = `C-${i},${folders[i % folders.length] ?? ''},2026-0${(i % 9) + 1}-1${i % 10},${(i % 5000) / 100},${i % 50},${i % 2 ? 'yes' : 'no'},note ${i % 997},"said, ""so"""\n`;
+    if (!out.write(line)) await once(out, 'drain');
+  }
+  out.end();
+  await finished(out);
+  console.log(`\nImport of ${n(ROWS)} rows of 8 columns, ${(statSync(path).size / 1e6).toFixed(0)} MB (goal: within 1.3 × of parse and bare insert, memory under 300 MB)`); // prettier-ignore
+  const bare = await timed(() => bareImport(path, join(folder, 'bare.sqlite')));
+  console.log(`  parse + bare insert: ${(bare.ms / 1000).toFixed(1)} s, ${bare.peak.toFixed(0)} MB above the start`);
+  const file = await openImport('million.csv', { path });
+  const guess = await guessImport(ws, await openImport('million.csv', { path }));
+  console.log(`  types guessed: ${guess.columns.map((c) => `${c.key} ${c.type}${c.target ? ` of ${c.target}` : ''}`).join(', ')}`);
+  const own = await timed(() => runImport(ws, null, { ...guess, repairs: {} }, file));
+  console.log(`  the import, links matched and types checked: ${(own.ms / 1000).toFixed(1)} s, ${own.peak.toFixed(0)} MB above the start: ${(own.ms / bare.ms).toFixed(2)} ×`); // prettier-ignore
+}
+
+async function bareImport(path: string, target: string): Promise<void> {
+  const db = new Database(target);
+  db.pragma('journal_mode = WAL');
+  db.pragma('synchronous = FULL');
+  db.exec('CREATE TABLE t (id INTEGER PRIMARY KEY, a TEXT, b TEXT, c TEXT, d REAL, e INTEGER, f TEXT, g TEXT, h TEXT)');
+  const insert = db.prepare('INSERT INTO t (a, b, c, d, e, f, g, h) VALUES (?, ?, ?, ?, ?, ?, ?, ?)');
+  let batch: unknown[][] = [];
+  const write = db.transaction((rows: unknown[][]) => {
+    for (const r of rows) insert.run(...r);
+  });
+  for await (const record of createReadStream(path).pipe(parse({ from_line: 2 }))) {
+    batch.push(record as unknown[]);
+    if (batch.length === 10_000) {
+      write(batch);
+      batch = [];
+    }
+  }
+  write(batch);
+  db.close();
+}
+
+async function timed(work: () => Promise<unknown>): Promise<{ ms: number; peak: number }> {
+  globalThis.gc?.();
+  const before = process.memoryUsage().rss;
+  let peak = before;
+  const watch = setInterval(() => (peak = Math.max(peak, process.memoryUsage().rss)), 50);
+  const started = performance.now();
+  await work();
+  const ms = performance.now() - started;
+  clearInterval(watch);
+  return { ms, peak: (peak - before) / 1e6 };
+}
