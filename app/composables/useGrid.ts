@@ -68,10 +68,17 @@ export function useGrid(table: string) {
     await readPage(0);
   }
   const at = (index: number): GridRow | undefined => pages.get(Math.floor(index / PAGE))?.[index % PAGE];
-  function replace(index: number, row: GridRow): void {
-    const page = Math.floor(index / PAGE);
-    const rows = pages.get(page);
-    if (rows) pages.set(page, rows.map((r, i) => (i === index % PAGE ? row : r))); // prettier-ignore
+  /** The row of this id as it was last read, wherever sorting has put it; none when it is not among the rows read. */
+  function find(id: number): GridRow | undefined {
+    for (const rows of pages.values()) {
+      const row = rows.find((r) => r.row.id === id);
+      if (row) return row;
+    }
+    return undefined;
+  }
+  function replace(row: GridRow): void {
+    for (const [page, rows] of pages)
+      if (rows.some((r) => r.row.id === row.row.id)) pages.set(page, rows.map((r) => (r.row.id === row.row.id ? row : r))); // prettier-ignore
   }
 
   const save = (row: GridRow, values: Readonly<Record<string, Datum>>): Promise<GridRow> =>
@@ -79,7 +86,7 @@ export function useGrid(table: string) {
   const add = (values: Readonly<Record<string, Datum>>): Promise<GridRow> => api<GridRow>(`tables/${table}/rows`, { body: { values } });
   const remove = (row: GridRow): Promise<GridRow> => api<GridRow>(`tables/${table}/rows/${row.row.id}`, { method: 'DELETE' });
 
-  return { total, linked, search, sort, failed, ready, need, again, at, replace, save, add, remove };
+  return { total, linked, search, sort, failed, ready, need, again, at, find, replace, save, add, remove };
 }
 
 /** A cell as readers see it; links by the text of their row. */

@@ -14,6 +14,8 @@ import { type Answered, type ListAsked, type Want, wantKey } from './wants.ts';
 const FILL_UPS = -1;
 /** Stands for what changes by hand set in other fields. */
 const SPREADS = -2;
+/** Stands for a fill that is given from outside. */
+const GIVING = -3;
 
 /** Opens an entry and settles it. Without a record it is new. Cost: every cell once. */
 export function openEntry(
@@ -165,6 +167,41 @@ export class Entry extends Settling {
     if (field.definition.value?.kind === 'calculation') return `${label} is calculated and cannot be typed.`;
     if (this.isLocked(edit.field, line)) return `${label} is locked.`;
     return edit.kind === 'set' ? fitProblem(field.definition, field.column, edit.value) : null;
+  }
+
+  /**
+   * Gives a field what its default, prefill or calculation gives now, whatever stands in it, and settles. Returns the value
+   * given; undefined when there is nothing to give (no such rule, hidden, or a default or prefill that is empty); Waiting
+   * while something is wanted (call again when it has been supplied); or the error that it comes to, which changes nothing.
+   */
+  give(path: string, line: number | null = null): Result | undefined {
+    const field = this.field(path);
+    const frame = this.frame(field, line);
+    if (!field.value || (!frame.shown[field.at] && field.definition.hiddenValue === 'clear')) return undefined;
+    this.collecting = null;
+    this.seriesNow = null;
+    const value = this.fitted(field, frame.env);
+    const wants = this.collecting as Map<string, Want> | null;
+    this.collecting = null;
+    if (wants) this.wantsByCell.set(GIVING, wants);
+    else this.wantsByCell.delete(GIVING);
+    if (!isDatum(value)) return value;
+    const { kind } = field.value.definition;
+    if (value === null && kind !== 'calculation') return undefined;
+    if (this.seriesNow) this.seriesRead.set((this.plan.cellOf.value[field.slot] as number) * this.frames + frame.no, this.seriesNow);
+    const state = frame.states[field.at] as ValueState;
+    const offer = frame.offers[field.at] ?? null;
+    const standing = { offerKey: offer?.key ?? null, offerOpen: offer?.open ?? [], gone: false, pending: false, done: true };
+    this.setState(
+      frame,
+      field,
+      { ...state, ...standing, value, suggestion: kind === 'default' ? undefined : value, origin: { kind } },
+      { kind: 'supply' },
+      'change',
+    );
+    this.markOwn(frame, 'value', field, 'change', { kind: 'supply' });
+    this.settle({ kind: 'supply' });
+    return value;
   }
 
   /** Takes answers in and settles on. Answers to questions no longer asked stay in the cache and change nothing. */

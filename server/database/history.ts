@@ -8,6 +8,8 @@ export interface HistoryEntry {
   readonly kind: 'created' | 'changed' | 'deleted';
   readonly stamp: RowStamp;
   readonly changes: Readonly<Record<string, readonly [Datum, Datum]>>;
+  /** why, when it was not a save by hand: a sentence */
+  readonly reason?: string;
 }
 
 export async function addHistory(db: Database, entry: HistoryEntry): Promise<void> {
@@ -20,6 +22,7 @@ export async function addHistory(db: Database, entry: HistoryEntry): Promise<voi
     form_key: entry.stamp.form,
     form_version: entry.stamp.formVersion,
     changes: JSON.stringify(entry.changes),
+    reason: entry.reason ?? null,
   });
 }
 
@@ -29,6 +32,7 @@ export interface HistoryLine {
   readonly account: number | null;
   readonly formVersion: number | null;
   readonly changes: HistoryEntry['changes'];
+  readonly reason: string | null;
 }
 
 /** What happened to a row, newest first. */
@@ -43,5 +47,6 @@ export async function historyOf(db: Database, table: string, row: number, most =
     account: l.account_id as number | null,
     formVersion: l.form_version as number | null,
     changes: JSON.parse(l.changes as string) as HistoryEntry['changes'],
+    reason: l.reason as string | null,
   }));
 }

@@ -191,4 +191,43 @@ export const MIGRATIONS: readonly Migration[] = [
       await db.schema.dropTable('series');
     },
   },
+  {
+    name: '0005_backfills',
+    async up(db) {
+      await db.schema.createTable('backfills', (t) => {
+        t.increments('id');
+        t.text('form_key').notNullable().index();
+        t.integer('form_version').notNullable();
+        t.text('asked').notNullable();
+        t.text('state').notNullable();
+        t.integer('looked').notNullable().defaultTo(0);
+        t.text('at').notNullable();
+        t.integer('account_id').references('id').inTable('accounts');
+        t.text('applied_at');
+        t.text('undone_at');
+      });
+      // one record each: what it would get, what is written, what is in the way
+      await db.schema.createTable('backfill_rows', (t) => {
+        t.increments('id');
+        t.integer('backfill_id').notNullable().references('id').inTable('backfills').onDelete('CASCADE');
+        t.integer('row_id').notNullable();
+        t.text('state').notNullable();
+        t.text('given').notNullable();
+        t.text('writes').notNullable();
+        t.text('series').notNullable().defaultTo('[]');
+        t.text('problem');
+        t.index(['backfill_id', 'state', 'id']);
+      });
+      await db.schema.alterTable('history', (t) => {
+        t.text('reason');
+      });
+    },
+    async down(db) {
+      await db.schema.alterTable('history', (t) => {
+        t.dropColumn('reason');
+      });
+      await db.schema.dropTable('backfill_rows');
+      await db.schema.dropTable('backfills');
+    },
+  },
 ];

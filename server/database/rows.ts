@@ -95,6 +95,45 @@ export async function childRows(
   return raw.map((r) => recordFrom(r, table.columns));
 }
 
+/** A record with the account that entered it. */
+export interface EntryRow extends RecordRow {
+  readonly createdBy: number | null;
+}
+/** Records of a table in the order of their ids: a page of those after one, or those named. */
+export async function entryRows(
+  db: Database,
+  table: ModelTable,
+  which: { readonly after: number; readonly limit: number } | { readonly ids: readonly number[] },
+): Promise<EntryRow[]> {
+  const rows = db(dataTable(table.key)).orderBy('id');
+  if ('ids' in which) void rows.whereIn('id', [...which.ids]);
+  else void rows.where('id', '>', which.after).limit(which.limit);
+  return ((await rows) as Record<string, unknown>[]).map((raw) => ({
+    ...recordFrom(raw, table.columns),
+    createdBy: raw._created_by as number | null,
+  }));
+}
+
+/** The rows of a child table that link to any of these rows, each with its parent, in the order of a column. */
+export async function linesOfRows(
+  db: Database,
+  table: ModelTable,
+  link: string,
+  parents: readonly number[],
+  order: string | null,
+): Promise<(RecordRow & { readonly parent: number })[]> {
+  const raw = (await db(dataTable(table.key))
+    .whereIn(link, [...parents])
+    .orderBy(order ? [{ column: order }, { column: 'id' }] : [{ column: 'id' }])) as Record<string, unknown>[];
+  return raw.map((r) => ({ ...recordFrom(r, table.columns), parent: r[link] as number }));
+}
+
+/** The revision a row has now; null when it is gone. */
+export async function revisionOf(db: Database, table: string, id: number): Promise<number | null> {
+  const row = (await db(dataTable(table)).where({ id }).first('_revision')) as { _revision: number } | undefined;
+  return row?._revision ?? null;
+}
+
 export const deleteRow = (db: Database, table: string, id: number): Promise<number> => db(dataTable(table)).where({ id }).delete();
 
 /** Rows of other tables that link to a row, by table and column; at most `most` ids of each, with the whole count. */

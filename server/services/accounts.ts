@@ -71,3 +71,9 @@ export async function accountNames(db: Database): Promise<ReadonlyMap<number, st
   const rows = (await select(db)) as AccountRow[];
   return new Map(rows.map((r) => [r.id, r.name ?? r.email]));
 }
+
+/** The person behind each account. */
+export async function personsOfAccounts(db: Database): Promise<ReadonlyMap<number, number>> {
+  const rows = (await db('accounts').select('id', 'person_id')) as { id: number; person_id: number }[];
+  return new Map(rows.map((r) => [r.id, r.person_id]));
+}

@@ -1,5 +1,5 @@
 import { type Entry, type StoredLine, type StoredRecord, openEntry } from '../../core/engine/entry.ts';
-import { type Origin, parseOrigin } from '../../core/engine/origin.ts';
+import type { Origin } from '../../core/engine/origin.ts';
 import type { Plan, PlanField } from '../../core/engine/plan.ts';
 import { type Edit, addressOf } from '../../core/engine/state.ts';
 import { verify } from '../../core/engine/verify.ts';
@@ -11,6 +11,7 @@ import type { Table } from '../../core/form/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Database } from '../database/connection';
 import { addHistory, historyOf } from '../database/history';
+import { originsOf, writeOrigins } from '../database/origins';
 import { type RecordRow, childRows, gridRows, insertRow, rowById, updateRow } from '../database/rows';
 import { takeNumber } from '../database/series';
 import { type Account, accountNames } from './accounts';
@@ -40,12 +41,6 @@ export interface OpenedWith {
 }
 export const WITH_NOTHING: OpenedWith = { parent: null, url: {} };
 
-async function originsOf(db: Database, table: string, row: number): Promise<Record<string, Origin>> {
-  const found = (await db('origins').where({ table_key: table, row_id: row }).first()) as { origins: string } | undefined;
-  const raw = found ? (JSON.parse(found.origins) as Record<string, unknown>) : {};
-  return Object.fromEntries(Object.entries(raw).map(([key, origin]) => [key, parseOrigin(origin)]));
-}
-
 interface Stored {
   readonly row: RecordRow;
   readonly record: StoredRecord;
@@ -61,7 +56,7 @@ export async function storedRecord(ws: Workspace, plan: Plan, id: number): Promi
     const children = await childRows(ws.db, await ws.modelTable(definition.table), definition.link, id, definition.order);
     lines[key] = children.map((c) => ({ id: c.row.id, values: c.row }));
   }
-  return { row, record: { values: row.row, origins: await originsOf(ws.db, table.key, id), lines } };
+  return { row, record: { values: row.row, origins: (await originsOf(ws.db, table.key, [id])).get(id) ?? {}, lines } };
 }
 
 /** The record an entry is to be opened under, if the form has such and it is there. */
@@ -157,10 +152,7 @@ async function saveOnce(ws: Workspace, account: Account, formKey: string, id: nu
       throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', {});
     }
     const { lines, changes } = await saveLines(ws, db, entry, rowId, stored?.record ?? null, stamp);
-    await db('origins')
-      .insert({ table_key: table.key, row_id: rowId, origins: JSON.stringify(originsToKeep(entry, lines)) })
-      .onConflict(['table_key', 'row_id'])
-      .merge();
+    await writeOrigins(db, table.key, rowId, originsToKeep(entry, lines));
     await addHistory(db, {
       table: table.key,
       row: rowId,

@@ -1,5 +1,6 @@
 import { type Entry } from '../../core/engine/entry.ts';
 import { MOST_GATHERED, narrowingOfPick, pickOrder } from '../../core/engine/picks.ts';
+import { wantsNeeded } from '../../core/engine/needed.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import type { Answer, Answered, Want } from '../../core/engine/wants.ts';
 import type { Env } from '../../core/formula/env.ts';
@@ -24,9 +25,27 @@ const MAX_PAGE = 200;
 /** Answers wants straight from the database. `me` and the dates matter only for parts of conditions not asked in SQL. */
 export async function answerWants(ws: Workspace, plan: Plan, wants: readonly Want[], me: number | null): Promise<Answered[]> {
   if (wants.length > MAX_WANTS) throw new Refused(413, 'tooMuch', `At most ${MAX_WANTS} questions can be asked at once.`, {});
-  const rows = new Map<string, Map<number, Row>>();
+  const rows: RelatedRows = new Map();
+  const env = outsideEnv(ws, me, rows);
+  return Promise.all(
+    wants.map(async (want): Promise<Answered> => {
+      try {
+        return { want, answer: await answerOne(ws, plan, want, env, rows) };
+      } catch (e) {
+        if (e instanceof Refused) return { want, answer: { kind: 'failed', reason: e.message } };
+        throw e;
+      }
+    }),
+  );
+}
+
+/** Rows of small tables by table and id. */
+export type RelatedRows = Map<string, Map<number, Row>>;
+
+/** What a condition reads that is asked outside any entry: who asks, the dates, related rows. */
+export function outsideEnv(ws: Workspace, me: number | null, rows: RelatedRows): Env {
   const now = ws.clock.now();
-  const env: Env = {
+  return {
     values: [],
     candidate: null,
     params: [],
@@ -42,27 +61,17 @@ export async function answerWants(ws: Workspace, plan: Plan, wants: readonly Wan
     item: () => null,
     row: (table, id) => rows.get(table)?.get(id) ?? null,
   };
-  return Promise.all(
-    wants.map(async (want): Promise<Answered> => {
-      try {
-        return { want, answer: await answerOne(ws, plan, want, env, rows) };
-      } catch (e) {
-        if (e instanceof Refused) return { want, answer: { kind: 'failed', reason: e.message } };
-        throw e;
-      }
-    }),
-  );
 }
 
 /** Small tables whole, for parts of conditions that lead through links and are asked in memory. Read once a request. */
-async function readRelated(ws: Workspace, plan: Plan, rows: Map<string, Map<number, Row>>): Promise<void> {
-  for (const table of plan.tables.values()) {
+export async function readRelated(ws: Workspace, tables: Plan['tables'], rows: RelatedRows): Promise<void> {
+  for (const table of tables.values()) {
     if (table.large || rows.has(table.key)) continue;
     rows.set(table.key, new Map((await allRows(ws.db, table)).map((r) => [r.id, r])));
   }
 }
 
-async function answerOne(ws: Workspace, plan: Plan, want: Want, env: Env, rows: Map<string, Map<number, Row>>): Promise<Answer> {
+async function answerOne(ws: Workspace, plan: Plan, want: Want, env: Env, rows: RelatedRows): Promise<Answer> {
   if (want.kind === 'table') {
     const table = await ws.modelTable(want.table);
     if (await largeTable(ws, want.table)) return { kind: 'failed', reason: `${table.label} has too many rows to be sent whole.` };
@@ -92,7 +101,7 @@ async function answerOne(ws: Workspace, plan: Plan, want: Want, env: Env, rows: 
     values === null
       ? new Lookup(ws.db, table, choices, { ...env }, indexed)
       : new DistinctLookup(ws.db, table, choices, { ...env }, values, indexed);
-  if (lookup.asksInMemory(want)) await readRelated(ws, plan, rows);
+  if (lookup.asksInMemory(want)) await readRelated(ws, plan.tables, rows);
   switch (want.kind) {
     case 'count':
       return { kind: 'count', ...(await lookup.count(want)) };
@@ -118,7 +127,7 @@ async function pickedRows(
   plan: Plan,
   want: Extract<Want, { kind: 'picked' }>,
   env: Env,
-  rows: Map<string, Map<number, Row>>,
+  rows: RelatedRows,
 ): Promise<Answer> {
   const part = plan.picks[want.pick];
   const narrowing = part && narrowingOfPick(part);
@@ -128,7 +137,7 @@ async function pickedRows(
   const choices = { narrowing, sort: order ? [order] : [], search: [], descending: part.sort?.descending ?? false };
   const lookup = new Lookup(ws.db, await ws.modelTable(part.table), choices, { ...env });
   const asked = { params: want.params, open: [] };
-  if (lookup.asksInMemory(asked)) await readRelated(ws, plan, rows);
+  if (lookup.asksInMemory(asked)) await readRelated(ws, plan.tables, rows);
   return { kind: 'picked', ...(await lookup.page(asked, '', 0, part.many ? MOST_GATHERED + 1 : 1)) };
 }
 
@@ -181,10 +190,7 @@ export type FeedsAsked = 'none' | 'needed';
  */
 export async function settleEntry(ws: Workspace, entry: Entry, me: number | null, feeds: FeedsAsked = 'none'): Promise<Answered[]> {
   const all: Answered[] = [];
-  const asked = (): readonly Want[] => {
-    const needed = entry.wants.some((w) => w.kind === 'feed') && feeds === 'needed' ? feedsNeeded(entry) : NONE;
-    return entry.wants.filter((w) => w.kind !== 'feed' || needed.has(w.feed));
-  };
+  const asked = (): readonly Want[] => (feeds === 'needed' ? wantsNeeded(entry) : entry.wants.filter((w) => w.kind !== 'feed'));
   for (let wants = asked(), round = 0; wants.length; wants = asked(), round++) {
     // each round answers all there is to ask, so a form can need no more rounds than it has cells
     if (round > entry.plan.cells.length + 2) throw new Error('an entry keeps wanting the same');
@@ -195,18 +201,6 @@ export async function settleEntry(ws: Workspace, entry: Entry, me: number | null
   return all;
 }
 
-const NONE: ReadonlySet<string> = new Set();
-/** A record with many lines may want more at once than one request may ask. */
-const batches = (wants: readonly Want[]): Want[][] =>
+/** More may be wanted at once than one request may ask. */
+export const batches = (wants: readonly Want[]): Want[][] =>
   Array.from({ length: Math.ceil(wants.length / MAX_WANTS) }, (_, i) => wants.slice(i * MAX_WANTS, (i + 1) * MAX_WANTS));
-
-/** Feeds whose answer decides something: a value that waits for it, a choice made here, or one taken when it is the only one. */
-function feedsNeeded(entry: Entry): ReadonlySet<string> {
-  const needed = new Set<string>(entry.feedsAwaited);
-  entry.eachField(({ choices, at }, frame) => {
-    if (choices?.asks?.kind !== 'feed') return;
-    const { value, origin } = frame.states[at] as { value: unknown; origin: { kind: string } };
-    if ((value !== null && origin.kind !== 'stored') || (value === null && choices.source.single === 'take')) needed.add(choices.asks.feed);
-  });
-  return needed;
-}

@@ -9,6 +9,7 @@ interface Line {
   readonly by: string;
   readonly formVersion: number | null;
   readonly changes: Readonly<Record<string, readonly [Datum, Datum]>>;
+  readonly reason: string | null;
 }
 const lines = shallowRef<readonly Line[] | null>(null);
 const problem = ref('');
@@ -36,6 +37,7 @@ const when = (at: string): string => showTyped(undefined as never, undefined as 
     <ol v-else-if="lines">
       <li v-for="(l, i) in lines" :key="i">
         <b>{{ l.kind }}</b> by {{ l.by }} <span class="muted">{{ when(l.at) }}, form version {{ l.formVersion }}</span>
+        <p v-if="l.reason" class="muted">{{ l.reason }}</p>
         <ul>
           <li v-for="(c, column) in l.changes" :key="column">
             <span class="muted">{{ label(String(column)) }}:</span> {{ text(String(column), c[0]) }} → {{ text(String(column), c[1]) }}

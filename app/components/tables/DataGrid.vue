@@ -108,10 +108,23 @@ function typed(): void {
   const target = linkTarget(columns.value[active.value.column]!);
   if (target) void optionsSoon(target);
 }
+/** while what was typed is being read and saved: keys wait, and leaving the cell does not save it a second time */
+let committing = false;
 async function commit(then: () => void): Promise<void> {
+  if (!editing.value || committing) return;
+  committing = true;
+  try {
+    if (!(await commitCell())) return;
+    editing.value = false;
+    then();
+  } finally {
+    committing = false;
+  }
+}
+async function commitCell(): Promise<boolean> {
   const row = grid.at(active.value.row);
   const column = columns.value[active.value.column];
-  if (!editing.value || !row || !column) return;
+  if (!row || !column) return false;
   const target = linkTarget(column);
   let value: Datum;
   if (target && text.value.trim() !== '') {
@@ -120,22 +133,20 @@ async function commit(then: () => void): Promise<void> {
     const [only] = found.length ? found : options.value.length === 1 ? options.value : [];
     if (!only) {
       misread.value = `No row of ${props.tables.find((t) => t.key === target)?.label} is called “${text.value}”.`;
-      return;
+      return false;
     }
+    options.value = [];
     (grid.linked[target] ??= {})[only.id] = only.text;
     value = only.id;
   } else {
     const read = readCell(column.type, text.value);
     if (!read.ok) {
       misread.value = read.message;
-      return;
+      return false;
     }
     value = target ? null : read.value;
   }
-  if (await save(row, column, value)) {
-    editing.value = false;
-    then();
-  }
+  return save(row, column, value);
 }
 async function pickOption(o: { id: number; text: string }): Promise<void> {
   text.value = o.text;
@@ -150,13 +161,14 @@ interface Done {
   readonly undo: () => Promise<void>;
 }
 const done: Done[] = [];
-async function save(row: GridRow, column: Column, value: Datum, index = active.value.row, undoable = true): Promise<boolean> {
+async function save(row: GridRow, column: Column, value: Datum, undoable = true): Promise<boolean> {
   const before = row.row[column.key] ?? null;
   if (before === value) return true;
   try {
     const saved = await grid.save(row, { [column.key]: value });
-    grid.replace(index, saved);
-    if (undoable) done.push({ undo: async () => void (await save(grid.at(index) ?? saved, column, before, index, false)) });
+    grid.replace(saved);
+    // by its id: sorting or searching may have put another row where this one stood
+    if (undoable) done.push({ undo: async () => void (await save(grid.find(saved.row.id) ?? saved, column, before, false)) });
     return true;
   } catch (e) {
     const issues = e instanceof ApiError ? (e.details.issues as Record<string, string> | undefined) : undefined;
@@ -204,6 +216,7 @@ async function undo(): Promise<void> {
 }
 
 function key(event: KeyboardEvent): void {
+  if (committing) return event.preventDefault();
   if (editing.value) {
     if (event.key === 'Enter') void commit(() => move(event.shiftKey ? -1 : 1, 0));
     else if (event.key === 'Tab') void commit(() => move(0, event.shiftKey ? -1 : 1));

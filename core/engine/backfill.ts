@@ -1,0 +1,120 @@
+import { FormulaError, Waiting, isDatum } from '../formula/errors.ts';
+import { type Datum, same } from '../values/types.ts';
+import type { Entry, StoredRecord } from './entry.ts';
+import { wantsNeeded } from './needed.ts';
+import { type Origin, firstOrigin } from './origin.ts';
+import type { Plan, PlanField } from './plan.ts';
+import { addressOf } from './state.ts';
+import { verify } from './verify.ts';
+
+/*
+ * Giving records that exist what the form would give today (job.md, N23). A backfill goes through the same entry as a
+ * person does, so that what follows from a value follows here too, and what could not be saved is not written.
+ */
+
+/**
+ * Which values may be replaced: only empty ones; those too that the form itself had filled in; or all, typed ones too.
+ */
+export type Over = 'empty' | 'filled' | 'all';
+export const OVERS: readonly Over[] = ['empty', 'filled', 'all'];
+
+/** The fields a backfill can give: those that are saved and have a default, a prefill or a calculation. */
+export const fillable = (plan: Plan): readonly PlanField[] => plan.fields.filter((f) => f.value !== null && f.definition.column !== null);
+
+/** One value that a record gets: in its own row (`line` null), or in the row of a line. */
+export interface Given {
+  readonly field: string;
+  readonly line: number | null;
+  readonly from: Datum;
+  readonly to: Datum;
+  readonly origin: Origin;
+  /** where the stored value came from, if that was noted */
+  readonly was: Origin | null;
+  /** asked for, or what follows from what was asked for */
+  readonly asked: boolean;
+}
+
+export interface BackfillOutcome {
+  /** all that would be different in the record; empty when nothing would be, or something is in the way */
+  readonly given: readonly Given[];
+  /** why the record cannot be given what was asked, a sentence for each field; empty when nothing is in the way */
+  readonly problems: readonly { readonly field: string; readonly line: number | null; readonly message: string }[];
+}
+
+/** Whether a backfill may replace what stands in a field. */
+function mayReplace(value: unknown, origin: Origin, over: Over): boolean {
+  if (over === 'all' || value === null) return true;
+  return over === 'filled' && FILLED.has(firstOrigin(origin).kind);
+}
+const FILLED: ReadonlySet<Origin['kind']> = new Set(['default', 'prefill', 'calculation']);
+
+/**
+ * Gives the fields of an opened record what their fills give now, in the order they depend on each other. It yields
+ * whenever the entry wants something (see `wantsNeeded`): answer and go on. Nothing is written; what comes of it is returned.
+ * `fields` are paths; a field of lines is given in every line.
+ */
+export function* backfill(entry: Entry, record: StoredRecord, fields: readonly string[], over: Over): Generator<void, BackfillOutcome> {
+  while (wantsNeeded(entry).length) yield;
+  const standing = new Set(verify(entry).map((i) => `${addressOf(i.field, i.line)} ${i.code}`));
+  const asked = fields
+    .map((path) => entry.field(path))
+    .sort((a, b) => (entry.plan.cellOf.value[a.slot] as number) - (entry.plan.cellOf.value[b.slot] as number));
+  const problems: BackfillOutcome['problems'][number][] = [];
+  const wanted = new Map<string, Datum>();
+  for (const field of asked) {
+    for (const line of field.group === null ? [null] : linesOf(entry, field)) {
+      const state = entry.state(field.key, line);
+      if (!mayReplace(state.value, state.origin, over)) continue;
+      let value = entry.give(field.key, line);
+      while (value instanceof Waiting) {
+        // what is wanted was answered and it waits still: it hangs on something that cannot be had here
+        if (!wantsNeeded(entry).length) break;
+        yield;
+        value = entry.give(field.key, line);
+      }
+      while (wantsNeeded(entry).length) yield;
+      if (value instanceof FormulaError) problems.push({ field: field.key, line, message: value.message });
+      else if (value instanceof Waiting)
+        problems.push({ field: field.key, line, message: 'What it takes to compute it could not be had.' });
+      else if (value !== undefined) wanted.set(addressOf(field.key, line), value);
+    }
+  }
+  const given = differences(entry, record, new Set(asked.map((f) => f.key)));
+  const changed = new Set(given.map((g) => addressOf(g.field, g.line)));
+  for (const [address, value] of wanted) {
+    const now = given.find((g) => addressOf(g.field, g.line) === address);
+    // a choice that its list does not offer does not stay
+    if (value !== null && now?.to === null)
+      problems.push({ field: now.field, line: now.line, message: 'What it would be given is not offered for this record.' });
+  }
+  for (const issue of verify(entry))
+    if (changed.has(addressOf(issue.field, issue.line)) || !standing.has(`${addressOf(issue.field, issue.line)} ${issue.code}`))
+      problems.push({ field: issue.field, line: issue.line, message: issue.message });
+  if (problems.length) return { given: [], problems };
+  return { given: given.some((g) => g.asked) ? given : [], problems: [] };
+}
+
+const linesOf = (entry: Entry, field: PlanField): readonly number[] => {
+  const group = entry.plan.lines[field.group as number]!.key;
+  return entry.lines(group).filter((line) => line > 0 && !entry.isBlankLine(group, line));
+};
+
+/** What a save would write that is not in the stored record. */
+function differences(entry: Entry, record: StoredRecord, asked: ReadonlySet<string>): Given[] {
+  const found: Given[] = [];
+  const compare = (field: PlanField, line: number | null, stored: Readonly<Record<string, Datum>>): void => {
+    const { column } = field.definition;
+    if (!column) return;
+    const { value, origin } = entry.state(field.key, line);
+    const from = stored[column] ?? null;
+    const to = isDatum(value) ? value : null;
+    if (same(from, to)) return;
+    const was = record.origins[addressOf(field.key, line)] ?? null;
+    found.push({ field: field.key, line, from, to, origin, was, asked: asked.has(field.key) });
+  };
+  for (const field of entry.plan.own) compare(field, null, record.values);
+  for (const { key, first, count } of entry.plan.lines)
+    for (const { id, values } of record.lines?.[key] ?? [])
+      for (const field of entry.plan.fields.slice(first, first + count)) compare(field, id, values);
+  return found;
+}

@@ -1,0 +1,5 @@
+import { backfillOffer } from '../../../../services/backfills';
+import { route } from '../../../../utils/route';
+
+/** What the form can give to records that exist, and which backfills there have been. */
+export default route({ may: 'design' }, ({ ws, params }) => backfillOffer(ws, params.key ?? ''));

@@ -1,0 +1,149 @@
+import type { Given, Over } from '../../core/engine/backfill.ts';
+import type { Datum } from '../../core/values/types.ts';
+import type { Database } from './connection';
+
+/*
+ * What backfills look at, propose and have done, kept so that one can be looked at in pages, applied later and undone as
+ * one, also after a restart.
+ */
+
+export interface BackfillAsked {
+  readonly fields: readonly string[];
+  readonly over: Over;
+  /** a subset of the form's table, or all */
+  readonly subset: string | null;
+}
+export type BackfillState = 'previewed' | 'applied' | 'undone';
+export interface BackfillHead {
+  readonly id: number;
+  readonly form: string;
+  readonly version: number;
+  readonly asked: BackfillAsked;
+  readonly state: BackfillState;
+  /** records looked at */
+  readonly looked: number;
+  readonly at: string;
+  readonly account: number | null;
+  readonly appliedAt: string | null;
+  readonly undoneAt: string | null;
+}
+
+/** A write into one row: its own, or that of a line. Values by column, before and after. */
+export interface RowWrite {
+  readonly table: string;
+  readonly row: number;
+  readonly revision: number;
+  readonly values: Readonly<Record<string, readonly [Datum, Datum]>>;
+}
+/** How a record stands in its backfill: to be written, in the way, written, changed by somebody meanwhile, put back. */
+export type RecordState = 'proposed' | 'refused' | 'written' | 'skipped' | 'putBack';
+export interface BackfillRecord {
+  readonly id: number;
+  readonly row: number;
+  readonly state: RecordState;
+  readonly given: readonly Given[];
+  readonly writes: readonly RowWrite[];
+  readonly series: readonly (readonly [string, number])[];
+  readonly problem: string | null;
+}
+
+const headFrom = (raw: Record<string, unknown>): BackfillHead => ({
+  id: raw.id as number,
+  form: raw.form_key as string,
+  version: raw.form_version as number,
+  asked: JSON.parse(raw.asked as string) as BackfillAsked,
+  state: raw.state as BackfillState,
+  looked: raw.looked as number,
+  at: raw.at as string,
+  account: raw.account_id as number | null,
+  appliedAt: raw.applied_at as string | null,
+  undoneAt: raw.undone_at as string | null,
+});
+const recordFrom = (raw: Record<string, unknown>): BackfillRecord => ({
+  id: raw.id as number,
+  row: raw.row_id as number,
+  state: raw.state as RecordState,
+  given: JSON.parse(raw.given as string) as Given[],
+  writes: JSON.parse(raw.writes as string) as RowWrite[],
+  series: JSON.parse(raw.series as string) as [string, number][],
+  problem: raw.problem as string | null,
+});
+
+export async function addBackfill(
+  db: Database,
+  head: { form: string; version: number; asked: BackfillAsked; at: string; account: number },
+): Promise<number> {
+  const [id] = (await db('backfills').insert({
+    form_key: head.form,
+    form_version: head.version,
+    asked: JSON.stringify(head.asked),
+    state: 'previewed',
+    at: head.at,
+    account_id: head.account,
+  })) as number[];
+  return id as number;
+}
+export const setBackfill = (db: Database, id: number, values: Partial<Record<'state' | 'applied_at' | 'undone_at' | 'looked', unknown>>) =>
+  db('backfills').where({ id }).update(values);
+
+export async function backfillHead(db: Database, form: string, id: number): Promise<BackfillHead | null> {
+  const raw = (await db('backfills').where({ id, form_key: form }).first()) as Record<string, unknown> | undefined;
+  return raw ? headFrom(raw) : null;
+}
+export async function backfillHeads(db: Database, form: string, most = 50): Promise<BackfillHead[]> {
+  const raw = (await db('backfills').where({ form_key: form }).orderBy('id', 'desc').limit(most)) as Record<string, unknown>[];
+  return raw.map(headFrom);
+}
+export async function dropBackfill(db: Database, id: number): Promise<void> {
+  await db('backfill_rows').where({ backfill_id: id }).delete();
+  await db('backfills').where({ id }).delete();
+}
+/** Forgets proposals nobody applied, of one form, but for one. */
+export async function dropProposals(db: Database, form: string, but: number): Promise<void> {
+  const old = (await db('backfills').where({ form_key: form, state: 'previewed' }).whereNot({ id: but }).select('id')) as { id: number }[];
+  for (const { id } of old) await dropBackfill(db, id);
+}
+
+export async function addBackfillRecords(db: Database, id: number, records: readonly Omit<BackfillRecord, 'id'>[]): Promise<void> {
+  const rows = records.map((r) => ({
+    backfill_id: id,
+    row_id: r.row,
+    state: r.state,
+    given: JSON.stringify(r.given),
+    writes: JSON.stringify(r.writes),
+    series: JSON.stringify(r.series),
+    problem: r.problem,
+  }));
+  if (rows.length) await db.batchInsert('backfill_rows', rows, 100);
+}
+
+/** How many records stand in which state. */
+export async function backfillCounts(db: Database, id: number): Promise<Record<RecordState, number>> {
+  const counts: Record<RecordState, number> = { proposed: 0, refused: 0, written: 0, skipped: 0, putBack: 0 };
+  const found = (await db('backfill_rows').where({ backfill_id: id }).groupBy('state').select('state').count({ n: '*' })) as {
+    state: RecordState;
+    n: number;
+  }[];
+  for (const { state, n } of found) counts[state] = Number(n);
+  return counts;
+}
+
+/** A page of a backfill's records, in the order they were looked at. */
+export async function backfillRecords(
+  db: Database,
+  id: number,
+  query: { readonly states: readonly RecordState[]; readonly after?: number; readonly offset?: number; readonly limit: number },
+): Promise<BackfillRecord[]> {
+  const raw = (await db('backfill_rows')
+    .where({ backfill_id: id })
+    .whereIn('state', [...query.states])
+    .where('id', '>', query.after ?? 0)
+    .orderBy('id')
+    .offset(query.offset ?? 0)
+    .limit(query.limit)) as Record<string, unknown>[];
+  return raw.map(recordFrom);
+}
+export const setRecordState = (db: Database, id: number, state: RecordState, writes?: readonly RowWrite[], problem: string | null = null) =>
+  db('backfill_rows')
+    .where({ id })
+    .update({ state, problem, ...(writes ? { writes: JSON.stringify(writes) } : {}) });

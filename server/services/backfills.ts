@@ -1,0 +1,527 @@
+import { type BackfillOutcome, type Given, backfill, fillable } from '../../core/engine/backfill.ts';
+import { type Entry, type StoredLine, type StoredRecord, openEntry } from '../../core/engine/entry.ts';
+import type { DataCache } from '../../core/engine/cache.ts';
+import { wantsNeeded } from '../../core/engine/needed.ts';
+import type { Plan } from '../../core/engine/plan.ts';
+import { addressOf } from '../../core/engine/state.ts';
+import { type Want, wantKey } from '../../core/engine/wants.ts';
+import type { Form } from '../../core/form/definition.ts';
+import { type Column, shapesOf } from '../../core/form/tables.ts';
+import { formula } from '../../core/formula/formula.ts';
+import { YESNO } from '../../core/formula/types.ts';
+import { isDatum } from '../../core/formula/errors.ts';
+import type { Datum, Row } from '../../core/values/types.ts';
+import { narrowingOf } from '../../core/choices/narrowing.ts';
+import { subsetScope } from '../../core/engine/sources.ts';
+import * as store from '../database/backfills';
+import type { Database } from '../database/connection';
+import { addHistory } from '../database/history';
+import { Lookup } from '../database/lookups';
+import { originsOf, writeOrigins } from '../database/origins';
+import { type EntryRow, entryRows, linesOfRows, revisionOf, updateRow } from '../database/rows';
+import { nextNumber, takeNumber } from '../database/series';
+import { type Account, accountNames, personsOfAccounts } from './accounts';
+import { Refused, notFound } from './errors';
+import { publishedForm } from './forms';
+import { type JobHandle, UNWATCHED } from './jobs';
+import { linkedTexts, rowText, stampOf } from './tables';
+import { type RelatedRows, answerWants, batches, outsideEnv, readRelated } from './wants';
+import type { Workspace } from './workspace';
+
+/** Records read at once. */
+const PAGE = 500;
+/** Records whose entries are open at once, so that what they want is asked together. */
+const TOGETHER = 100;
+/** Records written in one transaction. */
+const BATCH = 200;
+/** How long the server works at a stretch before it turns to others, in ms. */
+const STRETCH = 8;
+
+export interface BackfillField {
+  readonly field: string;
+  readonly label: string;
+  /** the lines it is in, by their label */
+  readonly lines: string | null;
+  readonly kind: 'default' | 'prefill' | 'calculation';
+  readonly formula: string;
+}
+export interface BackfillView extends Omit<store.BackfillHead, 'account'> {
+  readonly by: string;
+  readonly records: Readonly<Record<store.RecordState, number>>;
+  /** false when the form was published again since: what it proposes is not what the form gives now */
+  readonly current: boolean;
+}
+export interface BackfillOffer {
+  readonly form: string;
+  readonly version: number;
+  readonly records: number;
+  readonly fields: readonly BackfillField[];
+  readonly subsets: readonly { readonly key: string; readonly label: string }[];
+  readonly earlier: readonly BackfillView[];
+}
+
+/** What a form can give to records that exist, and which backfills there have been. */
+export async function backfillOffer(ws: Workspace, key: string): Promise<BackfillOffer> {
+  const { form, version, plan } = await publishedForm(ws, key);
+  const table = await ws.modelTable(form.table);
+  const names = await accountNames(ws.db);
+  const heads = await store.backfillHeads(ws.db, key);
+  return {
+    form: form.label,
+    version,
+    records: await ws.rowCount(form.table),
+    subsets: (table.subsets ?? []).map(({ key: k, label }) => ({ key: k, label })),
+    earlier: await Promise.all(heads.map((h) => viewOf(ws, h, version, names))),
+    fields: fillable(plan).map((f) => ({
+      field: f.key,
+      label: f.definition.label,
+      lines: f.group === null ? null : (plan.lines[f.group]?.definition.label ?? null),
+      kind: f.value!.definition.kind,
+      formula: f.value!.definition.formula,
+    })),
+  };
+}
+
+async function viewOf(ws: Workspace, head: store.BackfillHead, version: number, names: ReadonlyMap<number, string>): Promise<BackfillView> {
+  const { account, ...rest } = head;
+  const by = account === null ? 'the demo' : (names.get(account) ?? 'somebody');
+  return { ...rest, by, records: await store.backfillCounts(ws.db, head.id), current: head.version === version };
+}
+
+async function headOf(ws: Workspace, form: string, id: number): Promise<store.BackfillHead> {
+  const head = await store.backfillHead(ws.db, form, id);
+  if (!head) throw notFound('This backfill');
+  return head;
+}
+export async function backfillView(ws: Workspace, form: string, id: number): Promise<BackfillView> {
+  const { version } = await publishedForm(ws, form);
+  return viewOf(ws, await headOf(ws, form, id), version, await accountNames(ws.db));
+}
+
+/**
+ * Computes what chosen fields of existing records would get from the newest published version, record by record, and keeps
+ * it as a proposal. Nothing of the records is changed. Cancelled or failed, it leaves nothing.
+ */
+export async function previewBackfill(
+  ws: Workspace,
+  account: Account,
+  key: string,
+  asked: store.BackfillAsked,
+  job: JobHandle = UNWATCHED,
+): Promise<BackfillView> {
+  const { form, version, plan } = await publishedForm(ws, key);
+  const can = new Set(fillable(plan).map((f) => f.key));
+  const cannot = asked.fields.find((f) => !can.has(f));
+  if (!asked.fields.length) throw new Refused(422, 'values', 'Choose at least one field to fill.', {});
+  if (cannot !== undefined)
+    throw new Refused(422, 'values', `“${cannot}” has no default, prefill or calculation in version ${version} of ${form.label}.`, {});
+  const head = { form: key, version, asked, at: ws.clock.now(), account: account.id };
+  const id = await ws.db.transaction((db) => store.addBackfill(db, head));
+  try {
+    const looked = await new Preview(ws, plan, asked).run(job, (records) => store.addBackfillRecords(ws.db, id, records));
+    await store.setBackfill(ws.db, id, { looked });
+    await store.dropProposals(ws.db, key, id);
+  } catch (e) {
+    await store.dropBackfill(ws.db, id);
+    throw e;
+  }
+  return backfillView(ws, key, id);
+}
+
+type Proposed = Omit<store.BackfillRecord, 'id'>;
+/** A record's lines, and the revisions of their rows. */
+interface StoredLines {
+  readonly lines: Record<string, StoredLine[]>;
+  readonly revisions: Map<number, number>;
+}
+const NO_LINES: StoredLines = { lines: {}, revisions: new Map() };
+interface Open {
+  readonly row: EntryRow;
+  readonly record: StoredRecord;
+  readonly lineRevisions: ReadonlyMap<number, number>;
+  readonly me: number | null;
+  readonly entry: Entry;
+  readonly steps: Generator<void, BackfillOutcome>;
+  outcome: BackfillOutcome | null;
+}
+
+/** The computing of one preview. */
+class Preview {
+  private cache: DataCache;
+  private breath = performance.now();
+  /** numbers this preview has given out, by series */
+  private readonly numbers = new Map<string, number>();
+  private readonly takesNumbers: boolean;
+
+  constructor(
+    private readonly ws: Workspace,
+    private readonly plan: Plan,
+    private readonly asked: store.BackfillAsked,
+  ) {
+    this.cache = ws.newCache();
+    const text = asked.fields.map((f) => plan.fields[plan.slots.get(f) ?? -1]?.value?.definition.formula ?? '').join(' ');
+    this.takesNumbers = /\bNEXTNUMBER\b/i.test(text);
+  }
+
+  /** Goes through all records; gives how many there were. */
+  async run(job: JobHandle, keep: (records: readonly Proposed[]) => Promise<void>): Promise<number> {
+    const { ws, plan } = this;
+    const persons = await personsOfAccounts(ws.db);
+    const total = Math.max(1, await ws.rowCount(plan.form.table));
+    let looked = 0;
+    for await (const rows of this.pages()) {
+      const ids = rows.map((r) => r.row.id);
+      const origins = await originsOf(ws.db, plan.form.table, ids);
+      const lines = await this.linesOf(ids);
+      // whole small tables stay known; what was asked of large ones is not kept for ever
+      if (looked % (PAGE * 20) === 0) this.cache = ws.newCache();
+      const each = this.takesNumbers ? 1 : TOGETHER;
+      for (let i = 0; i < rows.length; i += each) {
+        const open = rows.slice(i, i + each).map((row): Open => {
+          const stored = lines.get(row.row.id) ?? NO_LINES;
+          const record = { values: row.row, origins: origins.get(row.row.id) ?? {}, lines: stored.lines };
+          // "me" is whoever entered the record, not who runs the backfill
+          const me = row.createdBy === null ? null : (persons.get(row.createdBy) ?? null);
+          return this.open(row, record, stored.revisions, me);
+        });
+        await this.settle(open);
+        await keep(open.flatMap((o) => proposed(plan, o) ?? []));
+        for (const { entry } of open) this.goOn(entry);
+        await this.breathe();
+        job.at(Math.min(1, (looked + i) / total), `looking at record ${looked + i + 1} of about ${total}`);
+      }
+      looked += rows.length;
+    }
+    return looked;
+  }
+
+  /** The next record gets the numbers after those this one was given. */
+  private goOn(entry: Entry): void {
+    for (const [series, number] of entry.seriesTaken) {
+      this.numbers.set(series, number + 1);
+      this.cache.supply([{ want: { kind: 'series', series }, answer: { kind: 'number', next: number + 1 } }], () => null);
+    }
+  }
+
+  private open(row: EntryRow, record: StoredRecord, lineRevisions: ReadonlyMap<number, number>, me: number | null): Open {
+    const now = this.ws.clock.now();
+    const entry = openEntry(this.plan, { mode: 'edit', today: now.slice(0, 10), now, me }, this.cache, record);
+    const steps = backfill(entry, record, this.asked.fields, this.asked.over);
+    return { row, record, lineRevisions, me, entry, steps, outcome: null };
+  }
+
+  /** Runs backfills side by side until all are done, answering together what they want. */
+  private async settle(open: readonly Open[]): Promise<void> {
+    let running = [...open];
+    for (let round = 0; running.length; round++) {
+      if (round > this.plan.cells.length * 3 + 20) throw new Error('a backfill keeps wanting the same');
+      running = running.filter((o) => {
+        const step = o.steps.next();
+        if (step.done) o.outcome = step.value;
+        return !step.done;
+      });
+      if (running.length) await this.answer(running);
+      await this.breathe();
+    }
+  }
+
+  private async answer(running: readonly Open[]): Promise<void> {
+    const { ws, plan } = this;
+    // what depends on who asks is asked for each person apart
+    const byPerson = new Map<number | null, Map<string, Want>>();
+    for (const { entry, me } of running) {
+      for (const want of wantsNeeded(entry)) {
+        if (want.kind === 'series') {
+          const next = this.numbers.get(want.series) ?? (await nextNumber(ws.db, want.series));
+          this.numbers.set(want.series, next);
+          entry.supply([{ want, answer: { kind: 'number', next } }]);
+          continue;
+        }
+        let wants = byPerson.get(me);
+        if (!wants) byPerson.set(me, (wants = new Map()));
+        wants.set(wantKey(want), want);
+      }
+    }
+    for (const [me, wants] of byPerson) {
+      const answered = (await Promise.all(batches([...wants.values()]).map((b) => answerWants(ws, plan, b, me)))).flat();
+      for (const o of running) {
+        if (o.me !== me) continue;
+        const own = new Set(o.entry.wants.map(wantKey));
+        o.entry.supply(answered.filter((a) => own.has(wantKey(a.want))));
+      }
+    }
+  }
+
+  private async *pages(): AsyncGenerator<readonly EntryRow[]> {
+    const { ws, plan, asked } = this;
+    const table = await ws.modelTable(plan.form.table);
+    if (asked.subset === null) {
+      for (let last = 0; ;) {
+        const rows = await entryRows(ws.db, table, { after: last, limit: PAGE });
+        if (!rows.length) return;
+        yield rows;
+        last = rows.at(-1)!.row.id;
+      }
+    }
+    const subset = (table.subsets ?? []).find((s) => s.key === asked.subset);
+    if (!subset) throw new Refused(422, 'values', `${table.label} has no subset “${asked.subset}”.`, {});
+    const tables = await ws.tables();
+    const related: RelatedRows = new Map();
+    const env = outsideEnv(ws, null, related);
+    const narrowing = narrowingOf(formula(subset.condition, subsetScope({ tables: shapesOf(tables) }, table.key), YESNO));
+    const lookup = new Lookup(ws.db, table, { narrowing, sort: [], search: [] }, env);
+    const params = narrowing.params.map((p) => {
+      const value = p.run(env);
+      return isDatum(value) ? value : null;
+    });
+    if (lookup.asksInMemory({ params, open: [] })) await readRelated(ws, tables, related);
+    for (let offset = 0; ; offset += PAGE) {
+      const { rows, more } = await lookup.page({ params, open: [] }, '', offset, PAGE);
+      if (rows.length) yield await entryRows(ws.db, table, { ids: rows.map((r) => r.id) });
+      if (!more) return;
+    }
+  }
+
+  private async linesOf(ids: readonly number[]): Promise<ReadonlyMap<number, StoredLines>> {
+    const found = new Map(ids.map((id): [number, StoredLines] => [id, { lines: {}, revisions: new Map() }]));
+    for (const { key, definition } of this.plan.lines) {
+      const table = await this.ws.modelTable(definition.table);
+      for (const { parent, row, revision } of await linesOfRows(this.ws.db, table, definition.link, ids, definition.order)) {
+        const at = found.get(parent) as StoredLines;
+        (at.lines[key] ??= []).push({ id: row.id, values: row });
+        at.revisions.set(row.id, revision);
+      }
+    }
+    return found;
+  }
+
+  /** Lets the server turn to whoever else is waiting. */
+  private async breathe(): Promise<void> {
+    if (performance.now() - this.breath < STRETCH) return;
+    await new Promise((resolve) => setImmediate(resolve));
+    this.breath = performance.now();
+  }
+}
+
+/** What is kept of a record: nothing where nothing would change. */
+function proposed(plan: Plan, { row, lineRevisions, entry, outcome }: Open): Proposed | null {
+  const { given, problems } = outcome as BackfillOutcome;
+  const labelled = (field: string): string => entry.field(field).definition.label;
+  if (problems.length) {
+    const problem = problems.map((p) => `${labelled(p.field)}: ${p.message}`).join(' ');
+    return { row: row.row.id, state: 'refused', given: [], writes: [], series: [], problem };
+  }
+  if (!given.length) return null;
+  const writes = new Map<string, store.RowWrite & { values: Record<string, readonly [Datum, Datum]> }>();
+  // the record itself is always written, so that its revision says that it changed
+  const own = { table: plan.form.table, row: row.row.id, revision: row.revision, values: {} };
+  writes.set('', own);
+  for (const g of given) {
+    const field = entry.field(g.field);
+    let write = writes.get(g.line === null ? '' : `${field.group} ${g.line}`);
+    if (!write) {
+      const { table } = plan.lines[field.group as number]!.definition;
+      write = { table, row: g.line as number, revision: lineRevisions.get(g.line as number) ?? 1, values: {} };
+      writes.set(`${field.group} ${g.line}`, write);
+    }
+    write.values[field.definition.column as string] = [g.from, g.to];
+  }
+  return { row: row.row.id, state: 'proposed', given, writes: [...writes.values()], series: [...entry.seriesTaken], problem: null };
+}
+
+// ---- doing it, and undoing it ----
+
+/** In words, for the history of every record. */
+function reasonOf(form: Form, head: store.BackfillHead, undone: boolean): string {
+  const label = (path: string): string => {
+    const [first, second] = path.split('.') as [string, string | undefined];
+    return second === undefined
+      ? (form.fields[first]?.label ?? first)
+      : `${form.lines[first]?.label ?? first}: ${form.lines[first]?.fields[second]?.label ?? second}`;
+  };
+  const fields = head.asked.fields.map(label).join(', ');
+  return undone
+    ? `Backfill ${head.id} of ${fields} undone.`
+    : `Backfill ${head.id}: ${fields} as version ${head.version} of the form gives it.`;
+}
+
+/**
+ * Writes what a preview proposed, in batches, each a transaction. A record that somebody changed since the preview is left
+ * alone. Cancelled, what was written stays, and can be undone or gone on with. 409 when the form was published meanwhile.
+ */
+export async function applyBackfill(
+  ws: Workspace,
+  account: Account,
+  key: string,
+  id: number,
+  job: JobHandle = UNWATCHED,
+): Promise<BackfillView> {
+  const head = await headOf(ws, key, id);
+  const { form, version } = await publishedForm(ws, key);
+  if (head.state === 'undone') throw new Refused(409, 'undone', 'This backfill was undone. Make a new preview.', {});
+  if (head.version !== version)
+    throw new Refused(409, 'changedMeanwhile', `The form was published as version ${version} since this preview. Make a new one.`, {});
+  const stamp = stampOf(ws, account, { key, version });
+  const reason = reasonOf(form, head, false);
+  await store.setBackfill(ws.db, id, { state: 'applied', applied_at: stamp.at });
+  await eachRecord(ws, head, ['proposed'], job, 'writing', async (db, record) => {
+    for (const [series, number] of record.series)
+      if (!(await takeNumber(db, series, number)))
+        return { state: 'skipped', problem: `Number ${number} of ${series} was taken meanwhile.` };
+    const writes = await writeAll(ws, db, record.writes, 1, stamp, reason);
+    if (!writes) return { state: 'skipped', problem: CHANGED_SINCE };
+    await noteOrigins(db, form.table, record, (g) => g.origin);
+    return { state: 'written', writes };
+  });
+  return backfillView(ws, key, id);
+}
+const CHANGED_SINCE = 'Somebody changed this record since; it was left as it is.';
+
+/** Puts back what an applied backfill wrote, in batches; records that somebody changed since stay as they are. */
+export async function undoBackfill(
+  ws: Workspace,
+  account: Account,
+  key: string,
+  id: number,
+  job: JobHandle = UNWATCHED,
+): Promise<BackfillView> {
+  const head = await headOf(ws, key, id);
+  const { form } = await publishedForm(ws, key);
+  if (head.state !== 'applied') throw new Refused(409, 'notApplied', 'This backfill has nothing to undo.', {});
+  const stamp = stampOf(ws, account);
+  const reason = reasonOf(form, head, true);
+  await eachRecord(ws, head, ['written'], job, 'putting back', async (db, record) => {
+    const writes = await writeAll(ws, db, record.writes, 0, stamp, reason);
+    if (!writes) return { state: 'skipped', problem: CHANGED_SINCE };
+    await noteOrigins(db, form.table, record, (g) => g.was);
+    return { state: 'putBack', writes };
+  });
+  await store.setBackfill(ws.db, id, { state: 'undone', undone_at: ws.clock.now() });
+  return backfillView(ws, key, id);
+}
+
+type Outcome = { readonly state: store.RecordState; readonly writes?: readonly store.RowWrite[]; readonly problem?: string };
+
+/** Goes through the records of a backfill in batches, each one transaction. */
+async function eachRecord(
+  ws: Workspace,
+  head: store.BackfillHead,
+  states: readonly store.RecordState[],
+  job: JobHandle,
+  doing: string,
+  visit: (db: Database, record: store.BackfillRecord) => Promise<Outcome>,
+): Promise<void> {
+  const counts = await store.backfillCounts(ws.db, head.id);
+  const total = Math.max(
+    1,
+    states.reduce((n, s) => n + counts[s], 0),
+  );
+  for (let after = 0, done = 0; ;) {
+    job.at(done / total, `${doing} ${done} of ${total} records`);
+    const records = await store.backfillRecords(ws.db, head.id, { states, after, limit: BATCH });
+    if (!records.length) return;
+    await ws.db.transaction(async (db) => {
+      for (const record of records) {
+        const { state, writes, problem } = await visit(db, record);
+        await store.setRecordState(db, record.id, state, writes, problem ?? null);
+      }
+    });
+    after = records.at(-1)!.id;
+    done += records.length;
+    await new Promise((resolve) => setImmediate(resolve));
+  }
+}
+
+/**
+ * Writes one side (0 before, 1 after) of all writes of a record, if every row still has the revision it was read with;
+ * gives the writes with their new revisions, or null and writes nothing.
+ */
+async function writeAll(
+  ws: Workspace,
+  db: Database,
+  writes: readonly store.RowWrite[],
+  side: 0 | 1,
+  stamp: ReturnType<typeof stampOf>,
+  reason: string,
+): Promise<store.RowWrite[] | null> {
+  const tables = await Promise.all(writes.map((w) => ws.modelTable(w.table, db)));
+  for (const write of writes) if ((await revisionOf(db, write.table, write.row)) !== write.revision) return null;
+  for (const [i, write] of writes.entries()) {
+    const values = Object.fromEntries(Object.entries(write.values).map(([column, pair]) => [column, pair[side]]));
+    await updateRow(db, tables[i]!, write.row, write.revision, values, stamp);
+    const changes = Object.fromEntries(
+      Object.entries(write.values).map(([column, pair]) => [column, side ? pair : ([pair[1], pair[0]] as const)]),
+    );
+    await addHistory(db, { table: write.table, row: write.row, kind: 'changed', stamp, changes, reason });
+  }
+  return writes.map((w) => ({ ...w, revision: w.revision + 1 }));
+}
+
+async function noteOrigins(
+  db: Database,
+  table: string,
+  record: store.BackfillRecord,
+  origin: (given: Given) => Given['was'],
+): Promise<void> {
+  const origins = new Map(Object.entries((await originsOf(db, table, [record.row])).get(record.row) ?? {}));
+  for (const g of record.given) {
+    const one = origin(g);
+    if (one) origins.set(addressOf(g.field, g.line), one.kind === 'stored' ? one.was : one);
+    else origins.delete(addressOf(g.field, g.line));
+  }
+  await writeOrigins(db, table, record.row, Object.fromEntries(origins));
+}
+
+// ---- looking at it ----
+
+export interface ShownRecord {
+  readonly row: number;
+  /** what people know the record by */
+  readonly text: string;
+  readonly state: store.RecordState;
+  readonly given: readonly Given[];
+  readonly problem: string | null;
+}
+export type Showing = 'changes' | 'refused' | 'skipped';
+const STATES_SHOWN: Record<Showing, readonly store.RecordState[]> = {
+  changes: ['proposed', 'written', 'putBack'],
+  refused: ['refused'],
+  skipped: ['skipped'],
+};
+
+/** A page of what a backfill proposes or did, with the texts of the rows that values stand for. */
+export async function backfillPage(
+  ws: Workspace,
+  key: string,
+  id: number,
+  query: { readonly show: Showing; readonly offset: number; readonly limit: number },
+): Promise<{ rows: ShownRecord[]; total: number; linked: Record<string, Record<number, string>> }> {
+  const head = await headOf(ws, key, id);
+  const { plan } = await publishedForm(ws, key, head.version);
+  const states = STATES_SHOWN[query.show];
+  const counts = await store.backfillCounts(ws.db, id);
+  const records = await store.backfillRecords(ws.db, id, { states, offset: query.offset, limit: query.limit });
+  const table = await ws.modelTable(plan.form.table);
+  const rows = await entryRows(ws.db, table, { ids: records.map((r) => r.row) });
+  const texts = new Map(rows.map((r) => [r.row.id, rowText(table, r.row)]));
+  const held = new Map<Column, Row[]>();
+  for (const g of records.flatMap((r) => r.given)) {
+    const { column } = plan.fields[plan.slots.get(g.field) as number]!;
+    if (column) held.set(column, [...(held.get(column) ?? []), ...[g.from, g.to].map((value) => ({ id: 0, [column.key]: value }))]);
+  }
+  const linked: Record<string, Record<number, string>> = {};
+  for (const [column, values] of held)
+    for (const [target, found] of Object.entries(await linkedTexts(ws, [column], values))) Object.assign((linked[target] ??= {}), found);
+  return {
+    rows: records.map(({ row, state, given, problem }) => ({ row, state, given, problem, text: texts.get(row) ?? `row ${row}` })),
+    total: states.reduce((n, s) => n + counts[s], 0),
+    linked,
+  };
+}
+
+/** Forgets a preview that was not applied. */
+export async function forgetBackfill(ws: Workspace, key: string, id: number): Promise<void> {
+  const head = await headOf(ws, key, id);
+  if (head.state === 'applied') throw new Refused(409, 'applied', 'This backfill was applied. Undo it first.', {});
+  await store.dropBackfill(ws.db, id);
+}
