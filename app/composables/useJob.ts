@@ -6,8 +6,8 @@ interface JobState {
   readonly error: { readonly code: string; readonly message: string; readonly details: Record<string, unknown> } | null;
 }
 
-/** Long work on the server, one piece at a time: how far it is, and a way to stop it. */
-export function useJob() {
+/** Long work on the server, one piece at a time: how far it is, and a way to stop it. It stops when the screen is left, unless it `goesOn`. */
+export function useJob({ goesOn = false } = {}) {
   const running = ref(false);
   const progress = ref(0);
   const doing = ref('');
@@ -48,6 +48,9 @@ export function useJob() {
     running.value = false;
     if (id) await api(`jobs/${id}`, { method: 'DELETE' }).catch(() => undefined);
   }
-  onScopeDispose(() => void cancel());
+  onScopeDispose(() => {
+    if (goesOn) current = null;
+    else void cancel();
+  });
   return { running: readonly(running), progress: readonly(progress), doing: readonly(doing), run, cancel };
 }

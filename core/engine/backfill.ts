@@ -25,6 +25,8 @@ export const fillable = (plan: Plan): readonly PlanField[] => plan.fields.filter
 export interface Given {
   readonly field: string;
   readonly line: number | null;
+  /** the line's place among its lines, from 1 */
+  readonly place: number | null;
   readonly from: Datum;
   readonly to: Datum;
   readonly origin: Origin;
@@ -102,7 +104,7 @@ const linesOf = (entry: Entry, field: PlanField): readonly number[] => {
 /** What a save would write that is not in the stored record. */
 function differences(entry: Entry, record: StoredRecord, asked: ReadonlySet<string>): Given[] {
   const found: Given[] = [];
-  const compare = (field: PlanField, line: number | null, stored: Readonly<Record<string, Datum>>): void => {
+  const compare = (field: PlanField, line: number | null, place: number | null, stored: StoredRecord['values']): void => {
     const { column } = field.definition;
     if (!column) return;
     const { value, origin } = entry.state(field.key, line);
@@ -110,11 +112,11 @@ function differences(entry: Entry, record: StoredRecord, asked: ReadonlySet<stri
     const to = isDatum(value) ? value : null;
     if (same(from, to)) return;
     const was = record.origins[addressOf(field.key, line)] ?? null;
-    found.push({ field: field.key, line, from, to, origin, was, asked: asked.has(field.key) });
+    found.push({ field: field.key, line, place, from, to, origin, was, asked: asked.has(field.key) });
   };
-  for (const field of entry.plan.own) compare(field, null, record.values);
+  for (const field of entry.plan.own) compare(field, null, null, record.values);
   for (const { key, first, count } of entry.plan.lines)
-    for (const { id, values } of record.lines?.[key] ?? [])
-      for (const field of entry.plan.fields.slice(first, first + count)) compare(field, id, values);
+    for (const [i, { id, values }] of (record.lines?.[key] ?? []).entries())
+      for (const field of entry.plan.fields.slice(first, first + count)) compare(field, id, i + 1, values);
   return found;
 }

@@ -2,7 +2,7 @@ import { type BackfillOutcome, type Given, backfill, fillable } from '../../core
 import { type Entry, type StoredLine, type StoredRecord, openEntry } from '../../core/engine/entry.ts';
 import type { DataCache } from '../../core/engine/cache.ts';
 import { wantsNeeded } from '../../core/engine/needed.ts';
-import type { Plan } from '../../core/engine/plan.ts';
+import type { Plan, PlanField } from '../../core/engine/plan.ts';
 import { addressOf } from '../../core/engine/state.ts';
 import { type Want, wantKey } from '../../core/engine/wants.ts';
 import type { Form } from '../../core/form/definition.ts';
@@ -75,7 +75,7 @@ export async function backfillOffer(ws: Workspace, key: string): Promise<Backfil
     fields: fillable(plan).map((f) => ({
       field: f.key,
       label: f.definition.label,
-      lines: f.group === null ? null : (plan.lines[f.group]?.definition.label ?? null),
+      lines: linesLabel(plan, f.group),
       kind: f.value!.definition.kind,
       formula: f.value!.definition.formula,
     })),
@@ -402,8 +402,27 @@ export async function undoBackfill(
 
 type Outcome = { readonly state: store.RecordState; readonly writes?: readonly store.RowWrite[]; readonly problem?: string };
 
-/** Goes through the records of a backfill in batches, each one transaction. */
+/** Goes through the records of a backfill in batches, each one transaction. 409 while somebody else does. */
 async function eachRecord(
+  ws: Workspace,
+  head: store.BackfillHead,
+  states: readonly store.RecordState[],
+  job: JobHandle,
+  doing: string,
+  visit: (db: Database, record: store.BackfillRecord) => Promise<Outcome>,
+): Promise<void> {
+  // two who write the same would take each other for somebody who changed the records
+  if (working.has(head.id)) throw new Refused(409, 'underWay', 'This backfill is being worked on already. Wait until that is done.', {});
+  working.add(head.id);
+  try {
+    await eachBatch(ws, head, states, job, doing, visit);
+  } finally {
+    working.delete(head.id);
+  }
+}
+const working = new Set<number>();
+
+async function eachBatch(
   ws: Workspace,
   head: store.BackfillHead,
   states: readonly store.RecordState[],
@@ -482,6 +501,21 @@ export interface ShownRecord {
   readonly given: readonly Given[];
   readonly problem: string | null;
 }
+export interface ShownField {
+  readonly label: string;
+  /** the lines it is in, by their label */
+  readonly lines: string | null;
+  readonly column: Column | null;
+  /** labels of options by what is stored */
+  readonly options: Readonly<Record<string, string>>;
+}
+export interface ShownPage {
+  readonly rows: readonly ShownRecord[];
+  readonly total: number;
+  /** the fields that have changed in these rows */
+  readonly fields: Readonly<Record<string, ShownField>>;
+  readonly linked: Readonly<Record<string, Record<number, string>>>;
+}
 export type Showing = 'changes' | 'refused' | 'skipped';
 const STATES_SHOWN: Record<Showing, readonly store.RecordState[]> = {
   changes: ['proposed', 'written', 'putBack'],
@@ -495,7 +529,7 @@ export async function backfillPage(
   key: string,
   id: number,
   query: { readonly show: Showing; readonly offset: number; readonly limit: number },
-): Promise<{ rows: ShownRecord[]; total: number; linked: Record<string, Record<number, string>> }> {
+): Promise<ShownPage> {
   const head = await headOf(ws, key, id);
   const { plan } = await publishedForm(ws, key, head.version);
   const states = STATES_SHOWN[query.show];
@@ -512,12 +546,29 @@ export async function backfillPage(
   const linked: Record<string, Record<number, string>> = {};
   for (const [column, values] of held)
     for (const [target, found] of Object.entries(await linkedTexts(ws, [column], values))) Object.assign((linked[target] ??= {}), found);
+  const fields = Object.fromEntries(
+    [...new Set(records.flatMap((r) => r.given.map((g) => g.field)))].map((path) => [path, shownField(plan, path)]),
+  );
   return {
+    fields,
     rows: records.map(({ row, state, given, problem }) => ({ row, state, given, problem, text: texts.get(row) ?? `row ${row}` })),
     total: states.reduce((n, s) => n + counts[s], 0),
     linked,
   };
 }
+
+function shownField(plan: Plan, path: string): ShownField {
+  const { definition, column, group, choices } = plan.fields[plan.slots.get(path) as number] as PlanField;
+  const options = [...(choices?.options ?? []), ...(choices?.retired ?? [])].map((o) => [String(o.value), String(o.label ?? o.value)]);
+  return {
+    label: definition.label,
+    lines: linesLabel(plan, group),
+    column,
+    options: Object.fromEntries(options) as Record<string, string>,
+  };
+}
+const linesLabel = (plan: Plan, group: number | null): string | null =>
+  group === null ? null : (plan.lines[group]?.definition.label ?? null);
 
 /** Forgets a preview that was not applied. */
 export async function forgetBackfill(ws: Workspace, key: string, id: number): Promise<void> {

@@ -31,6 +31,10 @@ onMounted(() => nextTick(() => button.value?.focus()));
   <div class="publish">
     <template v-if="done">
       <p class="note good" role="status">Version {{ done }} is published. New entries use it from now on.</p>
+      <p v-if="done > 1">
+        Records that exist keep what they hold.
+        <NuxtLink :to="`/design/forms/${draft.formKey}/backfill`">Give them what this version gives</NuxtLink>
+      </p>
       <div class="row">
         <NuxtLink class="btn act" :to="`/entry/${draft.formKey}/new`">Open the real form</NuxtLink
         ><button class="btn" type="button" @click="emit('close')">Stay here</button>

@@ -73,6 +73,7 @@ const setAddress = (text: string): Promise<void> =>
       <button class="word light" type="button" @click="emit('link')">Make a link</button>
       <button class="word light" type="button" @click="emit('settings')">Form settings</button>
       <NuxtLink class="btn small" :to="`/design/forms/${draft.formKey}/cascades`">Cascades</NuxtLink>
+      <NuxtLink v-if="draft.version.value" class="btn small" :to="`/design/forms/${draft.formKey}/backfill`">Backfill</NuxtLink>
       <button class="word light" type="button" title="Nothing tried here is saved as a record" @click="draft.startOver()">
         Start over
       </button>

@@ -1,0 +1,301 @@
+<script setup lang="ts">
+/* Giving records that exist what the form gives now: choose, look at every change, apply, undo. */
+const route = useRoute();
+const form = String(route.params.key);
+const offer = shallowRef<BackfillOffer | null>(null);
+const failed = ref('');
+const fields = ref<readonly string[]>([]);
+const over = ref<Over>('empty');
+const subset = ref<string | null>(null);
+const current = shallowRef<BackfillView | null>(null);
+const problem = ref('');
+const previewing = useJob();
+const writing = useJob({ goesOn: true });
+useHead({ title: 'Backfill · Brisk Acorn' });
+
+async function load(): Promise<void> {
+  try {
+    offer.value = await api<BackfillOffer>(`forms/${form}/backfills`);
+    failed.value = '';
+  } catch (e) {
+    failed.value = messageOf(e);
+  }
+}
+await load();
+current.value = offer.value?.earlier.find((b) => b.state === 'previewed' && b.current) ?? null;
+if (current.value) ({ over: over.value, subset: subset.value, fields: fields.value } = current.value.asked);
+
+const OVERS: readonly { value: Over; text: string; note: string }[] = [
+  { value: 'empty', text: 'Only where it is empty', note: 'nothing that stands in a record is replaced' },
+  { value: 'filled', text: 'Also what the form had filled in', note: 'what a person typed or chose stays' },
+  { value: 'all', text: 'Everything', note: 'what people typed is replaced too' },
+];
+const labelOf = (path: string): string => {
+  const f = offer.value?.fields.find((x) => x.field === path);
+  return f ? (f.lines ? `${f.lines}: ${f.label}` : f.label) : path;
+};
+const n = (count: number): string => count.toLocaleString(LOCALE);
+const records = (count: number): string => `${n(count)} ${count === 1 ? 'record' : 'records'}`;
+function toggle(path: string, on: boolean): void {
+  fields.value = on ? [...fields.value, path] : fields.value.filter((f) => f !== path);
+}
+
+async function working(job: ReturnType<typeof useJob>, path: string, body: object): Promise<void> {
+  problem.value = '';
+  try {
+    const view = await job.run<BackfillView>(path, body);
+    if (view) current.value = view;
+  } catch (e) {
+    problem.value = messageOf(e);
+  }
+  await load();
+  const id = current.value?.id;
+  // what was stopped half-way stands as the server has it
+  if (id) current.value = offer.value?.earlier.find((b) => b.id === id) ?? null;
+}
+const preview = () => working(previewing, `forms/${form}/backfills`, { fields: fields.value, over: over.value, subset: subset.value });
+const apply = () => working(writing, `forms/${form}/backfills/${current.value!.id}/apply`, {});
+const undo = () => working(writing, `forms/${form}/backfills/${current.value!.id}/undo`, {});
+async function forget(): Promise<void> {
+  await api(`forms/${form}/backfills/${current.value!.id}`, { method: 'DELETE' }).catch((e: unknown) => (problem.value = messageOf(e)));
+  current.value = null;
+  await load();
+}
+const busy = computed(() => previewing.running.value || writing.running.value);
+const asAsked = computed(
+  () =>
+    current.value !== null &&
+    JSON.stringify([...current.value.asked.fields].sort()) === JSON.stringify([...fields.value].sort()) &&
+    current.value.asked.over === over.value &&
+    current.value.asked.subset === subset.value,
+);
+const STATES = { previewed: 'proposed', applied: 'applied', undone: 'undone' } as const;
+const when = (at: string | null): string => (at ? showTyped(undefined as never, undefined as never, { kind: 'datetime' }, at) : '');
+const done = computed(() => offer.value?.earlier.filter((b) => b.state !== 'previewed') ?? []);
+</script>
+
+<template>
+  <div class="page wide">
+    <header>
+      <p class="muted">
+        <NuxtLink to="/design/forms">Forms</NuxtLink> › <NuxtLink :to="`/design/forms/${form}`">{{ offer?.form ?? form }}</NuxtLink>
+      </p>
+      <h1>Backfill</h1>
+      <p v-if="offer" class="muted">
+        Gives records that exist what version {{ offer.version }} of the form gives. First you see every change; nothing is written before
+        you apply it, and it can be undone as one.
+      </p>
+    </header>
+    <p v-if="failed" class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="load">Try again</button></p>
+    <p v-else-if="offer && !offer.fields.length" class="note">
+      No field of version {{ offer.version }} has a default, a prefill or a calculation. Give one to a field and publish; then its records
+      can be given it here.
+    </p>
+    <div v-else-if="offer" class="two">
+      <form class="ask" @submit.prevent="preview">
+        <fieldset :disabled="busy">
+          <legend>
+            Fields
+            <button class="word light" type="button" @click="fields = fields.length ? [] : offer.fields.map((f) => f.field)">
+              {{ fields.length ? 'none' : 'all' }}
+            </button>
+          </legend>
+          <ul class="fields">
+            <li v-for="f in offer.fields" :key="f.field">
+              <label
+                ><input
+                  type="checkbox"
+                  :checked="fields.includes(f.field)"
+                  @change="toggle(f.field, ($event.target as HTMLInputElement).checked)"
+                />
+                <b>{{ labelOf(f.field) }}</b> <span class="muted">{{ f.kind }}</span></label
+              >
+              <code :title="f.formula">{{ f.formula }}</code>
+            </li>
+          </ul>
+        </fieldset>
+        <fieldset :disabled="busy">
+          <legend>Values</legend>
+          <label v-for="o in OVERS" :key="o.value" class="radio"
+            ><input v-model="over" type="radio" name="over" :value="o.value" />
+            <span
+              >{{ o.text }}<br /><span class="muted">{{ o.note }}</span></span
+            ></label
+          >
+        </fieldset>
+        <fieldset :disabled="busy">
+          <legend>Records</legend>
+          <select v-model="subset" class="in" aria-label="Records">
+            <option :value="null">all {{ n(offer.records) }}</option>
+            <option v-for="s in offer.subsets" :key="s.key" :value="s.key">{{ s.label }}</option>
+          </select>
+        </fieldset>
+        <div class="row">
+          <button class="btn" :class="{ act: !asAsked }" type="submit" :disabled="!fields.length || busy">Preview</button>
+          <span v-if="!fields.length" class="muted">Choose the fields to give.</span>
+        </div>
+        <p class="muted small">“me” is whoever entered the record; today is today.</p>
+      </form>
+      <section class="found" aria-label="What it does">
+        <JobProgress
+          v-if="previewing.running.value"
+          :progress="previewing.progress.value"
+          :doing="previewing.doing.value"
+          @cancel="previewing.cancel"
+        />
+        <p v-if="problem" class="note bad" role="alert">{{ problem }}</p>
+        <template v-if="current && !previewing.running.value">
+          <div class="row spread head">
+            <p role="status">
+              <template v-if="current.state === 'previewed'">
+                <b>{{ records(current.records.proposed) }}</b> of {{ n(current.looked) }} would change{{
+                  current.records.refused ? `; in ${n(current.records.refused)} something is in the way` : ''
+                }}.
+              </template>
+              <template v-else-if="current.state === 'applied'">
+                <b>{{ records(current.records.written) }}</b> changed{{
+                  current.records.skipped ? `, ${n(current.records.skipped)} left alone` : ''
+                }}{{ current.records.proposed ? `; ${n(current.records.proposed)} still to be written` : '' }}.
+              </template>
+              <template v-else>
+                <b>{{ records(current.records.putBack) }}</b> put back{{
+                  current.records.skipped ? `, ${n(current.records.skipped)} left alone` : ''
+                }}.
+              </template>
+              <span class="muted">{{ current.asked.fields.map(labelOf).join(', ') }}</span>
+            </p>
+            <JobProgress
+              v-if="writing.running.value"
+              :progress="writing.progress.value"
+              :doing="writing.doing.value"
+              @cancel="writing.cancel"
+            />
+            <div v-else class="row">
+              <button v-if="current.state === 'previewed'" class="btn" type="button" @click="forget">Forget it</button>
+              <button v-if="current.state === 'applied' && current.records.written" class="btn" type="button" @click="undo">
+                Undo it all
+              </button>
+              <button
+                v-if="current.state !== 'undone' && current.records.proposed && current.current"
+                class="btn act"
+                type="button"
+                :disabled="current.state === 'previewed' && !asAsked"
+                :title="asAsked ? '' : 'What is chosen has changed since this preview: preview it again'"
+                @click="apply"
+              >
+                {{ current.state === 'applied' ? 'Write the rest' : `Apply to ${records(current.records.proposed)}` }}
+              </button>
+            </div>
+          </div>
+          <p v-if="!current.current && current.state === 'previewed'" class="note">
+            The form was published again since this preview. Preview it again.
+          </p>
+          <BackfillRecords :key="`${current.id} ${current.state} ${current.records.written}`" :form="form" :backfill="current" />
+        </template>
+        <p v-else-if="!previewing.running.value" class="muted empty">
+          Choose fields on the left and press Preview: here stands, record by record, what would change.
+        </p>
+        <section v-if="done.length" class="block">
+          <h2>Done so far</h2>
+          <table class="plainTable">
+            <thead>
+              <tr>
+                <th>Nr</th>
+                <th>Fields</th>
+                <th>By</th>
+                <th class="num">Records</th>
+                <th>State</th>
+                <th><span class="sr">Look</span></th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="b in done" :key="b.id">
+                <td>{{ b.id }}</td>
+                <td>{{ b.asked.fields.map(labelOf).join(', ') }}</td>
+                <td>{{ b.by }}</td>
+                <td class="num">{{ n(b.records.written + b.records.putBack) }}</td>
+                <td>
+                  {{ STATES[b.state] }} <span class="muted">{{ when(b.undoneAt ?? b.appliedAt) }}</span>
+                </td>
+                <td><button class="word light" type="button" :disabled="busy" @click="current = b">Look at it</button></td>
+              </tr>
+            </tbody>
+          </table>
+        </section>
+      </section>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.wide {
+  max-width: none;
+}
+.two {
+  display: grid;
+  grid-template-columns: 330px minmax(0, 1fr);
+  gap: 28px;
+  align-items: start;
+}
+fieldset {
+  border: 0;
+  padding: 0;
+  margin: 0 0 16px;
+  /* a fieldset is otherwise as wide as its longest formula */
+  min-width: 0;
+}
+.fields label {
+  display: flex;
+  gap: 6px;
+  align-items: baseline;
+}
+legend {
+  font-weight: 600;
+  padding: 0 0 4px;
+  display: flex;
+  gap: 12px;
+  width: 100%;
+}
+.fields {
+  list-style: none;
+  margin: 0;
+  padding: 4px 10px;
+  border: 1px solid var(--line);
+  border-radius: var(--r);
+  max-height: 300px;
+  overflow: auto;
+}
+.fields li {
+  padding: 3px 0;
+}
+.fields code {
+  display: block;
+  padding-left: 22px;
+  font-size: 12px;
+  color: var(--ink-2);
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.radio {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+  padding: 2px 0;
+}
+.radio .muted,
+.small {
+  font-size: 13px;
+}
+.head {
+  align-items: baseline;
+  margin-bottom: 8px;
+}
+.empty {
+  padding: 40px 0;
+  text-align: center;
+}
+.block {
+  padding-top: 28px;
+}
+</style>
