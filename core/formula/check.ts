@@ -4,6 +4,7 @@ import { functionNamed, FUNCTION_NAMES } from './functions/index.ts';
 import type { Parsed } from './parse.ts';
 import { type Fix, type FormulaProblem, problem } from './problems.ts';
 import { SPECIAL } from './checkData.ts';
+import { contradictions } from './contradictions.ts';
 import type { Extra } from './extras.ts';
 import { type Binding, type Scope, withBinding } from './scope.ts';
 import { printSyntax } from './print.ts';
@@ -33,7 +34,9 @@ export function checkFormula(parsed: Parsed, scope: Scope, expected: Type | null
   if (!parsed.syntax) return { ...checker.result(parsed.text, null), type: T.EMPTY_TYPE };
   const type = checker.type(parsed.syntax);
   if (expected && !T.fits(expected, type)) checker.expect(parsed.syntax, type, expected);
-  return checker.result(parsed.text, parsed.syntax, type);
+  const checked = checker.result(parsed.text, parsed.syntax, type);
+  const doubtful = checked.syntax ? contradictions(checked) : [];
+  return doubtful.length ? { ...checked, problems: [...checked.problems, ...doubtful] } : checked;
 }
 
 export class Checker {

@@ -67,9 +67,9 @@ describe('a prefill whose source has moved', () => {
     const view = await preview('lot_intake', ['storage_c']);
     const proposed = await changes('lot_intake', view.id);
     expect(proposed.map((r) => r.row)).toEqual(others.map((l) => l.id));
-    expect(proposed[0]!.given).toEqual([
-      expect.objectContaining({ field: 'storage_c', line: null, from: others[0]!.storage_c, to: 7, asked: true }),
-    ]);
+    expect(proposed[0]!.given).toMatchObject([
+      { field: 'storage_c', line: null, from: others[0]!.storage_c, to: 7, asked: true },
+    ] as object[]);
     expect(await rowsOf('lots')).toEqual(lots.map((l) => (l.id === typed!.id ? { ...l, storage_c: -20 } : l)));
 
     const applied = await applyBackfill(t.ws, t.maud, 'lot_intake', view.id);
