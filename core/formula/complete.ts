@@ -94,3 +94,34 @@ export function signatureAt(text: string, position: number): SignatureHelp | nul
     active: at < 0 ? null : { from: start, to: start + (words[at]?.length ?? 0) },
   };
 }
+
+export interface Hover extends Span {
+  /** the name as it may be written in a formula, up to the part pointed at; for a function its signature */
+  readonly text: string;
+  readonly kind: 'name' | 'function';
+  /** a name's type, a function's summary */
+  readonly words: string;
+  readonly label: string;
+}
+
+/** What a place in a formula points at: a name (`species.genus` when `genus` is pointed at) or a function. Null when neither. */
+export function hoverAt(text: string, position: number, scope: Scope): Hover | null {
+  const word = /[\p{L}_][\p{L}\p{N}_]*/gu;
+  const before = text.slice(0, position);
+  if ((before.match(/"/g) ?? []).length % 2 === 1) return null;
+  for (const match of text.matchAll(word)) {
+    const [from, to] = [match.index, match.index + match[0].length];
+    if (position < from || position > to) continue;
+    const called = functionNamed(match[0].toUpperCase());
+    if (called && /^\s*\(/.test(text.slice(to)))
+      return { from, to, kind: 'function', text: called.signature, words: called.summary, label: called.name };
+    const path = `${/((?:[\p{L}_][\p{L}\p{N}_]*\.)*)$/u.exec(text.slice(0, from))?.[1] ?? ''}${match[0]}`;
+    const binding = scope.bindings.get(path.split('.')[0] ?? '');
+    if (!binding) return null;
+    const checked = checkFormula(parseFormula(path), scope);
+    if (checked.problems.some((p) => p.severity === 'error')) return null;
+    const words = typeInWords(checked.type, (k) => scope.tables.get(k)?.label ?? k);
+    return { from, to, kind: 'name', text: path, words, label: path === binding.name ? binding.label : path };
+  }
+  return null;
+}

@@ -280,6 +280,17 @@ export async function versionsOf(
   return rows.map((r) => ({ number: r.number, publishedAt: r.published_at, publishedBy: r.published_by }));
 }
 
+/** The newest published versions with what they were, newest first. */
+export async function versionsWithForms(
+  ws: Workspace,
+  key: string,
+  most: number,
+): Promise<{ number: number; publishedAt: string; publishedBy: number | null; form: Form }[]> {
+  await formRow(ws, key);
+  const rows = (await ws.db('form_versions').where({ form_key: key }).orderBy('number', 'desc').limit(most)) as VersionRow[];
+  return rows.map((r) => ({ number: r.number, publishedAt: r.published_at, publishedBy: r.published_by, form: read(r.definition) }));
+}
+
 /** The newest published definition of every form that has one. */
 export async function publishedForms(ws: Workspace): Promise<Form[]> {
   const keys = (await ws.db('forms').orderBy('position').select('key')) as { key: string }[];

@@ -57,6 +57,7 @@ const add = (text: string): void => emit('change', narrowingText([...parts.value
         :expected="T.YESNO"
         :scope="scope"
         label="Narrowing"
+        :place="ofSubset ? undefined : `${name} where`"
         :start-open="whole && !broken"
         no-result
         @change="emit('change', $event || null)"

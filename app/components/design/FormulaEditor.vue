@@ -4,10 +4,10 @@ import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
 import { bracketMatching, HighlightStyle, LanguageSupport, LRLanguage, syntaxHighlighting } from '@codemirror/language';
 import { linter, type Diagnostic } from '@codemirror/lint';
 import { Compartment, EditorState, Prec } from '@codemirror/state';
-import { EditorView, keymap, placeholder as placeholderText, tooltips } from '@codemirror/view';
+import { EditorView, hoverTooltip, keymap, placeholder as placeholderText, tooltips } from '@codemirror/view';
 import { styleTags, tags } from '@lezer/highlight';
 import { parser } from '~~/core/formula/grammar/parser.js';
-import { type SignatureHelp, completionsAt, signatureAt } from '~~/core/formula/complete.ts';
+import { type SignatureHelp, completionsAt, hoverAt, signatureAt } from '~~/core/formula/complete.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import type { Scope } from '~~/core/formula/scope.ts';
 import type { Type } from '~~/core/formula/types.ts';
@@ -24,15 +24,26 @@ const props = defineProps<{
   valueNow?: (path: string) => string;
   /** what each part of the formula gives now, innermost first */
   working?: (text: string) => readonly { readonly text: string; readonly value: string }[];
+  /** where the formula stands in the form: what it was before is found by it */
+  place?: string;
+  /** the names a formula uses, for finding others that use them; none outside of forms */
+  namesOf?: (text: string) => readonly string[];
 }>();
 const emit = defineEmits<{ apply: [text: string]; cancel: [] }>();
 
-const place = ref<HTMLElement>();
+const holder = ref<HTMLElement>();
 const current = ref(props.text);
 const checked = computed(() => formula(current.value, props.scope, props.expected));
 const problems = computed(() => checked.value.problems);
 const outcome = computed(() => (checked.value.syntax && props.result ? props.result(current.value) : ''));
-const below = ref<'none' | 'names' | 'working'>('none');
+type Below = 'names' | 'working' | 'before' | 'elsewhere';
+const below = ref<Below | 'none'>('none');
+const doors = computed(() => [
+  { key: 'names' as const, word: 'Names at hand' },
+  ...(props.working ? [{ key: 'working' as const, word: 'Working' }] : []),
+  ...(props.place ? [{ key: 'before' as const, word: 'Before' }] : []),
+  ...(props.namesOf ? [{ key: 'elsewhere' as const, word: 'Elsewhere' }] : []),
+]);
 const parts = computed(() => (below.value === 'working' && checked.value.syntax ? (props.working?.(current.value) ?? []) : []));
 const help = shallowRef<SignatureHelp | null>(null);
 let view: EditorView | null = null;
@@ -71,10 +82,40 @@ const diagnostics = linter(
     })),
   { delay: 150 },
 );
+/** Acts as the pointer goes down: what opens over the button before it goes up would swallow a click. Keys click without one. */
 function mend(from: number, to: number, insert: string): void {
   view?.dispatch({ changes: { from, to, insert } });
   view?.focus();
 }
+/** Puts another formula in place of this one. */
+function takeWhole(text: string): void {
+  view?.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: text }, selection: { anchor: text.length } });
+  view?.focus();
+}
+/** What a name is and holds now, or what a function does, where the pointer rests. */
+const hover = hoverTooltip((v, position) => {
+  const found = hoverAt(v.state.doc.toString(), position, props.scope);
+  if (!found) return null;
+  return {
+    pos: found.from,
+    end: found.to,
+    above: true,
+    create: () => {
+      const dom = document.createElement('div');
+      dom.className = 'cm-hover';
+      const line = (tag: 'code' | 'b' | 'span', text: string): void => {
+        const e = document.createElement(tag);
+        e.textContent = text;
+        dom.append(e);
+      };
+      line('code', found.text);
+      line('span', found.words);
+      const now = found.kind === 'name' ? (props.valueNow?.(found.text) ?? '') : '';
+      if (now) line('b', `now ${now}`);
+      return { dom };
+    },
+  };
+}, { hoverTime: 250 }); // prettier-ignore
 /** Puts a name where the cursor stands. */
 function put(text: string): void {
   view?.dispatch(view.state.replaceSelection(text));
@@ -83,13 +124,15 @@ function put(text: string): void {
 const reading = new Compartment();
 onMounted(() => {
   view = new EditorView({
-    parent: place.value as HTMLElement,
+    parent: holder.value as HTMLElement,
     state: EditorState.create({
       doc: props.text,
       extensions: [
-        history(), bracketMatching(), closeBrackets(), EditorView.lineWrapping, new LanguageSupport(language), syntaxHighlighting(colours), diagnostics,
+        history(), bracketMatching(), closeBrackets(), EditorView.lineWrapping, new LanguageSupport(language), syntaxHighlighting(colours), diagnostics, hover,
         tooltips({ position: 'fixed' }), reading.of([]), placeholderText(props.placeholder ?? 'Type a formula'),
         autocompletion({
+          // below stand the problems and the result
+          aboveCursor: true,
           override: [(context) => {
             const found = completionsAt(context.state.doc.toString(), context.pos, props.scope);
             if (!found || (!context.explicit && !found.typing)) return null;
@@ -117,7 +160,7 @@ function apply(): void {
 
 <template>
   <div class="editor" @keydown.stop>
-    <div ref="place" class="code" />
+    <div ref="holder" class="code" />
     <div class="under">
       <p v-if="help" class="help">
         <code
@@ -130,7 +173,14 @@ function apply(): void {
       <ul v-if="problems.length" class="problems">
         <li v-for="p in problems" :key="p.message + p.from" :class="{ bad: p.severity === 'error' }">
           {{ p.message }}
-          <button v-for="f in p.fixes" :key="f.label" class="word" type="button" @mousedown.prevent @click="mend(f.from, f.to, f.insert)">
+          <button
+            v-for="f in p.fixes"
+            :key="f.label"
+            class="word"
+            type="button"
+            @pointerdown.prevent="mend(f.from, f.to, f.insert)"
+            @click="$event.detail === 0 && mend(f.from, f.to, f.insert)"
+          >
             {{ f.label }}
           </button>
         </li>
@@ -141,21 +191,21 @@ function apply(): void {
       <div class="row">
         <button class="btn act small" type="button" @click="apply">Apply</button>
         <button class="btn plain small" type="button" @click="emit('cancel')">Cancel</button>
-        <button class="word light" type="button" :aria-expanded="below === 'names'" @click="below = below === 'names' ? 'none' : 'names'">
-          Names at hand
-        </button>
         <button
-          v-if="working"
+          v-for="d in doors"
+          :key="d.key"
           class="word light"
           type="button"
-          :aria-expanded="below === 'working'"
-          @click="below = below === 'working' ? 'none' : 'working'"
+          :aria-expanded="below === d.key"
+          @click="below = below === d.key ? 'none' : d.key"
         >
-          Working
+          {{ d.word }}
         </button>
-        <span class="muted tip" title="Ctrl+Enter applies, Ctrl+Space completes">Ctrl+Enter applies</span>
+        <span class="muted tip" title="Ctrl+Enter applies, Ctrl+Space completes">Ctrl+Enter</span>
       </div>
       <NamesAtHand v-if="below === 'names'" :scope="scope" :value-now="valueNow" @take="put" />
+      <FormulaBefore v-else-if="below === 'before' && place" :place="place" :text="text" @take="takeWhole" />
+      <FormulaElsewhere v-else-if="below === 'elsewhere' && namesOf" :names="namesOf(current)" :place="place" @take="takeWhole" />
       <table v-else-if="below === 'working'" class="working">
         <tbody>
           <tr v-for="(w, i) in parts" :key="i">
@@ -252,6 +302,13 @@ function apply(): void {
 .cm-tooltip-autocomplete > ul > li[aria-selected] {
   background: var(--flow-wash) !important;
   color: var(--ink) !important;
+}
+.cm-hover {
+  display: grid;
+  gap: 2px;
+  padding: 6px 9px;
+  max-width: 340px;
+  font-size: 13px;
 }
 .cm-completionDetail {
   color: var(--ink-2);

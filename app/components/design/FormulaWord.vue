@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { namesUsed } from '~~/core/engine/uses.ts';
 import { compileNode } from '~~/core/formula/compile.ts';
 import { explainWorking } from '~~/core/formula/explain.ts';
 import { formula } from '~~/core/formula/formula.ts';
@@ -14,6 +15,8 @@ const props = defineProps<{
   startOpen?: boolean;
   placeholder?: string;
   noResult?: boolean;
+  /** where it stands in the form, as `placeKey` has it */
+  place?: string;
 }>();
 const emit = defineEmits<{ change: [text: string] }>();
 // conditions of tables are written outside of any form
@@ -39,6 +42,7 @@ function working(text: string): { text: string; value: string }[] {
   const f = formula(text, scope.value, props.expected);
   return explainWorking(f, env).map((w) => ({ text: w.text, value: showResult(plan, draft.host.cache(), w.type, w.value) }));
 }
+const namesOf = (text: string): readonly string[] => namesUsed(draft!.plan.value!, formula(text, scope.value));
 function apply(text: string): void {
   open.value = false;
   if (text !== props.text) emit('change', text);
@@ -56,6 +60,8 @@ function apply(text: string): void {
     :result="result"
     :value-now="draft && !noResult ? valueNow : undefined"
     :working="draft && !noResult ? working : undefined"
+    :place="draft ? place : undefined"
+    :names-of="draft?.plan.value ? namesOf : undefined"
     @apply="apply"
     @cancel="open = false"
   />

@@ -169,10 +169,18 @@ const paramType = (type: string) => (type === 'text' ? null : { kind: type as 'n
           :text="feed.params[p.key] ?? ''"
           :expected="paramType(p.type)"
           :label="`Parameter ${p.label}`"
+          :place="`${name} params.${p.key}`"
           @change="set({ params: { ...feed.params, [p.key]: $event } })" /></template></template
     ><template v-else-if="attributes"
       >: the names of what
-      <FormulaWord :key="`${name} of`" :text="attributes.of" :expected="null" label="Of which row or JSON" @change="set({ of: $event })" />
+      <FormulaWord
+        :key="`${name} of`"
+        :text="attributes.of"
+        :expected="null"
+        label="Of which row or JSON"
+        :place="`${name} of`"
+        @change="set({ of: $event })"
+      />
       has; what stands there is <code>{{ name.split('.').at(-1) }}.holds</code></template
     >.
   </p>

@@ -37,6 +37,7 @@ function add(): void {
       :text="c.when"
       :expected="YESNO"
       label="Check"
+      :place="`${name} checks.${i}`"
       :start-open="added === i"
       @change="put(i, { when: $event })"
     />.

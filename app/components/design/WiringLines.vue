@@ -79,6 +79,7 @@ const whole = computed(() => Object.keys(lines.value.fields).map((k) => `${props
           placeholder="always"
           :expected="YESNO"
           label="Lines shown when"
+          :place="`${name} shown`"
           @change="set({ shown: $event || null })"
         />
       </p>

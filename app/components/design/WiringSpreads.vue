@@ -57,6 +57,7 @@ const carry = CARRY.map((c) => ({ value: String(c.value), label: c.label }));
         :text="s.formula"
         :expected="typeOf(s.field)"
         label="Set to"
+        :place="`${name} spreads.${i}`"
         :start-open="opened === i"
         @change="(put(i, { formula: $event }), (opened = -1))" /></template
     >,
@@ -72,6 +73,7 @@ const carry = CARRY.map((c) => ({ value: String(c.value), label: c.label }));
         :text="s.when"
         :expected="YESNO"
         label="Condition"
+        :place="`${name} spreads.${i}.when`"
         @change="put(i, { when: $event })" /></template
     >.
     <button class="word light" type="button" @click="set(field.spreads.filter((_, j) => j !== i))">remove</button>

@@ -56,6 +56,7 @@ const HIDDEN = [
           :text="field[p.part] ?? ''"
           :expected="YESNO"
           :label="`${p.word} when`"
+          :place="`${name} ${p.part}`"
           :start-open="opened === p.part"
           @change="(set({ [p.part]: $event || null }), (opened = null))" /></template
       >.{{ ' ' }}

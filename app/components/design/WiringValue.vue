@@ -75,6 +75,7 @@ const ALWAYS = [
         :text="value.formula"
         :expected="planField.type"
         :label="`${field.label}: formula`"
+        :place="`${name} value`"
         :start-open="fresh"
         @change="(put({ formula: $event }), (fresh = false))"
       /> </template

@@ -20,6 +20,9 @@ const { selected } = draft;
 watch(selected, () => (whyField.value = null));
 
 const firstField = computed(() => (draft.form.value ? fieldOrder(draft.form.value)[0] : undefined));
+// a link from elsewhere may name the field
+const named = String(route.query.field ?? '');
+if (named && (draft.plan.value?.slots.has(named) || draft.form.value?.lines[named])) selected.value = named;
 selected.value ??= firstField.value ?? null;
 
 function go(key: string): void {

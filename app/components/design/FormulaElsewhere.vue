@@ -1,0 +1,64 @@
+<script setup lang="ts">
+import { partInWords, placeKey, type FormulaPlace } from '~~/core/form/formulas.ts';
+
+/* Other formulas, of this form and of others, that use what this one uses. A press puts one into the editor. */
+const props = defineProps<{ names: readonly string[]; place?: string }>();
+defineEmits<{ take: [text: string] }>();
+const draft = useTheDraft();
+interface Use extends FormulaPlace {
+  readonly form: string;
+  readonly formLabel: string;
+  readonly names: readonly string[];
+}
+const uses = shallowRef<readonly Use[] | null>(null);
+const failed = ref('');
+let asked = 0;
+async function read(): Promise<void> {
+  const mine = ++asked;
+  try {
+    const found = props.names.length ? await api<Use[]>('formulas', { query: { names: props.names.join(',') } }) : [];
+    if (mine === asked) uses.value = found;
+    failed.value = '';
+  } catch (e) {
+    failed.value = messageOf(e);
+  }
+}
+watch(() => props.names.join(','), read, { immediate: true });
+/** Those that have most in common first; the formula itself is none of them. */
+const shown = computed(() =>
+  (uses.value ?? [])
+    .filter((u) => u.form !== draft.formKey || placeKey(u) !== props.place)
+    .sort((a, b) => b.names.length - a.names.length)
+    .slice(0, 40),
+);
+const words = (u: Use): string => [...new Set(u.names.map((n) => n.replace(/^@[^/]*\//, '')))].slice(0, 4).join(', ');
+</script>
+
+<template>
+  <p v-if="failed" class="bad">{{ failed }} <button class="word" type="button" @click="read">Try again</button></p>
+  <ul v-else class="elsewhere">
+    <li v-for="u in shown" :key="u.form + placeKey(u)">
+      <span>
+        <NuxtLink :to="`/design/forms/${u.form}?field=${u.path}`">{{ u.formLabel }}: {{ u.label }}</NuxtLink>
+        <span class="muted"> {{ partInWords(u.part) }}; also uses {{ words(u) }}</span>
+      </span>
+      <button class="word light mono" type="button" :aria-label="`Take ${u.text}`" @click="$emit('take', u.text)">{{ u.text }}</button>
+    </li>
+    <li v-if="!names.length" class="muted">This formula uses no field and no function yet.</li>
+    <li v-else-if="uses && !shown.length" class="muted">No other formula uses what this one uses.</li>
+  </ul>
+</template>
+
+<style scoped>
+.elsewhere {
+  font-size: 13px;
+  max-height: 210px;
+  overflow: auto;
+  display: grid;
+  gap: 6px;
+}
+li {
+  display: grid;
+  gap: 1px;
+}
+</style>
