@@ -33,7 +33,7 @@ const lines = computed(() => {
     if (last?.text === text) last.said = said;
     else steps.push({ text, said });
   };
-  for (const form of [...draft.undoStack.value].reverse()) put(formulaAt(form, props.place), 'earlier today');
+  for (const form of [...draft.undoStack.value].reverse()) put(formulaAt(form, props.place), 'earlier in this session');
   for (const v of versions.value ?? []) put(formulaAt(v.form, props.place), `version ${v.version}, ${when(v.at)}, ${v.by}`);
   return steps.filter((s) => s.text !== props.text);
 });
@@ -57,6 +57,10 @@ const lines = computed(() => {
   overflow: auto;
   display: grid;
   gap: 4px;
+}
+.mono {
+  font-family: var(--mono);
+  justify-self: start;
 }
 li {
   display: grid;

@@ -189,7 +189,7 @@ function apply(): void {
         now: <b>{{ outcome }}</b>
       </p>
       <div class="row">
-        <button class="btn act small" type="button" @click="apply">Apply</button>
+        <button class="btn act small" type="button" title="Ctrl+Enter applies, Ctrl+Space completes" @click="apply">Apply</button>
         <button class="btn plain small" type="button" @click="emit('cancel')">Cancel</button>
         <button
           v-for="d in doors"
@@ -201,7 +201,6 @@ function apply(): void {
         >
           {{ d.word }}
         </button>
-        <span class="muted tip" title="Ctrl+Enter applies, Ctrl+Space completes">Ctrl+Enter</span>
       </div>
       <NamesAtHand v-if="below === 'names'" :scope="scope" :value-now="valueNow" @take="put" />
       <FormulaBefore v-else-if="below === 'before' && place" :place="place" :text="text" @take="takeWhole" />
@@ -257,6 +256,7 @@ function apply(): void {
   border-top: 1px solid var(--line);
   padding: 6px 8px;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 6px;
 }
 .problems {
@@ -281,10 +281,6 @@ function apply(): void {
 .working td {
   padding: 1px 14px 1px 0;
   overflow-wrap: anywhere;
-}
-.tip {
-  font-size: 12px;
-  margin-left: auto;
 }
 </style>
 <style>

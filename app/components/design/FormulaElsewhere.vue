@@ -31,7 +31,12 @@ const shown = computed(() =>
     .sort((a, b) => b.names.length - a.names.length)
     .slice(0, 40),
 );
-const words = (u: Use): string => [...new Set(u.names.map((n) => n.replace(/^@[^/]*\//, '')))].slice(0, 4).join(', ');
+/** What both use: fields of this form by their names, then functions and columns. */
+function words(u: Use): string {
+  const own = u.names.filter((n) => n.startsWith('@')).map((n) => n.replace(/^@[^/]*\//, ''));
+  const rest = u.names.filter((n) => !n.startsWith('@') && !own.includes(n.split('.').at(-1) ?? ''));
+  return [...own, ...rest].slice(0, 4).join(', ');
+}
 </script>
 
 <template>
@@ -40,7 +45,7 @@ const words = (u: Use): string => [...new Set(u.names.map((n) => n.replace(/^@[^
     <li v-for="u in shown" :key="u.form + placeKey(u)">
       <span>
         <NuxtLink :to="`/design/forms/${u.form}?field=${u.path}`">{{ u.formLabel }}: {{ u.label }}</NuxtLink>
-        <span class="muted"> {{ partInWords(u.part) }}; also uses {{ words(u) }}</span>
+        <span class="muted">{{ ` ${partInWords(u.part)}; uses ${words(u)} too` }}</span>
       </span>
       <button class="word light mono" type="button" :aria-label="`Take ${u.text}`" @click="$emit('take', u.text)">{{ u.text }}</button>
     </li>
@@ -55,7 +60,12 @@ const words = (u: Use): string => [...new Set(u.names.map((n) => n.replace(/^@[^
   max-height: 210px;
   overflow: auto;
   display: grid;
-  gap: 6px;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 8px;
+}
+.mono {
+  font-family: var(--mono);
+  justify-self: start;
 }
 li {
   display: grid;
