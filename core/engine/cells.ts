@@ -141,7 +141,9 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
       return c === undefined ? -1 : (position[c] as number);
     });
   return {
-    fields: fields.map((f) => (broken.has(f.slot) ? { ...f, value: null, choices: f.choices && { ...f.choices, narrowing: null } } : f)),
+    fields: fields.map((f) =>
+      broken.has(f.slot) ? { ...f, value: null, isPlain: false, choices: f.choices && { ...f.choices, narrowing: null } } : f,
+    ),
     cells,
     dependents: invert(plain),
     across: invert(across),

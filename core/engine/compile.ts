@@ -1,12 +1,16 @@
+import { decimalsFor, fitProblem, fitValue } from '../form/fit.ts';
 import { type Field, type Form, type Lines, fieldOrder, linesOrder } from '../form/definition.ts';
 import type { Feeds } from '../form/feeds.ts';
 import type { OptionLists } from '../form/lists.ts';
 import { type FieldPart, type FormProblem, formProblem } from '../form/problems.ts';
 import { type Column, type Tables, targetOf, typeOfColumn } from '../form/tables.ts';
+import type { Run } from '../formula/compile.ts';
+import { FormulaError, isDatum } from '../formula/errors.ts';
 import { type Formula, formula } from '../formula/formula.ts';
 import type { Scope } from '../formula/scope.ts';
 import * as T from '../formula/types.ts';
 import type { Type } from '../formula/types.ts';
+import { canonical, roundTo } from '../values/decimal.ts';
 import { buildGraph, formulasOf } from './cells.ts';
 import { order } from './graph.ts';
 import { picksIn } from './picks.ts';
@@ -126,14 +130,18 @@ class FieldCompiler {
     const path = `${this.prefix}${key}`;
     const type = typeOfField(this.table, definition, this.world);
     const condition = (text: string | null, part: FieldPart): Formula | null => this.formula(path, part, text, T.YESNO);
+    const column = this.column(path, definition);
+    const value = this.value(path, definition, type, column);
+    const choices = this.sources.choices(path, definition);
     return {
       key: path,
       ...place,
       definition,
       type,
-      column: this.column(path, definition),
-      value: this.value(path, definition, type),
-      choices: this.sources.choices(path, definition),
+      column,
+      value,
+      choices,
+      isPlain: value?.kind === 'calculation' && choices === null && definition.type !== 'file',
       shown: [condition(sectionShown, 'shown'), condition(definition.shown, 'shown')].filter((f) => f !== null),
       required: condition(definition.required, 'required'),
       locked: condition(definition.locked, 'locked'),
@@ -182,7 +190,7 @@ class FieldCompiler {
     return compiled.syntax ? compiled : null;
   }
 
-  private value(path: string, definition: Field, type: Type): PlanValue | null {
+  private value(path: string, definition: Field, type: Type, column: Column | null): PlanValue | null {
     const { value } = definition;
     if (!value) return null;
     if (value.formula.trim() === '') {
@@ -195,7 +203,7 @@ class FieldCompiler {
       this.problems.push(formProblem('series', path, 'value', said));
       return null;
     }
-    return compiled && { kind: value.kind, formula: compiled, definition: value };
+    return compiled && { kind: value.kind, formula: compiled, definition: value, fitted: fittedRun(compiled.run, definition, column) };
   }
 
   private column(path: string, definition: Field): Column | null {
@@ -250,4 +258,18 @@ class FieldCompiler {
       users.set(column, field);
     }
   }
+}
+
+/** A formula's result as a field holds it; a text the field cannot hold is an error. Numbers, which are most, go a short way. */
+function fittedRun(run: Run, definition: Field, column: Column | null): Run {
+  const decimals = decimalsFor(definition, column);
+  const short = definition.type === 'number';
+  return (env) => {
+    const result = run(env);
+    if (short && typeof result === 'number') return decimals === null ? canonical(result) : roundTo(result, decimals);
+    if (result === null || !isDatum(result)) return result;
+    const value = fitValue(definition, column, result);
+    const problem = typeof value === 'string' ? fitProblem(definition, column, value) : null;
+    return problem === null ? value : new FormulaError('tooMuch', problem);
+  };
 }

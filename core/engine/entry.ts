@@ -9,6 +9,7 @@ import type { Plan, PlanField, PlanLines } from './plan.ts';
 import { type Cause, type Change, type CheckState, type Edit, type Offer, type RefusedEdit, type ValueState } from './state.ts';
 import { type EntryContext, Settling, type StoredRecord } from './settling.ts';
 import { type Answered, type ListAsked, type Want, wantKey } from './wants.ts';
+import { changed } from './values.ts';
 
 /** Stands for the filling up in the register of wants by cell. */
 const FILL_UPS = -1;
@@ -180,7 +181,7 @@ export class Entry extends Settling {
     if (!field.value || (!frame.shown[field.at] && field.definition.hiddenValue === 'clear')) return undefined;
     this.collecting = null;
     this.seriesNow = null;
-    const value = this.fitted(field, frame.env);
+    const value = field.value.fitted(frame.env);
     const wants = this.collecting as Map<string, Want> | null;
     this.collecting = null;
     if (wants) this.wantsByCell.set(GIVING, wants);
@@ -195,7 +196,7 @@ export class Entry extends Settling {
     this.setState(
       frame,
       field,
-      { ...state, ...standing, value, suggestion: kind === 'default' ? undefined : value, origin: { kind } },
+      changed(state, { ...standing, value, suggestion: kind === 'default' ? undefined : value, origin: { kind } }),
       { kind: 'supply' },
       'change',
     );
@@ -262,7 +263,7 @@ export class Entry extends Settling {
       const value = state.suggestion ?? null;
       const calculated = field.value?.kind === 'calculation';
       const origin: Origin = calculated ? { kind: 'calculation' } : value === null ? NO_ORIGIN : { kind: 'prefill' };
-      this.setState(frame, field, { ...state, value, origin, gone: false, offerKey, offerOpen }, cause, 'change');
+      this.setState(frame, field, changed(state, { value, origin, gone: false, offerKey, offerOpen }), cause, 'change');
       if (!same(state.value, value)) this.spreading.push({ frame, field });
       this.markOwn(frame, 'value', field, 'change', cause);
       return;
@@ -270,7 +271,7 @@ export class Entry extends Settling {
     const value = edit.kind === 'clear' ? null : fitValue(field.definition, field.column, edit.value);
     const by = edit.kind === 'set' ? edit.by : undefined;
     const origin: Origin = { kind: value === null ? 'emptied' : (by ?? (field.choices ? 'chosen' : 'typed')) };
-    this.setState(frame, field, { ...state, value, origin, gone: false, offerKey, offerOpen, pending: false }, cause, 'change');
+    this.setState(frame, field, changed(state, { value, origin, gone: false, offerKey, offerOpen, pending: false }), cause, 'change');
     if (!same(state.value, value)) this.spreading.push({ frame, field });
     if (value !== null && field.choices) this.fillUps.push({ frame, field });
     // judged once everything above has settled: a forged choice is flagged, a hidden field cleared
@@ -333,12 +334,12 @@ export class Entry extends Settling {
       const fitted = isDatum(value) ? fitValue(target.definition, target.column, value) : value;
       const origin: Origin = { kind: 'spread', from: field.key };
       const cause: Cause = { kind: 'cell', field: field.key, cell: 'value' };
-      const changed = !same(before.value, fitted);
-      if (!changed && before.origin.kind === 'spread') continue;
-      this.setState(home, target, { ...before, value: fitted, origin, gone: false, offerKey: null, pending: false }, cause, 'change');
+      const isNew = !same(before.value, fitted);
+      if (!isNew && before.origin.kind === 'spread') continue;
+      this.setState(home, target, changed(before, { value: fitted, origin, gone: false, offerKey: null, pending: false }), cause, 'change');
       this.markOwn(home, 'value', target, 'change', cause);
       if (fitted !== null && target.choices) this.fillUps.push({ frame: home, field: target });
-      if (changed && target.spreads.length) this.spreading.push({ frame: home, field: target });
+      if (isNew && target.spreads.length) this.spreading.push({ frame: home, field: target });
     }
     return 'done';
   }
@@ -404,10 +405,10 @@ export class Entry extends Settling {
       if (parent.value?.kind === 'calculation') continue;
       const cause: Cause = { kind: 'cell', field: field.key, cell: 'value' };
       const origin: Origin = { kind: 'filledUp', from: field.key };
-      this.setState(home, parent, { ...above, value, origin, gone: false, offerKey: null, pending: false }, cause, 'change');
+      this.setState(home, parent, changed(above, { value, origin, gone: false, offerKey: null, pending: false }), cause, 'change');
       this.markOwn(home, 'value', parent, 'change', cause);
       // the list below was narrowed by what it itself filled: that is no change of its driver
-      frame.states[field.at] = { ...(frame.states[field.at] as ValueState), offerKey: null };
+      frame.states[field.at] = changed(frame.states[field.at] as ValueState, { offerKey: null });
       this.fillUps.push({ frame: home, field: parent });
     }
   }

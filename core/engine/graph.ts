@@ -118,8 +118,53 @@ function components(reads: Reads): Int32Array {
   return component;
 }
 
+/** Numbers taken out smallest first. A number is put in at most once until it is taken out. */
+export interface Smallest {
+  readonly size: number;
+  push(value: number): void;
+  pop(): number | undefined;
+}
+
+/** For numbers below a known bound: a bit each, and where to look first. Putting in and taking out cost next to nothing. */
+export class BitQueue implements Smallest {
+  private readonly words: Int32Array;
+  private from = 0;
+  private count = 0;
+
+  constructor(bound: number) {
+    this.words = new Int32Array((bound >> 5) + 1);
+  }
+
+  get size(): number {
+    return this.count;
+  }
+
+  push(value: number): void {
+    const word = value >> 5;
+    this.words[word]! |= 1 << (value & 31);
+    if (word < this.from) this.from = word;
+    this.count++;
+  }
+
+  pop(): number | undefined {
+    if (this.count === 0) {
+      this.from = 0;
+      return undefined;
+    }
+    const { words } = this;
+    let at = this.from;
+    while (words[at] === 0) at++;
+    this.from = at;
+    const word = words[at] as number;
+    const lowest = word & -word;
+    words[at] = word ^ lowest;
+    this.count--;
+    return (at << 5) + 31 - Math.clz32(lowest);
+  }
+}
+
 /** A binary heap of numbers, smallest first. */
-export class Heap {
+export class Heap implements Smallest {
   private readonly items: number[] = [];
 
   get size(): number {

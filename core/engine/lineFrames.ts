@@ -1,4 +1,5 @@
 import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
+import { addExact } from '../values/decimal.ts';
 import type { Datum } from '../values/types.ts';
 import type { StoredLine } from './entry.ts';
 import type { Frame } from './frame.ts';
@@ -14,6 +15,8 @@ interface Group {
   /** the lowest id a new line has had */
   lowest: number;
   shown: boolean;
+  /** sums of columns by their place: null while one cannot be kept up */
+  readonly totals: Map<number, number | null>;
 }
 
 /** The frames of an entry's lines, by group in their order. */
@@ -26,7 +29,7 @@ export class LineFrames {
     lines: readonly PlanLines[],
     private readonly make: (no: number, line: number, group: number, stored: StoredLine | null) => Frame,
   ) {
-    this.groups = lines.map(() => ({ order: [], byLine: new Map(), lowest: 0, shown: true }));
+    this.groups = lines.map(() => ({ order: [], byLine: new Map(), lowest: 0, shown: true, totals: new Map() }));
   }
 
   private group(group: number): Group {
@@ -48,6 +51,7 @@ export class LineFrames {
     g.lowest = Math.min(g.lowest, line);
     g.order.splice(at ?? g.order.length, 0, frame);
     g.byLine.set(line, frame);
+    g.totals.clear();
     this.byNumber[frame.no] = frame;
     return frame;
   }
@@ -58,6 +62,7 @@ export class LineFrames {
     frame.alive = false;
     g.order.splice(g.order.indexOf(frame), 1);
     g.byLine.delete(line);
+    g.totals.clear();
     this.byNumber[frame.no] = undefined;
     return frame;
   }
@@ -81,6 +86,28 @@ export class LineFrames {
     return edit.kind === 'moveLine' && !(edit.to >= 0 && edit.to < order.length) ? 'There is no such place for the line.' : null;
   }
 
+  /** The sum of a column, added up once and then kept up by `note`; null where it must be added up each time. */
+  total(group: number, at: number): number | null {
+    const { order, totals } = this.group(group);
+    let total = totals.get(at);
+    if (total === undefined) {
+      total = 0;
+      for (const frame of order) total = total === null ? null : replaced(total, null, frame.values[at] ?? null);
+      totals.set(at, total);
+    }
+    return total;
+  }
+  /** Takes note that a line's value has changed. */
+  note(group: number, at: number, from: Result, to: Result): void {
+    const { totals } = this.group(group);
+    const total = totals.get(at);
+    if (total === undefined) return;
+    const now = total === null ? null : replaced(total, from, to);
+    // what cannot be told by difference may be told again when it is added up
+    if (now === null) totals.delete(at);
+    else totals.set(at, now);
+  }
+
   /** All lines' values of a field, in order; at -1 the lines' ids. The first error, else waiting, stands for the whole. Cost: lines. */
   values(group: number, at: number): Result {
     const { order } = this.group(group);
@@ -95,4 +122,11 @@ export class LineFrames {
     }
     return waiting ? Waiting.value : values;
   }
+}
+
+/** A sum with one of its numbers replaced, where that is exact. */
+function replaced(total: number, from: Result, to: Result): number | null {
+  if ((from !== null && typeof from !== 'number') || (to !== null && typeof to !== 'number')) return null;
+  const without = from === null ? total : addExact(total, -from);
+  return without === null || to === null ? without : addExact(without, to);
 }

@@ -3,6 +3,7 @@ import type { Field, FieldSource, FieldValue, Form, Lines } from '../form/defini
 import type { FormProblem } from '../form/problems.ts';
 import type { Column, Tables } from '../form/tables.ts';
 import type { PickPart } from '../formula/extras.ts';
+import type { Run } from '../formula/compile.ts';
 import type { Formula } from '../formula/formula.ts';
 import type { Scope } from '../formula/scope.ts';
 import type { Type } from '../formula/types.ts';
@@ -35,6 +36,8 @@ export interface PlanValue {
   readonly kind: FieldValue['kind'];
   readonly formula: Formula;
   readonly definition: FieldValue;
+  /** the formula's result as the field holds it: rounded, composed; what it cannot hold is an error */
+  readonly fitted: Run;
 }
 
 /** What a change by hand does to another field. */
@@ -97,6 +100,8 @@ export interface PlanField {
   readonly locked: Formula | null;
   readonly checks: readonly PlanCheck[];
   readonly spreads: readonly PlanSpread[];
+  /** a calculation that chooses nothing and holds no file: what such a cell takes is worked out on a short way */
+  readonly isPlain: boolean;
 }
 
 /** A group of lines compiled. */

@@ -1,19 +1,18 @@
 import { waitingParts } from '../choices/narrowing.ts';
-import { fitProblem, fitValue } from '../form/fit.ts';
 import { FILES } from '../form/tables.ts';
 import type { DataEnv, Env } from '../formula/env.ts';
-import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
+import { type Result, Waiting, isDatum } from '../formula/errors.ts';
 import { type Datum, type Row, same } from '../values/types.ts';
 import { type DataCache } from './cache.ts';
 import { storedOf } from './candidates.ts';
 import { waitsHidden } from './cells.ts';
 import { Frame, type Reason } from './frame.ts';
 import { dataEnv } from './picks.ts';
-import { Heap } from './graph.ts';
+import { BitQueue, Heap, type Smallest } from './graph.ts';
 import { LineFrames } from './lineFrames.ts';
 import { offerNow } from './offers.ts';
 import { type Origin, firstOrigin } from './origin.ts';
-import type { CellKind, LinesKind, Plan, PlanField, PlanLines } from './plan.ts';
+import type { Cell, CellKind, LinesKind, Plan, PlanField, PlanLines, PlanValue } from './plan.ts';
 import {
   type Cause,
   type CellChange,
@@ -25,7 +24,7 @@ import {
   addressOf,
 } from './state.ts';
 import { followFormula, treatChoice } from './treat.ts';
-import { UNSET } from './values.ts';
+import { CALCULATED, UNSET, changed, filled } from './values.ts';
 import { type Want, wantKey } from './wants.ts';
 
 /** What the host knows when an entry opens; read once. */
@@ -50,8 +49,9 @@ export interface StoredLine {
   readonly values: Readonly<Record<string, Datum>>;
 }
 
-/** How many calls the trace keeps: enough to read, not so many that a long session grows. */
+/** How many calls, and how many changes in all, the trace keeps: enough to read, not so many that a long session grows. */
 const TRACE_DEPTH = 100;
+const TRACE_CHANGES = 2000;
 /** A dirty cell is one number: its id, then the number of its frame, so that cells come out in dependency order. */
 const FRAMES = 2 ** 21;
 
@@ -65,7 +65,7 @@ export abstract class Settling {
   /** without lines a cell's number is its id alone */
   protected readonly frames: number;
 
-  protected readonly dirty = new Heap();
+  protected readonly dirty: Smallest;
   protected readonly wantsByCell = new Map<number, Map<string, Want>>();
   protected readonly waitingSince = new Map<number, Reason>();
   protected collecting: Map<string, Want> | null = null;
@@ -79,6 +79,7 @@ export abstract class Settling {
   private readonly data: DataEnv;
   protected computed = 0;
   protected readonly history: Change[] = [];
+  private traced = 0;
 
   constructor(
     readonly plan: Plan,
@@ -87,6 +88,7 @@ export abstract class Settling {
     record: StoredRecord | null,
   ) {
     this.frames = plan.lines.length ? FRAMES : 1;
+    this.dirty = plan.lines.length ? new Heap() : new BitQueue(plan.cells.length);
     this.data = dataEnv(
       plan,
       cache,
@@ -140,6 +142,7 @@ export abstract class Settling {
         before: outer ? outer.before : (record?.values ?? null),
         row: (table, id) => this.readRow(table, id),
         lines: (group, at) => this.lineFrames.values(group, at),
+        total: (group, at) => this.lineFrames.total(group, at),
         item: (slot) => this.itemOf(frame, slot),
         data: this.data,
       };
@@ -155,9 +158,9 @@ export abstract class Settling {
     const column = field.definition.column;
     if (values && column) {
       const origin: Origin = { kind: 'stored', was: was ? firstOrigin(was) : { kind: 'typed' } };
-      return { ...UNSET, value: values[column] ?? null, origin, done: true };
+      return changed(UNSET, { value: values[column] ?? null, origin, done: true });
     }
-    return { ...UNSET, pending: field.value?.kind === 'default' };
+    return changed(UNSET, { pending: field.value?.kind === 'default' });
   }
 
   /** The row (or option) that a choice field's value stands for. */
@@ -207,10 +210,12 @@ export abstract class Settling {
     const { cells, cellOf, dependents, across } = this.plan;
     const cell = cellOf[kind][of] as number;
     if (cell < 0) return;
-    const cause: Cause = { kind: 'cell', field: key, cell: kind };
+    const near = dependents[cell] as readonly number[];
     const group = cells[cell]?.group ?? null;
-    for (const dependent of dependents[cell] ?? []) {
-      const to = cells[dependent]?.group ?? null;
+    if (near.length === 0 && group === null) return;
+    const cause: Cause = { kind: 'cell', field: key, cell: kind };
+    for (const dependent of near) {
+      const to = (cells[dependent] as Cell).group;
       if (to === group) this.mark(frame, dependent, reason, cause);
       else for (const line of this.framesOf(to)) this.mark(line, dependent, reason, cause);
     }
@@ -230,7 +235,10 @@ export abstract class Settling {
     this.computed = 0;
     if (change.changes.length || what.kind !== 'supply') {
       this.history.push(change);
-      if (this.history.length > TRACE_DEPTH) this.history.shift();
+      this.traced += change.changes.length;
+      // the last call is kept whole, however much it changed
+      while (this.history.length > TRACE_DEPTH || (this.traced > TRACE_CHANGES && this.history.length > 1))
+        this.traced -= this.history.shift()?.changes.length ?? 0;
     }
     return change;
   }
@@ -239,8 +247,9 @@ export abstract class Settling {
   protected run(): void {
     for (;;) {
       for (let key = this.dirty.pop(); key !== undefined; key = this.dirty.pop()) {
-        const frame = this.frameNumbered(key);
-        if (frame?.alive) this.computeCell(key, Math.floor(key / this.frames), frame);
+        // without lines there is one frame, and a cell's number is its id
+        const frame = this.frames === 1 ? this.root : this.frameNumbered(key);
+        if (frame?.alive) this.computeCell(key, this.frames === 1 ? key : Math.floor(key / this.frames), frame);
       }
       if (!this.hasEffects) return;
       this.runEffects();
@@ -373,7 +382,9 @@ export abstract class Settling {
     frame.states[field.at] = next;
     const valueChanged = !same(before.value, next.value);
     const looksChanged =
-      before.origin.kind !== next.origin.kind || before.gone !== next.gone || !same(before.suggestion ?? null, next.suggestion ?? null);
+      (before.origin !== next.origin && before.origin.kind !== next.origin.kind) ||
+      before.gone !== next.gone ||
+      (before.suggestion !== next.suggestion && !same(before.suggestion ?? null, next.suggestion ?? null));
     if (!valueChanged && !looksChanged) return;
     this.changes.push({
       field: field.key,
@@ -386,17 +397,26 @@ export abstract class Settling {
     });
     if (!valueChanged) return;
     frame.values[field.at] = next.value;
+    if (field.group !== null) this.lineFrames.note(field.group, field.at, before.value, next.value);
     this.markDependents(frame, 'value', field.slot, field.key, reason);
   }
 
   protected computeValue(frame: Frame, field: PlanField, cause: Cause, reason: Reason): void {
     const before = frame.states[field.at] as ValueState;
+    // most cells of a form: a calculation that is shown and chooses nothing; what stands below comes to the same
+    if (field.isPlain && frame.shown[field.at] && (before.origin === CALCULATED || before.origin.kind !== 'stored')) {
+      const value = (field.value as PlanValue).fitted(frame.env);
+      if (before.origin === CALCULATED && value === before.value && value === before.suggestion) return;
+      const onward: Reason = reason === 'open' && !field.definition.column ? 'open' : 'change';
+      this.setState(frame, field, filled(before, value, CALCULATED, before.done), cause, onward);
+      return;
+    }
     const cleared = !frame.shown[field.at] && field.definition.hiddenValue === 'clear';
     // a default is kept for the moment the field is first shown
-    let next = cleared && before.pending ? before : followFormula(field, before, reason, () => this.fitted(field, frame.env));
+    let next = cleared && before.pending ? before : followFormula(field, before, reason, () => field.value?.fitted(frame.env) ?? null);
     if (field.choices) next = this.treated(frame, field, next, reason);
     if (cleared && (next.value !== null || before.origin.kind === 'hidden')) {
-      next = { ...next, value: null, origin: { kind: 'hidden' }, gone: false };
+      next = changed(next, { value: null, origin: { kind: 'hidden' }, gone: false });
     }
     // scratch fields are computed afresh whenever an entry opens: that is no change of the record
     const onward: Reason = reason === 'open' && !field.definition.column ? 'open' : 'change';
@@ -416,13 +436,5 @@ export abstract class Settling {
     if (this.heldBack.length && this.heldBack.some((h) => h.frame === frame && h.field === field)) return state;
     const offer = frame.offers[field.at] as Offer;
     return treatChoice(field, state, { plan: this.plan, offer, reason, isOffered: (value) => this.isOffered(frame, field, value) });
-  }
-
-  protected fitted(field: PlanField, env: Env): Result {
-    const result = field.value?.formula.run(env) ?? null;
-    if (!isDatum(result)) return result;
-    const value = fitValue(field.definition, field.column, result);
-    const problem = typeof value === 'string' ? fitProblem(field.definition, field.column, value) : null;
-    return problem === null ? value : new FormulaError('tooMuch', problem);
   }
 }

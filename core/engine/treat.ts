@@ -5,7 +5,7 @@ import type { Reason } from './frame.ts';
 import { NO_ORIGIN, isPersons } from './origin.ts';
 import type { Plan, PlanField } from './plan.ts';
 import type { Offer, ValueState } from './state.ts';
-import { CALCULATED, PREFILLED, filled } from './values.ts';
+import { CALCULATED, PREFILLED, changed, filled } from './values.ts';
 
 /*
  * What becomes of a value when what it rests on has changed: pure functions from a state to the next. The rules are those
@@ -21,24 +21,24 @@ export function followFormula(field: PlanField, before: ValueState, reason: Reas
     const given = run();
     // what could not be had is still to be given when it is asked again
     const missing = given instanceof FormulaError && given.code === 'notAvailable';
-    if (given instanceof Waiting || missing) return { ...before, value: given };
-    return { ...before, value: given, pending: false, origin: given === null ? NO_ORIGIN : { kind: 'default' } };
+    if (given instanceof Waiting || missing) return changed(before, { value: given });
+    return changed(before, { value: given, pending: false, origin: given === null ? NO_ORIGIN : { kind: 'default' } });
   }
   const suggestion = run();
   const stored = before.origin.kind === 'stored';
   const atOpen = stored && reason === 'open';
   if (rule.definition.kind === 'calculation') {
-    if (atOpen && !rule.definition.always) return { ...before, suggestion };
+    if (atOpen && !rule.definition.always) return changed(before, { suggestion });
     return filled(before, suggestion, CALCULATED, before.done);
   }
-  if (atOpen) return { ...before, suggestion };
+  if (atOpen) return changed(before, { suggestion });
   const refills = rule.definition.kind === 'prefill' && rule.definition.typedOver === 'refill';
   const driverChanged = reason === 'change' && before.suggestion !== undefined && !same(before.suggestion, suggestion);
   const once = rule.definition.kind === 'prefill' && rule.definition.once && before.done;
   // what a change elsewhere has set stays like something typed; what it has cleared may fill again
   const held = isPersons(before.origin) || (before.origin.kind === 'spread' && before.value !== null);
   const follows = !once && (!held || (refills && driverChanged));
-  if (!follows) return { ...before, suggestion };
+  if (!follows) return changed(before, { suggestion });
   const done = before.done || (isDatum(suggestion) && suggestion !== null);
   return filled(before, suggestion, suggestion === null ? NO_ORIGIN : PREFILLED, done);
 }
@@ -60,25 +60,25 @@ export function treatChoice(field: PlanField, state: ValueState, world: ChoiceWo
   const untouched = state.origin.kind === 'stored' && (reason === 'open' || state.offerKey === null || state.offerKey === offer.key);
   const driverChanged = state.offerKey !== null && state.offerKey !== offer.key;
   const loading = offer.status === 'loading';
-  const settled = loading ? state : { ...state, offerKey: offer.key, offerOpen: offer.open };
+  const settled = loading ? state : changed(state, { offerKey: offer.key, offerOpen: offer.open });
   // a driver was emptied: the list may offer all again, but the choice has lost what it belonged to
   const orphaned = driverChanged && source.onDriverChange !== 'keep' && offer.open.some((p) => !state.offerOpen.includes(p));
   if (value !== null) {
     if (!loading && (orphaned || (source.onDriverChange === 'clear' && driverChanged))) return cleared(field, settled, world);
     const lost = lostOf(value, world);
     if (lost instanceof Waiting) return state;
-    if (!lost.length) return settled.gone ? { ...settled, gone: false } : settled;
+    if (!lost.length) return settled.gone ? changed(settled, { gone: false }) : settled;
     // what came with the address or was carried over must fit or go; what a hand chose stays, flagged
     const byHand = state.origin.kind !== 'url' && state.origin.kind !== 'carried';
     const justChosen = byHand && isPersons(state.origin) && !driverChanged;
     if (untouched || justChosen || source.onDriverChange === 'keep' || field.value?.kind === 'calculation')
-      return { ...settled, gone: true };
+      return changed(settled, { gone: true });
     return cleared(field, settled, world, Array.isArray(value) ? (value as readonly Datum[]).filter((v) => !lost.includes(v)) : []);
   }
   const only = onlyOne(field, offer);
   const wasEmptied = (state.origin.kind === 'emptied' || untouched) && !driverChanged;
   if (only !== null && !wasEmptied && field.value?.kind !== 'calculation') {
-    return { ...settled, value: only, origin: { kind: 'onlyOne' }, gone: false };
+    return changed(settled, { value: only, origin: { kind: 'onlyOne' }, gone: false });
   }
   return settled;
 }
@@ -101,9 +101,9 @@ function onlyOne(field: PlanField, offer: Offer): Datum {
 
 /** Cleared because no longer offered: of several, those that are stay; else the only one left is taken where the field says so. */
 function cleared(field: PlanField, state: ValueState, { plan, offer }: ChoiceWorld, stay: readonly Datum[] = []): ValueState {
-  if (stay.length) return { ...state, value: stay, gone: false };
+  if (stay.length) return changed(state, { value: stay, gone: false });
   const only = onlyOne(field, offer);
-  if (only !== null) return { ...state, value: only, origin: { kind: 'onlyOne' }, gone: false };
+  if (only !== null) return changed(state, { value: only, origin: { kind: 'onlyOne' }, gone: false });
   const by = (field.choices?.narrowing?.drivers ?? []).map((s) => (plan.fields[s] as PlanField).key);
-  return { ...state, value: null, origin: { kind: 'cleared', by }, gone: false };
+  return changed(state, { value: null, origin: { kind: 'cleared', by }, gone: false });
 }

@@ -294,7 +294,7 @@ class Compiler {
         );
     }
     const givesEmpties = declaration.empties === 'given';
-    return (env) => {
+    const run: Run = (env) => {
       const values: Datum[] = [];
       let waiting = false;
       let empty = false;
@@ -311,9 +311,20 @@ class Compiler {
       if (empty && !givesEmpties) return null;
       return declaration.evaluate(values, context(env));
     };
+    const column = node.name === 'SUM' && node.args.length === 1 ? this.linesColumn(node.args[0]!.value) : null;
+    return column ? (env) => env.total?.(column.group, column.at) ?? run(env) : run;
+  }
+
+  /** The column of all lines that a part names (`packets.grams`), when it does. */
+  private linesColumn(node: Syntax): { group: number; at: number } | null {
+    const source = node.kind === 'member' ? this.names.bindings.get(node.object)?.source : undefined;
+    if (node.kind !== 'member' || source?.kind !== 'lines' || !isNumbers(this.typeOf(node))) return null;
+    const at = source.columns.get(node.property);
+    return at === undefined ? null : { group: source.group, at };
   }
 }
 
+const isNumbers = (t: Type): boolean => t.kind === 'list' && t.of.kind === 'number';
 const isDay = (t: Type): boolean => t.kind === 'date' || t.kind === 'datetime';
 const isValue = (r: Result): r is string | number | boolean => r !== null && typeof r !== 'object';
 /** Comparisons with empty are false; errors and waiting pass on. */

@@ -25,6 +25,11 @@ export interface Env {
   readonly before: Readonly<Record<string, Datum>> | null;
   /** All lines' values of a line field (by its place among the line's fields), in order; at -1 the ids of the lines. */
   lines(group: number, at: number): Result;
+  /**
+   * The sum of all lines' numbers of a field, kept up by what changes instead of added anew; null where it cannot be told so
+   * (a value is an error or waits, or the sum is not exact) and must be added up.
+   */
+  total?(group: number, at: number): number | null;
   /** The candidate that a choice field's value stands for, with its attributes; null when it is not among those offered. */
   item(slot: number): Row | null;
   /** The row with this id; null when there is none; Waiting when it is not here yet (the engine notes the want). */

@@ -50,8 +50,8 @@ export function canonical(a: number): number {
   return Number(a.toPrecision(SIGNIFICANT_DIGITS));
 }
 
-/** a + b, exact in decimal, held to 15 digits. */
-export function add(a: number, b: number): number {
+/** a + b where it is exact on scaled integers; null where it is not known to be. */
+export function addExact(a: number, b: number): number | null {
   const da = scaleOf(a);
   const db = scaleOf(b);
   if (da >= 0 && db >= 0) {
@@ -63,8 +63,11 @@ export function add(a: number, b: number): number {
       return sum === 0 ? 0 : sum / power;
     }
   }
-  return fromBig(new Big(a).plus(b));
+  return null;
 }
+
+/** a + b, exact in decimal, held to 15 digits. */
+export const add = (a: number, b: number): number => addExact(a, b) ?? fromBig(new Big(a).plus(b));
 
 /** a − b, exact in decimal, held to 15 digits. */
 export const subtract = (a: number, b: number): number => add(a, -b);
