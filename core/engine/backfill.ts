@@ -89,7 +89,8 @@ export function* backfill(entry: Entry, record: StoredRecord, fields: readonly s
     if (value !== null && now?.to === null)
       problems.push({ field: now.field, line: now.line, message: 'What it would be given is not offered for this record.' });
   }
-  for (const issue of verify(entry))
+  // what was in the way of a save already, and is no doing of the backfill, is left alone
+  for (const issue of given.length ? verify(entry) : [])
     if (changed.has(addressOf(issue.field, issue.line)) || !standing.has(`${addressOf(issue.field, issue.line)} ${issue.code}`))
       problems.push({ field: issue.field, line: issue.line, message: issue.message });
   if (problems.length) return { given: [], problems };

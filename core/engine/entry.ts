@@ -9,7 +9,7 @@ import type { Plan, PlanField, PlanLines } from './plan.ts';
 import { type Cause, type Change, type CheckState, type Edit, type Offer, type RefusedEdit, type ValueState } from './state.ts';
 import { type EntryContext, Settling, type StoredRecord } from './settling.ts';
 import { type Answered, type ListAsked, type Want, wantKey } from './wants.ts';
-import { changed } from './values.ts';
+import { CALCULATED, PREFILLED, changed } from './values.ts';
 
 /** Stands for the filling up in the register of wants by cell. */
 const FILL_UPS = -1;
@@ -17,6 +17,8 @@ const FILL_UPS = -1;
 const SPREADS = -2;
 /** Stands for a fill that is given from outside. */
 const GIVING = -3;
+const NO_WANTS: readonly Want[] = [];
+const SUPPLIED = { kind: 'supply' } as const;
 
 /** Opens an entry and settles it. Without a record it is new. Cost: every cell once. */
 export function openEntry(
@@ -109,6 +111,7 @@ export class Entry extends Settling {
 
   /** Everything still lacking, each want once. */
   get wants(): readonly Want[] {
+    if (this.wantsByCell.size === 0) return NO_WANTS;
     const all = new Map<string, Want>();
     for (const wants of this.wantsByCell.values()) for (const [key, want] of wants) all.set(key, want);
     return [...all.values()];
@@ -192,16 +195,22 @@ export class Entry extends Settling {
     if (this.seriesNow) this.seriesRead.set((this.plan.cellOf.value[field.slot] as number) * this.frames + frame.no, this.seriesNow);
     const state = frame.states[field.at] as ValueState;
     const offer = frame.offers[field.at] ?? null;
-    const standing = { offerKey: offer?.key ?? null, offerOpen: offer?.open ?? [], gone: false, pending: false, done: true };
-    this.setState(
-      frame,
-      field,
-      changed(state, { ...standing, value, suggestion: kind === 'default' ? undefined : value, origin: { kind } }),
-      { kind: 'supply' },
-      'change',
-    );
-    this.markOwn(frame, 'value', field, 'change', { kind: 'supply' });
-    this.settle({ kind: 'supply' });
+    const origin: Origin = kind === 'calculation' ? CALCULATED : kind === 'prefill' ? PREFILLED : { kind };
+    const next: ValueState = {
+      value,
+      origin,
+      suggestion: kind === 'default' ? undefined : value,
+      gone: false,
+      offerKey: offer?.key ?? null,
+      offerOpen: offer?.open ?? [],
+      pending: false,
+      done: true,
+    };
+    const changesNothing = same(state.value, value) && state.origin.kind === origin.kind;
+    this.setState(frame, field, next, SUPPLIED, 'change');
+    if (changesNothing) return value;
+    this.markOwn(frame, 'value', field, 'change', SUPPLIED);
+    this.settle(SUPPLIED);
     return value;
   }
 

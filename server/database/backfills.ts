@@ -1,5 +1,4 @@
 import type { Given, Over } from '../../core/engine/backfill.ts';
-import type { Datum } from '../../core/values/types.ts';
 import type { Database } from './connection';
 
 /*
@@ -28,21 +27,16 @@ export interface BackfillHead {
   readonly undoneAt: string | null;
 }
 
-/** A write into one row: its own, or that of a line. Values by column, before and after. */
-export interface RowWrite {
-  readonly table: string;
-  readonly row: number;
-  readonly revision: number;
-  readonly values: Readonly<Record<string, readonly [Datum, Datum]>>;
-}
 /** How a record stands in its backfill: to be written, in the way, written, changed by somebody meanwhile, put back. */
 export type RecordState = 'proposed' | 'refused' | 'written' | 'skipped' | 'putBack';
 export interface BackfillRecord {
   readonly id: number;
   readonly row: number;
   readonly state: RecordState;
+  /** the revisions its row, and the rows of its lines that are written, were read with, or were left with */
+  readonly revision: number;
+  readonly lineRevisions: Readonly<Record<number, number>>;
   readonly given: readonly Given[];
-  readonly writes: readonly RowWrite[];
   readonly series: readonly (readonly [string, number])[];
   readonly problem: string | null;
 }
@@ -59,12 +53,27 @@ const headFrom = (raw: Record<string, unknown>): BackfillHead => ({
   appliedAt: raw.applied_at as string | null,
   undoneAt: raw.undone_at as string | null,
 });
+/** There is one line of `given` for every value of every record: it is kept without the names of its properties. */
+type Packed = readonly [string, number | null, number | null, Given['from'], Given['to'], Given['origin'], Given['was'], 0 | 1];
+const pack = (g: Given): Packed => [g.field, g.line, g.place, g.from, g.to, g.origin, g.was, g.asked ? 1 : 0];
+const unpack = ([field, line, place, from, to, origin, was, asked]: Packed): Given => ({
+  field,
+  line,
+  place,
+  from,
+  to,
+  origin,
+  was,
+  asked: asked === 1,
+});
+
 const recordFrom = (raw: Record<string, unknown>): BackfillRecord => ({
   id: raw.id as number,
   row: raw.row_id as number,
   state: raw.state as RecordState,
-  given: JSON.parse(raw.given as string) as Given[],
-  writes: JSON.parse(raw.writes as string) as RowWrite[],
+  revision: raw.revision as number,
+  lineRevisions: JSON.parse(raw.line_revisions as string) as Record<number, number>,
+  given: (JSON.parse(raw.given as string) as Packed[]).map(unpack),
   series: JSON.parse(raw.series as string) as [string, number][],
   problem: raw.problem as string | null,
 });
@@ -109,8 +118,9 @@ export async function addBackfillRecords(db: Database, id: number, records: read
     backfill_id: id,
     row_id: r.row,
     state: r.state,
-    given: JSON.stringify(r.given),
-    writes: JSON.stringify(r.writes),
+    revision: r.revision,
+    line_revisions: JSON.stringify(r.lineRevisions),
+    given: JSON.stringify(r.given.map(pack)),
     series: JSON.stringify(r.series),
     problem: r.problem,
   }));
@@ -143,7 +153,19 @@ export async function backfillRecords(
     .limit(query.limit)) as Record<string, unknown>[];
   return raw.map(recordFrom);
 }
-export const setRecordState = (db: Database, id: number, state: RecordState, writes?: readonly RowWrite[], problem: string | null = null) =>
-  db('backfill_rows')
-    .where({ id })
-    .update({ state, problem, ...(writes ? { writes: JSON.stringify(writes) } : {}) });
+
+/** Notes what has become of records: those written or put back have a revision more, in their rows and in their lines. */
+export async function setRecordStates(db: Database, records: readonly BackfillRecord[], state: 'written' | 'putBack'): Promise<void> {
+  const ids = records.filter((r) => !Object.keys(r.lineRevisions).length).map((r) => r.id);
+  await db('backfill_rows').whereIn('id', ids).update({ state, problem: null }).increment('revision', 1);
+  for (const r of records) {
+    const lines = Object.entries(r.lineRevisions);
+    if (!lines.length) continue;
+    const lineRevisions = Object.fromEntries(lines.map(([line, revision]) => [line, revision + 1]));
+    await db('backfill_rows')
+      .where({ id: r.id })
+      .update({ state, problem: null, revision: r.revision + 1, line_revisions: JSON.stringify(lineRevisions) });
+  }
+}
+export const setRecordSkipped = (db: Database, id: number, problem: string) =>
+  db('backfill_rows').where({ id }).update({ state: 'skipped', problem });

@@ -12,18 +12,24 @@ export interface HistoryEntry {
   readonly reason?: string;
 }
 
+const stored = (entry: HistoryEntry) => ({
+  table_key: entry.table,
+  row_id: entry.row,
+  kind: entry.kind,
+  at: entry.stamp.at,
+  account_id: entry.stamp.account,
+  form_key: entry.stamp.form,
+  form_version: entry.stamp.formVersion,
+  changes: JSON.stringify(entry.changes),
+  reason: entry.reason ?? null,
+});
+
 export async function addHistory(db: Database, entry: HistoryEntry): Promise<void> {
-  await db('history').insert({
-    table_key: entry.table,
-    row_id: entry.row,
-    kind: entry.kind,
-    at: entry.stamp.at,
-    account_id: entry.stamp.account,
-    form_key: entry.stamp.form,
-    form_version: entry.stamp.formVersion,
-    changes: JSON.stringify(entry.changes),
-    reason: entry.reason ?? null,
-  });
+  await db('history').insert(stored(entry));
+}
+/** Many at once. */
+export async function addHistories(db: Database, entries: readonly HistoryEntry[]): Promise<void> {
+  for (let i = 0; i < entries.length; i += 50) await db('history').insert(entries.slice(i, i + 50).map(stored));
 }
 
 export interface HistoryLine {

@@ -212,8 +212,9 @@ export const MIGRATIONS: readonly Migration[] = [
         t.integer('backfill_id').notNullable().references('id').inTable('backfills').onDelete('CASCADE');
         t.integer('row_id').notNullable();
         t.text('state').notNullable();
+        t.integer('revision').notNullable();
+        t.text('line_revisions').notNullable();
         t.text('given').notNullable();
-        t.text('writes').notNullable();
         t.text('series').notNullable().defaultTo('[]');
         t.text('problem');
         t.index(['backfill_id', 'state', 'id']);

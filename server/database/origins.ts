@@ -16,10 +16,12 @@ export async function originsOf(db: Database, table: string, rows: readonly numb
   );
 }
 
-/** Writes where a record's values came from, by address. */
-export async function writeOrigins(db: Database, table: string, row: number, origins: Readonly<Origins>): Promise<void> {
-  await db('origins')
-    .insert({ table_key: table, row_id: row, origins: JSON.stringify(origins) })
-    .onConflict(['table_key', 'row_id'])
-    .merge();
+/** Writes where the values of records came from, by record and address. */
+export async function writeOrigins(db: Database, table: string, origins: ReadonlyMap<number, Readonly<Origins>>): Promise<void> {
+  const rows = [...origins].map(([row, of]) => ({ table_key: table, row_id: row, origins: JSON.stringify(of) }));
+  for (let i = 0; i < rows.length; i += 100)
+    await db('origins')
+      .insert(rows.slice(i, i + 100))
+      .onConflict(['table_key', 'row_id'])
+      .merge();
 }

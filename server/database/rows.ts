@@ -4,7 +4,7 @@ import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Database } from './connection';
 import type { ModelTable } from './model';
-import { type Stored, dataTable, foldColumn, rowFrom, storedColumns } from './names';
+import { SQL_NAMES, type Stored, dataTable, foldColumn, rowFrom, storedColumns } from './names';
 
 export interface RowStamp {
   readonly at: string;
@@ -128,10 +128,36 @@ export async function linesOfRows(
   return raw.map((r) => ({ ...recordFrom(r, table.columns), parent: r[link] as number }));
 }
 
-/** The revision a row has now; null when it is gone. */
-export async function revisionOf(db: Database, table: string, id: number): Promise<number | null> {
-  const row = (await db(dataTable(table)).where({ id }).first('_revision')) as { _revision: number } | undefined;
-  return row?._revision ?? null;
+/** The revisions rows have now; those that are gone are not in it. */
+export async function revisionsOf(db: Database, table: string, ids: readonly number[]): Promise<Map<number, number>> {
+  const rows = (await db(dataTable(table))
+    .whereIn('id', [...ids])
+    .select('id', '_revision')) as { id: number; _revision: number }[];
+  return new Map(rows.map((r) => [r.id, r._revision]));
+}
+
+/**
+ * Changes many rows that are known to have the revision they were read with: one statement a row, built once for all that
+ * change the same columns, since building them costs more than running them.
+ */
+export async function updateRows(
+  db: Database,
+  table: ModelTable,
+  changes: readonly { readonly id: number; readonly values: Readonly<Record<string, Datum>> }[],
+  stamp: RowStamp,
+): Promise<void> {
+  const statements = new Map<string, string>();
+  for (const { id, values } of changes) {
+    const columns = { ...stored(table.columns, values), _changed_at: stamp.at, _changed_by: stamp.account };
+    const names = Object.keys(columns);
+    const key = names.join(' ');
+    let sql = statements.get(key);
+    if (!sql) {
+      const sets = names.map((n) => `${db.ref(n).toString()} = ?`).join(', ');
+      statements.set(key, (sql = `UPDATE ${SQL_NAMES.table(table.key)} SET ${sets}, _revision = _revision + 1 WHERE id = ?`));
+    }
+    await db.raw(sql, [...Object.values(columns), id]);
+  }
 }
 
 export const deleteRow = (db: Database, table: string, id: number): Promise<number> => db(dataTable(table)).where({ id }).delete();

@@ -15,10 +15,10 @@ import { narrowingOf } from '../../core/choices/narrowing.ts';
 import { subsetScope } from '../../core/engine/sources.ts';
 import * as store from '../database/backfills';
 import type { Database } from '../database/connection';
-import { addHistory } from '../database/history';
+import { type HistoryEntry, addHistories } from '../database/history';
 import { Lookup } from '../database/lookups';
-import { originsOf, writeOrigins } from '../database/origins';
-import { type EntryRow, entryRows, linesOfRows, revisionOf, updateRow } from '../database/rows';
+import { type Origins, originsOf, writeOrigins } from '../database/origins';
+import { type EntryRow, type RowStamp, entryRows, linesOfRows, revisionsOf, updateRows } from '../database/rows';
 import { nextNumber, takeNumber } from '../database/series';
 import { type Account, accountNames, personsOfAccounts } from './accounts';
 import { Refused, notFound } from './errors';
@@ -307,26 +307,12 @@ class Preview {
 function proposed(plan: Plan, { row, lineRevisions, entry, outcome }: Open): Proposed | null {
   const { given, problems } = outcome as BackfillOutcome;
   const labelled = (field: string): string => entry.field(field).definition.label;
-  if (problems.length) {
-    const problem = problems.map((p) => `${labelled(p.field)}: ${p.message}`).join(' ');
-    return { row: row.row.id, state: 'refused', given: [], writes: [], series: [], problem };
-  }
+  const base = { row: row.row.id, revision: row.revision, lineRevisions: {}, given: [], series: [], problem: null };
+  if (problems.length) return { ...base, state: 'refused', problem: problems.map((p) => `${labelled(p.field)}: ${p.message}`).join(' ') };
   if (!given.length) return null;
-  const writes = new Map<string, store.RowWrite & { values: Record<string, readonly [Datum, Datum]> }>();
-  // the record itself is always written, so that its revision says that it changed
-  const own = { table: plan.form.table, row: row.row.id, revision: row.revision, values: {} };
-  writes.set('', own);
-  for (const g of given) {
-    const field = entry.field(g.field);
-    let write = writes.get(g.line === null ? '' : `${field.group} ${g.line}`);
-    if (!write) {
-      const { table } = plan.lines[field.group as number]!.definition;
-      write = { table, row: g.line as number, revision: lineRevisions.get(g.line as number) ?? 1, values: {} };
-      writes.set(`${field.group} ${g.line}`, write);
-    }
-    write.values[field.definition.column as string] = [g.from, g.to];
-  }
-  return { row: row.row.id, state: 'proposed', given, writes: [...writes.values()], series: [...entry.seriesTaken], problem: null };
+  const lines = new Set(given.flatMap((g) => (g.line === null ? [] : [g.line])));
+  const revisions = Object.fromEntries([...lines].map((line) => [line, lineRevisions.get(line) ?? 1]));
+  return { ...base, state: 'proposed', lineRevisions: revisions, given, series: [...entry.seriesTaken] };
 }
 
 // ---- doing it, and undoing it ----
@@ -357,22 +343,15 @@ export async function applyBackfill(
   job: JobHandle = UNWATCHED,
 ): Promise<BackfillView> {
   const head = await headOf(ws, key, id);
-  const { form, version } = await publishedForm(ws, key);
+  const { form, version, plan } = await publishedForm(ws, key);
   if (head.state === 'undone') throw new Refused(409, 'undone', 'This backfill was undone. Make a new preview.', {});
   if (head.version !== version)
     throw new Refused(409, 'changedMeanwhile', `The form was published as version ${version} since this preview. Make a new one.`, {});
   const stamp = stampOf(ws, account, { key, version });
   const reason = reasonOf(form, head, false);
   await store.setBackfill(ws.db, id, { state: 'applied', applied_at: stamp.at });
-  await eachRecord(ws, head, ['proposed'], job, 'writing', async (db, record) => {
-    for (const [series, number] of record.series)
-      if (!(await takeNumber(db, series, number)))
-        return { state: 'skipped', problem: `Number ${number} of ${series} was taken meanwhile.` };
-    const writes = await writeAll(ws, db, record.writes, 1, stamp, reason);
-    if (!writes) return { state: 'skipped', problem: CHANGED_SINCE };
-    await noteOrigins(db, form.table, record, (g) => g.origin);
-    return { state: 'written', writes };
-  });
+  const side: Side = { to: 'written', value: (g) => g.to, was: (g) => g.from, origin: (g) => g.origin };
+  await eachBatch(ws, head, 'proposed', job, 'writing', (db, records) => writeBatch(ws, db, plan, records, side, stamp, reason));
   return backfillView(ws, key, id);
 }
 const CHANGED_SINCE = 'Somebody changed this record since; it was left as it is.';
@@ -386,109 +365,140 @@ export async function undoBackfill(
   job: JobHandle = UNWATCHED,
 ): Promise<BackfillView> {
   const head = await headOf(ws, key, id);
-  const { form } = await publishedForm(ws, key);
+  const { form, plan } = await publishedForm(ws, key, head.version);
   if (head.state !== 'applied') throw new Refused(409, 'notApplied', 'This backfill has nothing to undo.', {});
   const stamp = stampOf(ws, account);
   const reason = reasonOf(form, head, true);
-  await eachRecord(ws, head, ['written'], job, 'putting back', async (db, record) => {
-    const writes = await writeAll(ws, db, record.writes, 0, stamp, reason);
-    if (!writes) return { state: 'skipped', problem: CHANGED_SINCE };
-    await noteOrigins(db, form.table, record, (g) => g.was);
-    return { state: 'putBack', writes };
-  });
+  const side: Side = { to: 'putBack', value: (g) => g.from, was: (g) => g.to, origin: (g) => g.was };
+  await eachBatch(ws, head, 'written', job, 'putting back', (db, records) => writeBatch(ws, db, plan, records, side, stamp, reason));
   await store.setBackfill(ws.db, id, { state: 'undone', undone_at: ws.clock.now() });
   return backfillView(ws, key, id);
 }
 
-type Outcome = { readonly state: store.RecordState; readonly writes?: readonly store.RowWrite[]; readonly problem?: string };
+/** Which side of a change is written: what is given, or what was there before. */
+interface Side {
+  readonly to: 'written' | 'putBack';
+  readonly value: (given: Given) => Datum;
+  readonly was: (given: Given) => Datum;
+  readonly origin: (given: Given) => Given['was'];
+}
 
-/** Goes through the records of a backfill in batches, each one transaction. 409 while somebody else does. */
-async function eachRecord(
+/** Goes through the records of a backfill that stand so, in batches, each one transaction. 409 while somebody else does. */
+async function eachBatch(
   ws: Workspace,
   head: store.BackfillHead,
-  states: readonly store.RecordState[],
+  state: store.RecordState,
   job: JobHandle,
   doing: string,
-  visit: (db: Database, record: store.BackfillRecord) => Promise<Outcome>,
+  write: (db: Database, records: readonly store.BackfillRecord[]) => Promise<void>,
 ): Promise<void> {
   // two who write the same would take each other for somebody who changed the records
   if (working.has(head.id)) throw new Refused(409, 'underWay', 'This backfill is being worked on already. Wait until that is done.', {});
   working.add(head.id);
   try {
-    await eachBatch(ws, head, states, job, doing, visit);
+    const total = Math.max(1, (await store.backfillCounts(ws.db, head.id))[state]);
+    for (let after = 0, done = 0; ;) {
+      job.at(done / total, `${doing} ${done} of ${total} records`);
+      const records = await store.backfillRecords(ws.db, head.id, { states: [state], after, limit: BATCH });
+      if (!records.length) return;
+      await ws.db.transaction((db) => write(db, records));
+      after = records.at(-1)!.id;
+      done += records.length;
+      await new Promise((resolve) => setImmediate(resolve));
+    }
   } finally {
     working.delete(head.id);
   }
 }
 const working = new Set<number>();
 
-async function eachBatch(
-  ws: Workspace,
-  head: store.BackfillHead,
-  states: readonly store.RecordState[],
-  job: JobHandle,
-  doing: string,
-  visit: (db: Database, record: store.BackfillRecord) => Promise<Outcome>,
-): Promise<void> {
-  const counts = await store.backfillCounts(ws.db, head.id);
-  const total = Math.max(
-    1,
-    states.reduce((n, s) => n + counts[s], 0),
-  );
-  for (let after = 0, done = 0; ;) {
-    job.at(done / total, `${doing} ${done} of ${total} records`);
-    const records = await store.backfillRecords(ws.db, head.id, { states, after, limit: BATCH });
-    if (!records.length) return;
-    await ws.db.transaction(async (db) => {
-      for (const record of records) {
-        const { state, writes, problem } = await visit(db, record);
-        await store.setRecordState(db, record.id, state, writes, problem ?? null);
-      }
-    });
-    after = records.at(-1)!.id;
-    done += records.length;
-    await new Promise((resolve) => setImmediate(resolve));
-  }
+/** A row to be written: a record's own, or that of one of its lines. */
+interface RowWrite {
+  readonly row: number;
+  readonly revision: number;
+  readonly given: Given[];
 }
 
-/**
- * Writes one side (0 before, 1 after) of all writes of a record, if every row still has the revision it was read with;
- * gives the writes with their new revisions, or null and writes nothing.
- */
-async function writeAll(
+/** Writes one side of a batch of records. A record of which any row has another revision by now is left as it is. */
+async function writeBatch(
   ws: Workspace,
   db: Database,
-  writes: readonly store.RowWrite[],
-  side: 0 | 1,
-  stamp: ReturnType<typeof stampOf>,
+  plan: Plan,
+  records: readonly store.BackfillRecord[],
+  side: Side,
+  stamp: RowStamp,
   reason: string,
-): Promise<store.RowWrite[] | null> {
-  const tables = await Promise.all(writes.map((w) => ws.modelTable(w.table, db)));
-  for (const write of writes) if ((await revisionOf(db, write.table, write.row)) !== write.revision) return null;
-  for (const [i, write] of writes.entries()) {
-    const values = Object.fromEntries(Object.entries(write.values).map(([column, pair]) => [column, pair[side]]));
-    await updateRow(db, tables[i]!, write.row, write.revision, values, stamp);
-    const changes = Object.fromEntries(
-      Object.entries(write.values).map(([column, pair]) => [column, side ? pair : ([pair[1], pair[0]] as const)]),
-    );
-    await addHistory(db, { table: write.table, row: write.row, kind: 'changed', stamp, changes, reason });
+): Promise<void> {
+  const now = new Map<string, Map<number, number>>();
+  const byRecord = records.map((record) => ({ record, writes: writesOf(plan, record) }));
+  const tables = new Set(byRecord.flatMap(({ writes }) => [...writes.keys()]));
+  for (const table of tables)
+    now.set(table, await revisionsOf(db, table, byRecord.flatMap(({ writes }) => (writes.get(table) ?? []).map((w) => w.row)))); // prettier-ignore
+  const good: typeof byRecord = [];
+  for (const one of byRecord) {
+    const stale = [...one.writes].some(([table, rows]) => rows.some((w) => now.get(table)?.get(w.row) !== w.revision));
+    const taken = stale || side.to === 'putBack' ? null : await takeNumbers(db, one.record);
+    if (stale || taken) await store.setRecordSkipped(db, one.record.id, taken ?? CHANGED_SINCE);
+    else good.push(one);
   }
-  return writes.map((w) => ({ ...w, revision: w.revision + 1 }));
+  const column = (g: Given): string => plan.fields[plan.slots.get(g.field) as number]!.definition.column as string;
+  for (const key of tables) {
+    const table = await ws.modelTable(key, db);
+    const rows = good.flatMap(({ writes }) => writes.get(key) ?? []);
+    const changes = rows.map((w) => ({ id: w.row, values: Object.fromEntries(w.given.map((g) => [column(g), side.value(g)])) }));
+    await updateRows(db, table, changes, stamp);
+    const said = rows.map((w): HistoryEntry => {
+      const of = Object.fromEntries(w.given.map((g) => [column(g), [side.was(g), side.value(g)] as const]));
+      return { table: key, row: w.row, kind: 'changed', stamp, changes: of, reason };
+    });
+    await addHistories(db, said);
+  }
+  await noteOrigins(db, plan.form.table, good.map((g) => g.record), side); // prettier-ignore
+  await store.setRecordStates(db, good.map((g) => g.record), side.to); // prettier-ignore
 }
 
-async function noteOrigins(
-  db: Database,
-  table: string,
-  record: store.BackfillRecord,
-  origin: (given: Given) => Given['was'],
-): Promise<void> {
-  const origins = new Map(Object.entries((await originsOf(db, table, [record.row])).get(record.row) ?? {}));
+/** The rows a record's values stand in, by table. Its own is always one, so that its revision says that it changed. */
+function writesOf(plan: Plan, record: store.BackfillRecord): ReadonlyMap<string, readonly RowWrite[]> {
+  const own: RowWrite = { row: record.row, revision: record.revision, given: [] };
+  const lines = new Map<string, RowWrite>();
+  const byTable = new Map<string, RowWrite[]>([[plan.form.table, [own]]]);
   for (const g of record.given) {
-    const one = origin(g);
-    if (one) origins.set(addressOf(g.field, g.line), one.kind === 'stored' ? one.was : one);
-    else origins.delete(addressOf(g.field, g.line));
+    const group = plan.fields[plan.slots.get(g.field) as number]!.group;
+    if (g.line === null || group === null) {
+      own.given.push(g);
+      continue;
+    }
+    const { table } = plan.lines[group]!.definition;
+    let write = lines.get(`${table} ${g.line}`);
+    if (!write) {
+      lines.set(`${table} ${g.line}`, (write = { row: g.line, revision: record.lineRevisions[g.line] ?? 1, given: [] }));
+      byTable.set(table, [...(byTable.get(table) ?? []), write]);
+    }
+    write.given.push(g);
   }
-  await writeOrigins(db, table, record.row, Object.fromEntries(origins));
+  return byTable;
+}
+
+/** Takes the numbers of series that a record was proposed; a sentence when one is taken already. */
+async function takeNumbers(db: Database, record: store.BackfillRecord): Promise<string | null> {
+  for (const [series, number] of record.series)
+    if (!(await takeNumber(db, series, number))) return `Number ${number} of ${series} was taken meanwhile.`;
+  return null;
+}
+
+async function noteOrigins(db: Database, table: string, records: readonly store.BackfillRecord[], side: Side): Promise<void> {
+  const before = await originsOf(db, table, records.map((r) => r.row)); // prettier-ignore
+  const after = new Map<number, Origins>();
+  for (const record of records) {
+    const origins = new Map(Object.entries(before.get(record.row) ?? {}));
+    for (const g of record.given) {
+      const one = side.origin(g);
+      if (one) origins.set(addressOf(g.field, g.line), one.kind === 'stored' ? one.was : one);
+      else origins.delete(addressOf(g.field, g.line));
+    }
+    after.set(record.row, Object.fromEntries(origins));
+  }
+  await writeOrigins(db, table, after);
 }
 
 // ---- looking at it ----

@@ -152,7 +152,7 @@ async function saveOnce(ws: Workspace, account: Account, formKey: string, id: nu
       throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', {});
     }
     const { lines, changes } = await saveLines(ws, db, entry, rowId, stored?.record ?? null, stamp);
-    await writeOrigins(db, table.key, rowId, originsToKeep(entry, lines));
+    await writeOrigins(db, table.key, new Map([[rowId, originsToKeep(entry, lines)]]));
     await addHistory(db, {
       table: table.key,
       row: rowId,
