@@ -1,3 +1,4 @@
+import { type ReadRow, shownTextOf } from '~~/core/choices/shownText.ts';
 import type { DataCache } from '~~/core/engine/cache.ts';
 import type { Plan, PlanField } from '~~/core/engine/plan.ts';
 import type { Offer } from '~~/core/engine/state.ts';
@@ -22,15 +23,11 @@ export function rowLabel(plan: Plan, cache: DataCache, table: string, id: number
 /** A field's value for readers: choices by their label, numbers and dates in the reader's format. */
 export function showValue(plan: Plan, cache: DataCache, field: PlanField, value: Datum, offer: Offer | null = null): string {
   if (value === null) return '';
-  const { source } = field.definition;
   if (Array.isArray(value)) return (value as readonly Datum[]).map((v) => showValue(plan, cache, field, v, offer)).join(', ');
   const listed = field.choices?.options ?? (field.choices?.asks ? offer?.rows : null);
   if (listed) return String((listed.find((o) => o.value === value) ?? retiredOf(field, value))?.label ?? value);
-  if (field.definition.type === 'links' && field.choices?.table && typeof value === 'number')
-    return rowLabel(plan, cache, field.choices.table, value, source?.kind === 'rows' ? source.show : null);
-  if (field.type.kind === 'row' && typeof value === 'number') {
-    return rowLabel(plan, cache, field.type.table, value, source?.kind === 'rows' ? source.show : null);
-  }
+  if (field.definition.type === 'links' && field.choices?.table && typeof value === 'number') return rowShown(plan, cache, field, value);
+  if (field.type.kind === 'row' && typeof value === 'number') return rowShown(plan, cache, field, value);
   return showTyped(plan, cache, field.type, value, decimalsFor(field.definition, field.column));
 }
 
@@ -62,8 +59,23 @@ export function showResult(plan: Plan, cache: DataCache, type: Type, result: Res
   return type.kind === 'text' ? `“${text}”` : text;
 }
 
+/** A row as a field shows it: by its own text where it has one, else by its shown column. */
+function rowShown(plan: Plan, cache: DataCache, field: PlanField, id: number): string {
+  const { source } = field.definition;
+  const table = field.choices?.table;
+  const row = table ? cache.row(table, id) : null;
+  const text = row && field.choices ? shownTextOf(field.choices, row, readFrom(cache)) : null;
+  if (text !== null) return text;
+  const own = field.type.kind === 'row' ? field.type.table : null;
+  return rowLabel(plan, cache, table ?? own ?? '', id, source?.kind === 'rows' ? source.show : null);
+}
+const readFrom =
+  (cache: DataCache): ReadRow =>
+  (table, id) =>
+    cache.row(table, id) ?? null;
+
 /** A candidate of a list: its shown text and what stands beside it. */
-export function candidateTexts(field: PlanField, row: Row): { text: string; beside: string } {
+export function candidateTexts(field: PlanField, row: Row, cache: DataCache): { text: string; beside: string } {
   const source = field.definition.source;
   if (source?.kind !== 'rows') {
     const whole = source?.kind === 'list' && source.level === null;
@@ -71,5 +83,7 @@ export function candidateTexts(field: PlanField, row: Row): { text: string; besi
   }
   const value = source.show ? row[source.show] : null;
   const beside = source.beside.map((c) => row[c]).filter((v) => v !== null && v !== undefined && v !== '');
-  return { text: value === null || value === undefined ? `row ${row.id}` : String(value), beside: beside.map(String).join(' · ') };
+  const own = field.choices ? shownTextOf(field.choices, row, readFrom(cache)) : null;
+  const plain = value === null || value === undefined ? `row ${row.id}` : String(value);
+  return { text: own ?? plain, beside: beside.map(String).join(' · ') };
 }

@@ -73,6 +73,8 @@ export interface PlanChoices {
   readonly sort: readonly Pick<Column, 'key' | 'type'>[];
   readonly search: readonly string[];
   readonly narrowing: Narrowing | null;
+  /** of rows: the text a candidate is shown by, where it is more than a column */
+  readonly shownAs?: Formula | null;
 }
 
 /** What candidates that come from a call or from a value are made of. */

@@ -1,4 +1,5 @@
 import { waitingParts } from '../choices/narrowing.ts';
+import { shownTextOf } from '../choices/shownText.ts';
 import { FILES } from '../form/tables.ts';
 import type { DataEnv, Env } from '../formula/env.ts';
 import { type Result, Waiting, isDatum } from '../formula/errors.ts';
@@ -355,6 +356,9 @@ export abstract class Settling {
     const before = frame.offers[field.at] as Offer;
     const offer = offerNow(field, frame.world);
     frame.offers[field.at] = offer;
+    // the tables that shown texts lead to are asked for with the list
+    const [first] = offer.rows ?? [];
+    if (first && field.choices?.shownAs) shownTextOf(field.choices, first, frame.env.row);
     const sameRows =
       before.rows === offer.rows || (before.rows?.length === offer.rows?.length && before.rows?.every((r, i) => r === offer.rows?.[i]));
     if (before.key === offer.key && before.status === offer.status && before.total === offer.total && sameRows) return;

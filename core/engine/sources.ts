@@ -176,8 +176,18 @@ export class SourceCompiler {
       table: source.table, options: null, asks: null, values: null, large: table.large,
       sort: columns(sort),
       search: columns(search).filter((c) => isFolded(c.type)).map((c) => c.key),
+      shownAs: this.shownAs(path, source),
       narrowing: this.narrowing(path, source.where, this.subset(path, table, source.subset), this.candidateScope(source.table)),
     }; // prettier-ignore
+  }
+
+  /** The text rows are shown by. It says what the row is: it may not depend on the entry around it. */
+  private shownAs(path: string, source: SourceOf<'rows'>): Formula | null {
+    if (source.shownAs === null) return null;
+    const compiled = this.formula(path, 'shownAs', source.shownAs, T.TEXT, subsetScope(this.scope, source.table));
+    if (!compiled) return null;
+    if ([...compiled.bindings.values()].every((b) => b.source.kind === 'candidate')) return compiled;
+    return this.note(path, 'noShownColumn', 'What a row is shown as may only name the row itself: choice and its columns.', 'shownAs');
   }
 
   /** The condition of a subset, or null when all rows are meant; a subset that is broken or gone is said. */

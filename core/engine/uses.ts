@@ -39,6 +39,7 @@ function formulasOfField(field: PlanField): (readonly [FormulaPlace['part'], For
   if (value) found.push(['value', value.formula]);
   // the compiled one begins with the condition of the subset
   if (choices?.narrowing) found.push(['where', choices.narrowing.formula, definition.source?.where ?? undefined]);
+  if (choices?.shownAs) found.push(['shownAs', choices.shownAs]);
   if (choices?.asks?.kind === 'feed') for (const p of choices.asks.params) found.push([`params.${p.name}`, p.formula]);
   if (choices?.asks?.kind === 'attributes') found.push(['of', choices.asks.of]);
   for (const f of field.shown) found.push(['shown', f]);

@@ -34,6 +34,8 @@ export const rowsSourceSchema = z.object({
   subset: keySchema.nullable().default(null),
   /** the column shown; null is a mistake that is reported, not guessed */
   show: keySchema.nullable().default(null),
+  /** formula text over `choice` that writes what is shown instead of the column; the column stays what it is found by */
+  shownAs: formulaText,
   beside: z.array(keySchema).default([]),
   search: z.array(keySchema).default([]),
   sort: z.array(keySchema).default([]),

@@ -22,6 +22,7 @@ export function partInWords(part: FormulaPlace['part']): string {
 const PART_WORDS: Readonly<Record<string, string>> = {
   value: 'value',
   where: 'narrowing',
+  shownAs: 'what is shown',
   shown: 'shown when',
   required: 'required when',
   locked: 'locked when',
@@ -40,6 +41,7 @@ export function formulaPlaces(form: Form): readonly FormulaPlace[] {
   const ofField = (path: string, f: Field, label: string): void => {
     put(path, label, 'value', f.value?.formula);
     put(path, label, 'where', f.source?.where);
+    if (f.source?.kind === 'rows') put(path, label, 'shownAs', f.source.shownAs);
     if (f.source?.kind === 'feed') for (const [key, text] of Object.entries(f.source.params)) put(path, label, `params.${key}`, text);
     if (f.source?.kind === 'attributes') put(path, label, 'of', f.source.of);
     put(path, label, 'shown', f.shown);

@@ -7,6 +7,7 @@ export type FieldPart =
   | 'column'
   | 'source'
   | 'where'
+  | 'shownAs'
   | 'value'
   | 'shown'
   | 'required'

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { changeField } from '~~/core/form/edit.ts';
 import { type FieldSource, fieldAt, sourceSchema } from '~~/core/form/definition.ts';
+import { subsetScope } from '~~/core/engine/sources.ts';
+import { TEXT } from '~~/core/formula/types.ts';
 import { levelsOf } from '~~/core/form/lists.ts';
 
 /* Where a field's choices come from, as one sentence: rows, values of a column, an option list, a feed, attributes, JSON. */
@@ -45,6 +47,10 @@ function setAt(key: 'beside' | 'search' | 'sort', at: number, value: string): vo
     value === '' ? list.filter((_, i) => i !== at) : at === list.length ? [...list, value] : list.map((c, i) => (i === at ? value : c));
   set({ [key]: next });
 }
+/** a text is being written although there is none yet */
+const writing = ref(false);
+watch(() => [props.name, rows.value?.table], () => (writing.value = false)); // prettier-ignore
+const rowScope = computed(() => subsetScope(draft.scope.value!, rows.value?.table ?? ''));
 const FIRST = [
   { value: 'none', label: 'nothing in particular' },
   { value: 'recent', label: 'what I chose last' },
@@ -200,6 +206,22 @@ const paramType = (type: string) => (type === 'text' ? null : { kind: type as 'n
       label="Shown column"
       @pick="set({ show: $event, sort: rows.sort.length ? rows.sort : $event ? [$event] : [] })"
     />
+    <template v-if="rows.shownAs === null && !writing">
+      (<button class="word light" type="button" @click="writing = true">or a text of several</button>)</template
+    ><template v-else
+      >, written as
+      <FormulaWord
+        :key="`${name} shownAs`"
+        :text="rows.shownAs ?? ''"
+        :expected="TEXT"
+        :scope="rowScope"
+        :start-open="writing"
+        :placeholder="`TEMPLATE(&quot;{choice.${rows.show ?? 'name'}} …&quot;)`"
+        label="What a row is shown as"
+        :place="`${name} shownAs`"
+        no-result
+        @change="(set({ shownAs: $event.trim() || null }), (writing = false))"
+    /></template>
     with
     <template v-for="(c, i) in rows.beside" :key="c"
       ><template v-if="i"> and </template

@@ -62,13 +62,17 @@ async function readPage(): Promise<void> {
   reading.value = false;
 }
 const readSoon = useDebounceFn(readPage, 120);
+// the list may be opened before it is known what it offers, or change while it is open; rows of another parent never stand in it
+watch([open, isLarge, () => offer.value?.key], ([isOpen, large, offered], [, , before]) => {
+  if (offered !== before) paged.value = { rows: [], more: false, failed: null };
+  if (isOpen && large) void readPage();
+});
 
 function show(): void {
   if (view.value.locked || open.value) return;
   open.value = true;
   limit.value = PAGE;
   at.value = Math.max(0, several.value ? 0 : rows.value.findIndex(isChosen));
-  if (isLarge.value) void readPage();
   const { source } = view.value.field.definition;
   if (source?.kind === 'rows' && source.first !== 'none') void props.host.usual(props.name).then((rows) => (usual.value = rows));
   void nextTick(scrollToActive);
@@ -83,12 +87,13 @@ onClickOutside(root, () => leave());
 function leave(): void {
   if (text.value !== null) {
     const typed = text.value.trim();
-    const exact = rows.value.filter((r) => candidateTexts(view.value.field, r).text.toUpperCase() === typed.toUpperCase());
+    const exact = rows.value.filter((r) => textsOf(r).text.toUpperCase() === typed.toUpperCase());
     if (typed === '' && view.value.value !== null && !several.value) emit('choose', null);
     else if (typed !== '' && exact.length === 1 && exact[0]) take(exact[0]);
   }
   hide();
 }
+const textsOf = (row: Row) => candidateTexts(view.value.field, row, props.host.cache());
 const isChosen = (row: Row): boolean => chosen.value.includes(storedOf(view.value.field, row));
 /** Leaves one of several out. */
 function drop(value: Datum): void {
@@ -110,6 +115,7 @@ function take(row: Row): void {
 }
 function typed(event: Event): void {
   text.value = (event.target as HTMLInputElement).value;
+  // opened by typing, it is read once at once and again when typing rests
   open.value = true;
   at.value = 0;
   limit.value = PAGE;
@@ -246,10 +252,8 @@ defineExpose({ focus: () => input.value?.focus() });
           @mousemove="at = i"
           @click="take(row)"
         >
-          <span><OptionSwatch :row="row" /> {{ candidateTexts(view.field, row).text }}</span
-          ><span class="beside"
-            ><template v-if="usual.some((u) => u.id === row.id)">usual </template>{{ candidateTexts(view.field, row).beside }}</span
-          >
+          <span><OptionSwatch :row="row" /> {{ textsOf(row).text }}</span
+          ><span class="beside"><template v-if="usual.some((u) => u.id === row.id)">usual </template>{{ textsOf(row).beside }}</span>
         </li>
         <li v-if="more" class="more"><button class="word light" type="button" tabindex="-1" @click="grow">Show more</button></li>
       </ul>
