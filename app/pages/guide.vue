@@ -31,28 +31,6 @@ const OPERATORS = [
   ['x IN (a, b)', 'whether x is one of them'],
   ['x BETWEEN a AND b', 'whether x lies between, both included'],
 ] as const;
-const EXAMPLES = [
-  ['Ten working days from today', 'WORKDAY(TODAY(), 10, GATHER(holidays, TRUE).day)'],
-  ['A number of its own for each lot, anew each year', '"MF-" & YEAR(TODAY()) & "-" & TEXT(NEXTNUMBER("lots " & YEAR(TODAY())), "0000")'],
-  ['A fee by method, from a value map', 'VALUEMAP(fees, method)'],
-  ['Running text with a date', 'TEMPLATE("{species.name} collected at {site.name} on {collected_on, date, long}")'],
-  ['One or many', 'TEMPLATE("{packets, plural, one {# packet} other {# packets}}")'],
-  [
-    'The newest released lot of a species',
-    'PICK(lots, choice.species = species AND choice.status = "released", -choice.collected_on).code',
-  ],
-  ['How many lots there are of it', 'COUNTA(GATHER(lots, choice.species = species))'],
-  ['What I entered last for the same partner', 'last(partner).method'],
-  ['A discount for schools, on lines that are filled', 'SUM(packets.line_total) * (1 - IF(partner.kind = "school", 50, 0)%)'],
-  ['The weather of the site and day', 'FEED(weather, site: site.name, day: day).mean_c'],
-  ['Viability, empty until counted', 'germinated / count_sown * 100'],
-  ['Age in whole months', 'DATEDIF(collected_on, TODAY(), "m")'],
-] as const;
-const copied = ref('');
-async function copy(text: string): Promise<void> {
-  await navigator.clipboard?.writeText(text).catch(() => undefined);
-  copied.value = text;
-}
 </script>
 
 <template>
@@ -93,17 +71,7 @@ async function copy(text: string): Promise<void> {
         as not true.
       </p>
       <h2>Worked examples</h2>
-      <table class="plainTable">
-        <tbody>
-          <tr v-for="x in EXAMPLES" :key="x[0]">
-            <td>{{ x[0] }}</td>
-            <td class="mono">{{ x[1] }}</td>
-            <td>
-              <button class="word light" type="button" @click="copy(x[1])">{{ copied === x[1] ? 'copied' : 'copy' }}</button>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <WorkedExamples />
     </section>
     <section v-for="g in groups" :key="g.group">
       <h2>{{ g.label }}</h2>
