@@ -6,11 +6,11 @@ test('the worked examples of the guide follow what one changes', async ({ page }
   await page.goto('/guide');
   const row = (title: string) => page.getByRole('row').filter({ hasText: title });
   await expect(row('The newest released lot')).toContainText('MF-2025-0011');
-  await page.getByLabel('Species', { exact: true }).selectOption('Rosa canina');
+  await page.getByRole('combobox', { name: 'Species' }).selectOption('Rosa canina');
   await expect(row('The newest released lot')).toContainText('MF-2025-0023');
-  await page.getByLabel('Germinated').fill('');
+  await page.getByRole('spinbutton', { name: 'Germinated' }).fill('');
   await expect(row('Viability, empty until counted')).toContainText('empty');
-  await page.getByLabel('Germinated').fill('25');
+  await page.getByRole('spinbutton', { name: 'Germinated' }).fill('25');
   await expect(row('Viability, empty until counted')).toContainText('50');
 });
 
