@@ -1,3 +1,4 @@
+import type { Origin } from '../../core/engine/origin.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Database } from './connection';
 import type { RowStamp } from './rows';
@@ -8,6 +9,8 @@ export interface HistoryEntry {
   readonly kind: 'created' | 'changed' | 'deleted';
   readonly stamp: RowStamp;
   readonly changes: Readonly<Record<string, readonly [Datum, Datum]>>;
+  /** how each changed value came to be, by column, where that is known */
+  readonly origins?: Readonly<Record<string, Origin['kind']>>;
   /** why, when it was not a save by hand: a sentence */
   readonly reason?: string;
 }
@@ -22,6 +25,7 @@ const stored = (entry: HistoryEntry) => ({
   form_version: entry.stamp.formVersion,
   changes: JSON.stringify(entry.changes),
   reason: entry.reason ?? null,
+  origins: JSON.stringify(entry.origins ?? {}),
 });
 
 export async function addHistory(db: Database, entry: HistoryEntry): Promise<void> {
@@ -38,6 +42,7 @@ export interface HistoryLine {
   readonly account: number | null;
   readonly formVersion: number | null;
   readonly changes: HistoryEntry['changes'];
+  readonly origins: Readonly<Record<string, Origin['kind']>>;
   readonly reason: string | null;
 }
 
@@ -53,6 +58,7 @@ export async function historyOf(db: Database, table: string, row: number, most =
     account: l.account_id as number | null,
     formVersion: l.form_version as number | null,
     changes: JSON.parse(l.changes as string) as HistoryEntry['changes'],
+    origins: JSON.parse(l.origins as string) as HistoryLine['origins'],
     reason: l.reason as string | null,
   }));
 }

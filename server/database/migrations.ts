@@ -221,11 +221,13 @@ export const MIGRATIONS: readonly Migration[] = [
       });
       await db.schema.alterTable('history', (t) => {
         t.text('reason');
+        t.text('origins').notNullable().defaultTo('{}');
       });
     },
     async down(db) {
       await db.schema.alterTable('history', (t) => {
         t.dropColumn('reason');
+        t.dropColumn('origins');
       });
       await db.schema.dropTable('backfill_rows');
       await db.schema.dropTable('backfills');

@@ -449,7 +449,8 @@ async function writeBatch(
     await updateRows(db, table, changes, stamp);
     const said = rows.map((w): HistoryEntry => {
       const of = Object.fromEntries(w.given.map((g) => [column(g), [side.was(g), side.value(g)] as const]));
-      return { table: key, row: w.row, kind: 'changed', stamp, changes: of, reason };
+      const origins = Object.fromEntries(w.given.flatMap((g) => (side.to === 'written' ? [[column(g), g.origin.kind]] : [])));
+      return { table: key, row: w.row, kind: 'changed', stamp, changes: of, reason, origins };
     });
     await addHistories(db, said);
   }

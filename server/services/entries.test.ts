@@ -77,10 +77,18 @@ describe('saving', () => {
       kind: string;
       by: string;
       changes: Record<string, unknown[]>;
+      origins: Record<string, string>;
     }[];
     expect(history).toHaveLength(1);
     expect(history[0]).toMatchObject({ kind: 'created', by: 'Ida Fenn' });
     expect(history[0]?.changes.quantity_g).toEqual([null, 5]);
+    expect(history[0]?.origins).toMatchObject({
+      quantity_g: 'typed',
+      species: 'chosen',
+      genus: 'filledUp',
+      seeds: 'calculation',
+      storage_c: 'prefill',
+    });
   });
 
   test('a field that hiding clears is stored empty', async () => {

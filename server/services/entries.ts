@@ -159,6 +159,7 @@ async function saveOnce(ws: Workspace, account: Account, formKey: string, id: nu
       kind: id === null ? 'created' : 'changed',
       stamp,
       changes: { ...asChanges(stored?.row.row ?? {}, values), ...changes },
+      origins: originsSaid(entry),
     });
     const answer: Saved = { id: rowId, revision: id === null ? 1 : (request.revision as number) + 1, values, lines };
     await db('requests').insert({ key: request.request, account_id: account.id, answer: JSON.stringify(answer), at: stamp.at });
@@ -180,6 +181,16 @@ function originsToKeep(entry: Entry, lines: Saved['lines']): Record<string, Orig
   for (const { key, first, count } of entry.plan.lines)
     for (const { line, id } of lines[key] ?? []) for (const field of entry.plan.fields.slice(first, first + count)) keep(field, line, id);
   return origins;
+}
+
+/** How the values that this save brought came to be, by column: what the history says beside them. */
+function originsSaid(entry: Entry): Record<string, Origin['kind']> {
+  const said: Record<string, Origin['kind']> = {};
+  for (const { key, definition } of entry.plan.own) {
+    const { kind } = entry.state(key).origin;
+    if (definition.column && kind !== 'stored' && kind !== 'none') said[definition.column] = kind;
+  }
+  return said;
 }
 
 async function earlierAnswer(db: Database, account: Account, key: string): Promise<Saved | null> {

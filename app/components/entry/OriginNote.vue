@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { type Origin, firstOrigin } from '~~/core/engine/origin.ts';
+import { firstOrigin } from '~~/core/engine/origin.ts';
 
 /* Where a value comes from, in two words; pressing it opens the why. */
 const props = defineProps<{ host: EntryHost; name: string }>();
@@ -7,9 +7,6 @@ const emit = defineEmits<{ why: [] }>();
 const view = computed(() => props.host.view(props.name));
 const { label } = props.host;
 
-const WORDS: Readonly<Record<Origin['kind'], string>> = {
-  none: '', typed: 'typed', chosen: 'chosen', emptied: 'left empty', default: 'default', prefill: 'follows', calculation: 'computed', onlyOne: 'only one left', filledUp: 'filled up', cleared: 'cleared', spread: 'set', hidden: 'hidden', url: 'from the link', carried: 'carried over', stored: 'as saved',
-}; // prettier-ignore
 const drivers = computed(() => {
   const { value } = view.value.field;
   const entry = props.host.entry.value;
@@ -35,8 +32,9 @@ const words = computed(() => {
   if (state.origin.kind === 'spread') return `set with ${label(state.origin.from)}`;
   if (state.origin.kind === 'prefill') return drivers.value.length ? `from ${drivers.value.join(', ')}` : 'filled in';
   if (state.origin.kind === 'filledUp') return `filled up from ${label(state.origin.from)}`;
-  if (state.origin.kind === 'stored') return WORDS[firstOrigin(state.origin).kind] === 'computed' ? 'computed, as saved' : 'as saved';
-  return WORDS[state.origin.kind];
+  if (state.origin.kind === 'stored')
+    return ORIGIN_WORDS[firstOrigin(state.origin).kind] === 'computed' ? 'computed, as saved' : 'as saved';
+  return ORIGIN_WORDS[state.origin.kind];
 });
 </script>
 

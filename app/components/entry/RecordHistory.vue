@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { Origin } from '~~/core/engine/origin.ts';
 import type { Datum } from '~~/core/values/types.ts';
 
 /* What happened to a record, newest first, read when opened. */
@@ -9,6 +10,7 @@ interface Line {
   readonly by: string;
   readonly formVersion: number | null;
   readonly changes: Readonly<Record<string, readonly [Datum, Datum]>>;
+  readonly origins: Readonly<Record<string, Origin['kind']>>;
   readonly reason: string | null;
 }
 const lines = shallowRef<readonly Line[] | null>(null);
@@ -41,6 +43,7 @@ const when = (at: string): string => showTyped(undefined as never, undefined as 
         <ul>
           <li v-for="(c, column) in l.changes" :key="column">
             <span class="muted">{{ label(String(column)) }}:</span> {{ text(String(column), c[0]) }} → {{ text(String(column), c[1]) }}
+            <span v-if="l.origins[column]" class="muted">{{ ORIGIN_WORDS[l.origins[column]!] }}</span>
           </li>
         </ul>
       </li>

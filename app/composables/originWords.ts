@@ -1,0 +1,20 @@
+import type { Origin } from '~~/core/engine/origin.ts';
+
+/** Where a value comes from, in two words. */
+export const ORIGIN_WORDS: Readonly<Record<Origin['kind'], string>> = {
+  none: '',
+  typed: 'typed',
+  chosen: 'chosen',
+  emptied: 'left empty',
+  default: 'default',
+  prefill: 'follows',
+  calculation: 'computed',
+  onlyOne: 'only one left',
+  filledUp: 'filled up',
+  cleared: 'cleared',
+  spread: 'set',
+  hidden: 'hidden',
+  url: 'from the link',
+  carried: 'carried over',
+  stored: 'as saved',
+};
