@@ -81,7 +81,7 @@ export function* backfill(entry: Entry, record: StoredRecord, fields: readonly s
       else if (value !== undefined) wanted.set(addressOf(field.key, line), value);
     }
   }
-  const given = differences(entry, record, new Set(asked.map((f) => f.key)));
+  const given = differences(entry, record, wanted);
   const changed = new Set(given.map((g) => addressOf(g.field, g.line)));
   for (const [address, value] of wanted) {
     const now = given.find((g) => addressOf(g.field, g.line) === address);
@@ -102,8 +102,8 @@ const linesOf = (entry: Entry, field: PlanField): readonly number[] => {
   return entry.lines(group).filter((line) => line > 0 && !entry.isBlankLine(group, line));
 };
 
-/** What a save would write that is not in the stored record. */
-function differences(entry: Entry, record: StoredRecord, asked: ReadonlySet<string>): Given[] {
+/** What a save would write that is not in the stored record; `wanted` are the addresses that were given something. */
+function differences(entry: Entry, record: StoredRecord, wanted: ReadonlyMap<string, Datum>): Given[] {
   const found: Given[] = [];
   const compare = (field: PlanField, line: number | null, place: number | null, stored: StoredRecord['values']): void => {
     const { column } = field.definition;
@@ -112,8 +112,8 @@ function differences(entry: Entry, record: StoredRecord, asked: ReadonlySet<stri
     const from = stored[column] ?? null;
     const to = isDatum(value) ? value : null;
     if (same(from, to)) return;
-    const was = record.origins[addressOf(field.key, line)] ?? null;
-    found.push({ field: field.key, line, place, from, to, origin, was, asked: asked.has(field.key) });
+    const address = addressOf(field.key, line);
+    found.push({ field: field.key, line, place, from, to, origin, was: record.origins[address] ?? null, asked: wanted.has(address) });
   };
   for (const field of entry.plan.own) compare(field, null, null, record.values);
   for (const { key, first, count } of entry.plan.lines)

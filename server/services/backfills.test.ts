@@ -174,6 +174,30 @@ describe('a new rule of the form', () => {
     for (const r of given) expect(r.given[0]!.to).toBe(creators.get(r.row));
   });
 
+  test('what somebody entered last is that person’s own', async () => {
+    const accounts = (await t.ws.db('accounts').whereIn('person_id', [t.maud.person, t.ida.person])) as { id: number; person_id: number }[];
+    const [one, two] = accounts.map((a) => a.id) as [number, number];
+    const lots = await rowsOf('lots');
+    const half = lots.slice(0, 4).map((l) => l.id);
+    await t.ws.db('data_lots').update({ _created_by: two, code: 'of two', code__fold: 'OF TWO' });
+    await t.ws.db('data_lots').whereIn('id', half).update({ _created_by: one, code: 'of one', code__fold: 'OF ONE' });
+    await publishWith('lot_intake', 'code', { kind: 'default', formula: 'last.code' });
+    const first = lots[0]!.id;
+    await t.ws.db('data_lots').whereIn('id', [first, lots.at(-2)!.id]).update({ code: null, code__fold: null }); // prettier-ignore
+    const given = await changes('lot_intake', (await preview('lot_intake', ['code'], 'empty')).id);
+    expect(given.map((r) => [r.row, r.given[0]!.to])).toEqual([
+      [first, 'of one'],
+      [lots.at(-2)!.id, 'of two'],
+    ]);
+  });
+
+  test('a value that is hidden, and given nothing, is no reason to change its record', async () => {
+    await t.ws.db('data_lots').update({ remark: 'left over', remark__fold: 'LEFT OVER' });
+    await publishWith('lot_intake', 'remark', { kind: 'default', formula: '"none"' });
+    // where it is shown it is filled; where it is hidden, it would be cleared by a save, but nobody asked for that
+    expect((await preview('lot_intake', ['remark'], 'empty')).records).toMatchObject({ proposed: 0, refused: 0 });
+  });
+
   test('a value that does not fit, and a choice that is not offered, are said and not written', async () => {
     await publishWith('lot_intake', 'purity', { kind: 'default', formula: '"sparkling"' });
     const view = await preview('lot_intake', ['purity'], 'all');

@@ -147,7 +147,8 @@ interface Open {
 
 /** The computing of one preview. */
 class Preview {
-  private cache: DataCache;
+  /** what is known of the data, by person: what somebody entered last is not what somebody else did */
+  private readonly caches = new Map<number | null, DataCache>();
   private breath = performance.now();
   /** numbers this preview has given out, by series */
   private readonly numbers = new Map<string, number>();
@@ -158,7 +159,6 @@ class Preview {
     private readonly plan: Plan,
     private readonly asked: store.BackfillAsked,
   ) {
-    this.cache = ws.newCache();
     const text = asked.fields.map((f) => plan.fields[plan.slots.get(f) ?? -1]?.value?.definition.formula ?? '').join(' ');
     this.takesNumbers = /\bNEXTNUMBER\b/i.test(text);
   }
@@ -174,7 +174,7 @@ class Preview {
       const origins = await originsOf(ws.db, plan.form.table, ids);
       const lines = await this.linesOf(ids);
       // whole small tables stay known; what was asked of large ones is not kept for ever
-      if (looked % (PAGE * 20) === 0) this.cache = ws.newCache();
+      if (looked % (PAGE * 20) === 0) this.caches.clear();
       const each = this.takesNumbers ? 1 : TOGETHER;
       for (let i = 0; i < rows.length; i += each) {
         const open = rows.slice(i, i + each).map((row): Open => {
@@ -199,13 +199,16 @@ class Preview {
   private goOn(entry: Entry): void {
     for (const [series, number] of entry.seriesTaken) {
       this.numbers.set(series, number + 1);
-      this.cache.supply([{ want: { kind: 'series', series }, answer: { kind: 'number', next: number + 1 } }], () => null);
+      for (const cache of this.caches.values())
+        cache.supply([{ want: { kind: 'series', series }, answer: { kind: 'number', next: number + 1 } }], () => null);
     }
   }
 
   private open(row: EntryRow, record: StoredRecord, lineRevisions: ReadonlyMap<number, number>, me: number | null): Open {
     const now = this.ws.clock.now();
-    const entry = openEntry(this.plan, { mode: 'edit', today: now.slice(0, 10), now, me }, this.cache, record);
+    let cache = this.caches.get(me);
+    if (!cache) this.caches.set(me, (cache = this.ws.newCache()));
+    const entry = openEntry(this.plan, { mode: 'edit', today: now.slice(0, 10), now, me }, cache, record);
     const steps = backfill(entry, record, this.asked.fields, this.asked.over);
     return { row, record, lineRevisions, me, entry, steps, outcome: null };
   }

@@ -272,14 +272,6 @@ export async function publishedForm(ws: Workspace, key: string, version: number 
   return { form, version: row.number, plan: await ws.plan(`version ${row.number}`, form) };
 }
 
-export async function versionsOf(
-  ws: Workspace,
-  key: string,
-): Promise<{ number: number; publishedAt: string; publishedBy: number | null }[]> {
-  const rows = (await ws.db('form_versions').where({ form_key: key }).orderBy('number', 'desc')) as VersionRow[];
-  return rows.map((r) => ({ number: r.number, publishedAt: r.published_at, publishedBy: r.published_by }));
-}
-
 /** The newest published versions with what they were, newest first. */
 export async function versionsWithForms(
   ws: Workspace,

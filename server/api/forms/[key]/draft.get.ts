@@ -1,9 +1,9 @@
 import { settleEntry } from '../../../services/wants';
-import { draftOf, versionsOf } from '../../../services/forms';
+import { draftOf } from '../../../services/forms';
 import { openEntry } from '../../../../core/engine/entry.ts';
 import { route } from '../../../utils/route';
 
-/** The draft with everything the design screen needs to run it: tables, versions, answers for a first entry. */
+/** The draft with everything the design screen needs to run it: tables, answers for a first entry. */
 export default route({ may: 'design' }, async ({ ws, account, params }) => {
   const key = params.key ?? '';
   const { draft, revision, version, published } = await draftOf(ws, key);
@@ -16,7 +16,6 @@ export default route({ may: 'design' }, async ({ ws, account, params }) => {
     revision,
     version,
     published,
-    versions: await versionsOf(ws, key),
     tables: [...plan.tables.values()],
     lists: [...(await ws.lists()).values()],
     feeds: [...(await ws.feeds()).values()],
