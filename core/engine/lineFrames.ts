@@ -117,7 +117,7 @@ export class LineFrames {
       const value = at < 0 ? frame.line : (frame.values[at] ?? null);
       if (value instanceof FormulaError) return value;
       if (!isDatum(value)) waiting = true;
-      else if (Array.isArray(value)) values.push(...(value as readonly Datum[]));
+      else if (Array.isArray(value)) for (const one of value as readonly Datum[]) values.push(one);
       else values.push(value);
     }
     return waiting ? Waiting.value : values;

@@ -6,7 +6,7 @@ import type { Datum } from '../values/types.ts';
 export function readCell(type: ColumnType, text: string): Read<Datum> {
   switch (type) {
     case 'number':
-      return readNumber(text);
+      return readNumber(text, true);
     case 'date':
       return readDate(text);
     case 'time':

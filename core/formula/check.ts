@@ -272,7 +272,6 @@ export class Checker {
     const right = this.type(node.right);
     const isDay = (t: Type): boolean => t.kind === 'date' || t.kind === 'datetime';
     if (isDay(left) && isDay(right) && node.operator === '-') {
-      if (left.kind !== right.kind) this.expect(node.right, right, left);
       return T.NUMBER;
     }
     if (isDay(left)) {

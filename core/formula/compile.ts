@@ -1,12 +1,13 @@
-import { addDays, dateToDays } from '../values/dates.ts';
+import { addDays, addSeconds, dateToDays, secondsBetween } from '../values/dates.ts';
 import * as D from '../values/decimal.ts';
 import { compareCodePoints, foldText } from '../values/text.ts';
 import type { Datum, Row } from '../values/types.ts';
 import type { Checked } from './check.ts';
 import { compileData, feedItem } from './compileData.ts';
 import type { Env } from './env.ts';
-import { FormulaError, type Result, Waiting, isDatum } from './errors.ts';
-import type { CallContext, FunctionDeclaration } from './functions/define.ts';
+import { isDay, keyOf, midnightOf } from './equality.ts';
+import { FormulaError, MOST_ITEMS, type Result, TooMuch, Waiting, isDatum } from './errors.ts';
+import { type CallContext, type FunctionDeclaration, checkLength } from './functions/define.ts';
 import { functionNamed } from './functions/index.ts';
 import type { CompareOperator, Syntax } from './syntax.ts';
 import { EMPTY_TYPE, type Type, isTextual } from './types.ts';
@@ -21,11 +22,27 @@ export function compileFormula(checked: Checked): Run {
 }
 
 /**
+ * An exception inside a function is an error value of its formula, never a dead form: work that would outgrow its bounds
+ * says so itself, anything else is a mistake of ours and told as such.
+ */
+function guarded(run: Run, node: Syntax): Run {
+  return (env) => {
+    try {
+      return run(env);
+    } catch (e) {
+      const at = { from: node.from, to: node.to };
+      if (e instanceof TooMuch) return new FormulaError('tooMuch', e.message, at);
+      return new FormulaError('broken', `This could not be computed (${e instanceof Error ? e.message : 'unknown'}).`, at);
+    }
+  };
+}
+
+/**
  * Compiles one part of a checked formula: what explanations and narrowings evaluate. Where `instead` has a node,
  * its closure is used in the node's place.
  */
 export function compileNode(node: Syntax, checked: Names, instead: ReadonlyMap<Syntax, Run> = NOTHING): Run {
-  return new Compiler(checked, instead).compile(node);
+  return guarded(new Compiler(checked, instead).compile(node), node);
 }
 const NOTHING: ReadonlyMap<Syntax, Run> = new Map();
 type Names = Pick<Checked, 'types' | 'bindings' | 'extras'>;
@@ -85,13 +102,14 @@ class Compiler {
         const item = this.compile(node.item);
         const low = this.compile(node.low);
         const high = this.compile(node.high);
-        const compare = comparerFor(this.typeOf(node.item), this.typeOf(node.low));
+        const toLow = comparerFor(this.typeOf(node.item), this.typeOf(node.low));
+        const toHigh = comparerFor(this.typeOf(node.item), this.typeOf(node.high));
         return (env) => {
           const x = item(env);
           const a = low(env);
           const b = high(env);
           if (!isValue(x) || !isValue(a) || !isValue(b)) return falseUnlessStopped(poison(x, a, b));
-          return compare(x, a) >= 0 && compare(x, b) <= 0;
+          return toLow(x, a) >= 0 && toHigh(x, b) <= 0;
         };
       }
       case 'call':
@@ -167,8 +185,9 @@ class Compiler {
           const row = typeof id === 'number' ? env.row(table, id) : null;
           if (row instanceof Waiting) return row;
           const value = row?.[property] ?? null;
-          if (Array.isArray(value)) found.push(...(value as readonly Datum[]));
+          if (Array.isArray(value)) for (const one of value as readonly Datum[]) found.push(one);
           else found.push(value);
+          if (found.length > MOST_ITEMS) throw new TooMuch(`A list can have at most ${MOST_ITEMS.toLocaleString('en')} items.`);
         }
         return found;
       };
@@ -228,9 +247,12 @@ class Compiler {
           const a = left(env);
           const b = right(env);
           if (!isValue(a) || !isValue(b)) return poison(a, b);
-          return (
-            (typeof a === 'string' && isTextual(lt) ? a : writeOut(a, lt)) + (typeof b === 'string' && isTextual(rt) ? b : writeOut(b, rt))
-          );
+          const [x, y] = [
+            typeof a === 'string' && isTextual(lt) ? a : writeOut(a, lt),
+            typeof b === 'string' && isTextual(rt) ? b : writeOut(b, rt),
+          ];
+          checkLength(x.length + y.length);
+          return x + y;
         };
       case '+':
       case '-':
@@ -260,7 +282,7 @@ class Compiler {
   private isIn(node: Extract<Syntax, { kind: 'in' }>): Run {
     const item = this.compile(node.item);
     const options = node.list.map((x) => this.compile(x));
-    const key = keyFor(this.typeOf(node.item));
+    const key = keyOf(this.typeOf(node.item));
     return (env) => {
       const x = item(env);
       if (!isValue(x)) return falseUnlessStopped(x);
@@ -286,14 +308,19 @@ class Compiler {
     const types = node.args.map((a) => this.typeOf(a.value));
     const at = { from: node.from, to: node.to };
     const context = (env: Env): CallContext => ({ today: env.today, now: env.now, at, types });
+    const overflow = overflowOf(node);
+    const kept = (result: Result): Result => (typeof result === 'number' && !Number.isFinite(result) ? overflow : result);
     if (declaration.lazy) {
       return (env) =>
-        declaration.evaluate(
-          args.map((arg) => () => arg(env)),
-          context(env),
+        kept(
+          declaration.evaluate(
+            args.map((arg) => () => arg(env)),
+            context(env),
+          ),
         );
     }
     const givesEmpties = declaration.empties === 'given';
+    const held = declaration.exact !== true;
     const run: Run = (env) => {
       const values: Datum[] = [];
       let waiting = false;
@@ -304,12 +331,12 @@ class Compiler {
         if (value instanceof Waiting) waiting = true;
         else {
           if (value === null) empty = true;
-          values.push(value);
+          values.push(held && typeof value === 'number' ? D.canonical(value) : value);
         }
       }
       if (waiting) return Waiting.value;
       if (empty && !givesEmpties) return null;
-      return declaration.evaluate(values, context(env));
+      return kept(declaration.evaluate(values, context(env)));
     };
     const column = node.name === 'SUM' && node.args.length === 1 ? this.linesColumn(node.args[0]!.value) : null;
     return column ? (env) => env.total?.(column.group, column.at) ?? run(env) : run;
@@ -325,7 +352,6 @@ class Compiler {
 }
 
 const isNumbers = (t: Type): boolean => t.kind === 'list' && t.of.kind === 'number';
-const isDay = (t: Type): boolean => t.kind === 'date' || t.kind === 'datetime';
 const isValue = (r: Result): r is string | number | boolean => r !== null && typeof r !== 'object';
 /** Comparisons with empty are false; errors and waiting pass on. */
 const falseUnlessStopped = (r: Result): Result => (r === null ? false : r);
@@ -351,7 +377,8 @@ function moveDays(node: Extract<Syntax, { kind: 'binary' }>, left: Run, right: R
       const a = left(env);
       const b = right(env);
       if (typeof a !== 'string' || typeof b !== 'string') return poison(a, b);
-      return dateToDays(a) - dateToDays(b);
+      if (a.length === 10 && b.length === 10) return dateToDays(a) - dateToDays(b);
+      return D.divide(secondsBetween(b, a), 86_400);
     };
   }
   const [day, days] = isDay(lt) ? [left, right] : [right, left];
@@ -360,20 +387,20 @@ function moveDays(node: Extract<Syntax, { kind: 'binary' }>, left: Run, right: R
     const d = day(env);
     const n = days(env);
     if (typeof d !== 'string' || typeof n !== 'number') return poison(d, n);
-    const moved = addDays(d.slice(0, 10), Math.trunc(n) * sign);
-    return moved === null ? outside : moved + d.slice(10);
+    // a date moves by whole days; a date-time by the part of a day too
+    const moved = d.length === 10 ? addDays(d, Math.trunc(D.canonical(n)) * sign) : addSeconds(d, Math.round(n * 86_400) * sign);
+    return moved ?? outside;
   };
 }
-
-const keyFor = (t: Type): ((x: Datum) => Datum) =>
-  isTextual(t) ? (x) => (typeof x === 'string' ? foldText(x) : x) : (x) => (typeof x === 'number' ? D.canonical(x) : x);
 
 /** How two values of these types are ordered: text case-blind by code point, date-time text, numbers, no before yes. */
 function comparerFor(lt: Type, rt: Type): (a: Datum, b: Datum) => number {
   if (isTextual(lt) || isTextual(rt)) return (a, b) => compareCodePoints(foldText(String(a)), foldText(String(b)));
   if (lt.kind !== rt.kind && isDay(lt) && isDay(rt)) {
-    const midnight = (x: Datum): string => (String(x).length === 10 ? `${String(x)}T00:00:00` : String(x));
-    return (a, b) => (midnight(a) < midnight(b) ? -1 : midnight(a) > midnight(b) ? 1 : 0);
+    return (a, b) => {
+      const [x, y] = [midnightOf(String(a)), midnightOf(String(b))];
+      return x < y ? -1 : x > y ? 1 : 0;
+    };
   }
   if (lt.kind === 'number' && rt.kind === 'number') return (a, b) => D.compareNumbers(a as number, b as number);
   return (a, b) => ((a as number) < (b as number) ? -1 : (a as number) > (b as number) ? 1 : 0);

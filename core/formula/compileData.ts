@@ -2,7 +2,7 @@ import { canonical, plainNumber } from '../values/decimal.ts';
 import { foldText } from '../values/text.ts';
 import type { Datum } from '../values/types.ts';
 import type { Run } from './compile.ts';
-import { FormulaError, type Result, Waiting, isDatum } from './errors.ts';
+import { FormulaError, type Result, TooMuch, Waiting, isDatum } from './errors.ts';
 import type { Extra, FeedParams } from './extras.ts';
 import type { Env } from './env.ts';
 import type { Syntax } from './syntax.ts';
@@ -86,6 +86,7 @@ export function compileData(node: Call, extra: Extra | undefined, compiling: Com
         try {
           return writeTemplate(template, results as Map<string, Datum>, (path, value) => writeOut(value, types.get(path) ?? TEXT));
         } catch (e) {
+          if (e instanceof TooMuch) throw e;
           const said = `The text cannot be written: ${e instanceof Error ? e.message : 'a format does not fit'}`;
           return new FormulaError('badArgument', said, { from: node.from, to: node.to });
         }

@@ -6,7 +6,7 @@ export interface Span {
   readonly to: number;
 }
 
-export type ErrorCode = 'divideByZero' | 'overflow' | 'badArgument' | 'notFound' | 'tooMuch' | 'notAvailable';
+export type ErrorCode = 'divideByZero' | 'overflow' | 'badArgument' | 'notFound' | 'tooMuch' | 'notAvailable' | 'broken';
 
 /**
  * An error inside the language: a value that flows through formulas until IFERROR takes it (or a field shows it).
@@ -19,6 +19,16 @@ export class FormulaError {
     readonly at: Span | null = null,
   ) {}
 }
+
+/**
+ * Thrown inside a function when its work would outgrow its bounds; `guarded` (compile.ts) makes it an error value of the
+ * formula. Nothing else catches it.
+ */
+export class TooMuch extends Error {}
+
+/** The most characters of a text that a formula makes, and the most items of a list. */
+export const MOST_CHARACTERS = 100_000;
+export const MOST_ITEMS = 100_000;
 
 /** The value is not known yet: rows it reads are being fetched. Flows like an error; only the engine looks at it. */
 // eslint-disable-next-line @typescript-eslint/no-extraneous-class -- a class, so that instanceof tells it from every value

@@ -18,7 +18,11 @@ export interface Parsed {
   readonly problems: readonly FormulaProblem[];
 }
 
-class TooDeep extends Error {}
+class TooDeep extends Error {
+  constructor(readonly at: number) {
+    super();
+  }
+}
 
 /**
  * Reads formula text into a syntax tree. Blank text is no formula (syntax null, no problem).
@@ -31,12 +35,12 @@ export function parseFormula(text: string): Parsed {
     return { text, syntax: null, problems: [problem('tooLong', { from: MAX_LENGTH, to: text.length }, message)] };
   }
   const tooDeepAt = bracketDepthExceeded(text);
-  const deep = (at: number): Parsed => ({
+  const deep = (at: number, message: string): Parsed => ({
     text,
     syntax: null,
-    problems: [problem('tooDeep', { from: at, to: at + 1 }, `Brackets are nested more than ${MAX_DEPTH} deep here. Split the formula.`)],
+    problems: [problem('tooDeep', { from: at, to: at + 1 }, message)],
   });
-  if (tooDeepAt !== null) return deep(tooDeepAt);
+  if (tooDeepAt !== null) return deep(tooDeepAt, `Brackets are nested more than ${MAX_DEPTH} deep here. Split the formula over scratch fields.`); // prettier-ignore
   const tree = parser.parse(text);
   const syntaxProblem = firstSyntaxProblem(tree, text);
   if (syntaxProblem) return { text, syntax: null, problems: [syntaxProblem] };
@@ -49,7 +53,8 @@ export function parseFormula(text: string): Parsed {
     const syntax = build(node, text, problems, 0);
     return { text, syntax: problems.some((p) => p.severity === 'error') ? null : syntax, problems };
   } catch (e) {
-    if (e instanceof TooDeep) return deep(0);
+    if (e instanceof TooDeep)
+      return deep(e.at, `More than ${MAX_DEPTH} operations stand in a row or inside each other here. Split the formula over scratch fields, or use SUM, TEXTJOIN or OR with a list.`); // prettier-ignore
     throw e;
   }
 }
@@ -115,7 +120,7 @@ function partsOf(node: SyntaxNode): SyntaxNode[] {
 }
 
 function build(node: SyntaxNode, text: string, problems: Problems, depth: number): Syntax {
-  if (depth > MAX_DEPTH) throw new TooDeep();
+  if (depth > MAX_DEPTH) throw new TooDeep(node.from);
   const span = { from: node.from, to: node.to };
   const sub = (n: SyntaxNode | undefined): Syntax => {
     if (!n) throw new Error(`formula tree: a part of ${node.name} is missing`);

@@ -1,5 +1,6 @@
 import { type MessageFormatElement, TYPE, parse } from '@formatjs/icu-messageformat-parser';
 import { IntlMessageFormat } from 'intl-messageformat';
+import { checkLength } from './functions/define.ts';
 import { formatMoment } from './functions/format.ts';
 import type { Datum } from '../values/types.ts';
 
@@ -19,10 +20,14 @@ export interface Hole {
   readonly uses: ReadonlySet<HoleUse>;
   /** where the path stands in the template's text, the first time */
   readonly at: number;
+  /** how often it stands there: each may be written out */
+  readonly times: number;
 }
 export interface Template {
   readonly elements: readonly MessageFormatElement[];
   readonly holes: readonly Hole[];
+  /** characters of the template itself */
+  readonly length: number;
 }
 
 /** Reads a template; or says what is wrong with it, as a sentence. */
@@ -36,6 +41,7 @@ export function readTemplate(text: string): { ok: true; template: Template } | {
     return { ok: false, message: `The text cannot be read: ${SENTENCES[code] ?? code.toLowerCase().replaceAll('_', ' ')}.` };
   }
   const uses = new Map<string, Set<HoleUse>>();
+  const times = new Map<string, number>();
   const walk = (list: readonly MessageFormatElement[]): void => {
     for (const e of list) {
       if (e.type === TYPE.literal || e.type === TYPE.pound) continue;
@@ -46,12 +52,13 @@ export function readTemplate(text: string): { ok: true; template: Template } | {
       const found = uses.get(e.value) ?? new Set<HoleUse>();
       found.add(USES[e.type]);
       uses.set(e.value, found);
+      times.set(e.value, (times.get(e.value) ?? 0) + 1);
       if (e.type === TYPE.select || e.type === TYPE.plural) for (const option of Object.values(e.options)) walk(option.value);
     }
   };
   walk(elements);
-  const holes = [...uses].map(([name, used]): Hole => ({ path: show(name), uses: used, at: Math.max(0, text.indexOf(show(name), text.indexOf('{'))) })); // prettier-ignore
-  return { ok: true, template: { elements, holes } };
+  const holes = [...uses].map(([name, used]): Hole => ({ path: show(name), uses: used, at: Math.max(0, text.indexOf(show(name), text.indexOf('{'))), times: times.get(name) ?? 1 })); // prettier-ignore
+  return { ok: true, template: { elements, holes, length: text.length } };
 }
 const USES = {
   [TYPE.argument]: 'plain',
@@ -115,14 +122,20 @@ export function writeTemplate(
   let made = prepared.get(template);
   if (!made) prepared.set(template, (made = prepare(template)));
   const put: Record<string, string | number> = {};
-  for (const { path, uses } of template.holes) {
+  let characters = template.length;
+  for (const { path, uses, times } of template.holes) {
     const value = values.get(path) ?? null;
     const counted = uses.has('number') || uses.has('plural');
-    put[hide(path)] = typeof value === 'number' && counted ? value : plain(path, value);
+    const text = typeof value === 'number' && counted ? value : plain(path, value);
+    put[hide(path)] = text;
+    characters += times * String(text).length;
+    checkLength(characters);
   }
   for (const { name, path, code } of made.moments) {
     const value = values.get(path) ?? null;
-    put[name] = typeof value === 'string' ? formatMoment(value, code) : '';
+    const formatted = typeof value === 'string' ? formatMoment(value, code) : null;
+    if (formatted && !formatted.ok) throw new RangeError(formatted.message);
+    put[name] = formatted?.text ?? '';
   }
   return show(String(made.format.format(put)));
 }

@@ -33,7 +33,12 @@ const FIELDS: readonly (readonly [string, T.Type])[] = [
   ['species', T.rowOf('species')],
   ['genus', T.rowOf('genera')],
   ['kind', { kind: 'choice', options: ['dry', 'wet'] }],
+  ['moment', T.DATETIME],
+  ['midnight', T.DATETIME],
+  ['many', T.listOf(T.NUMBER)],
 ];
+/** What stands in fields that a test does not give. */
+const STANDING: Readonly<Record<string, Result>> = { moment: '2026-03-01T12:00:00', midnight: '2026-03-01T00:00:00' };
 
 export function testScope(): Scope {
   const bindings = new Map<string, Binding>();
@@ -85,7 +90,7 @@ export const ROWS: Record<string, Row[]> = {
 
 export function testEnv(values: Record<string, Result> = {}): Env {
   return {
-    values: FIELDS.map(([name]) => values[name] ?? null),
+    values: FIELDS.map(([name]) => values[name] ?? STANDING[name] ?? null),
     candidate: null,
     params: [],
     today: '2026-03-10',
@@ -123,4 +128,10 @@ export function evaluateText(text: string, values: Record<string, Result> = {}):
   if (result instanceof FormulaError) return `error: ${result.code}`;
   if (result instanceof Waiting) return 'waiting';
   return writeOut(result, f.type);
+}
+
+/** The result itself of a text without mistakes; a FormulaError when it fails, undefined when the text has a mistake. */
+export function evaluate(text: string, values: Record<string, Result> = {}): Result | undefined {
+  const f = formula(text, testScope());
+  return f.problems.some((p) => p.severity === 'error') ? undefined : f.run(testEnv(values));
 }

@@ -108,6 +108,15 @@ export function dateFromParts(year: number, month: number, day: number): string 
 /** 0 = Monday … 6 = Sunday. */
 export const weekdayIndex = (days: number): number => (((days + 3) % 7) + 7) % 7;
 
+/** Seconds from one date or date-time to another; a date is the midnight of its day. */
+export const secondsBetween = (from: string, to: string): number => secondsOf(to) - secondsOf(from);
+const secondsOf = (moment: string): number => dateToDays(moment) * 86_400 + (moment.length > 10 ? timeToSeconds(moment.slice(11)) : 0);
+/** The date-time some seconds later (earlier when negative), or null outside 0001–9999. */
+export function addSeconds(moment: string, seconds: number): string | null {
+  const at = secondsOf(moment) + seconds;
+  const day = daysToDate(at / 86_400);
+  return day === null ? null : `${day}T${secondsToTime(at)}`;
+}
 /** Seconds since midnight of `HH:MM:SS`. */
 export const timeToSeconds = (time: string): number =>
   Number(time.slice(0, 2)) * 3600 + Number(time.slice(3, 5)) * 60 + Number(time.slice(6, 8));

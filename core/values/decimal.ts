@@ -10,7 +10,14 @@
  */
 import { Decimal as DecimalJs } from 'decimal.js';
 
-const Big = DecimalJs.clone({ precision: 40, rounding: DecimalJs.ROUND_HALF_UP, toExpNeg: -400, toExpPos: 400 });
+const Big = DecimalJs.clone({
+  precision: 40,
+  rounding: DecimalJs.ROUND_HALF_UP,
+  toExpNeg: -400,
+  toExpPos: 400,
+  // the remainder has the sign of the divisor
+  modulo: DecimalJs.ROUND_FLOOR,
+});
 
 /** Numbers are held to this many significant digits. */
 export const SIGNIFICANT_DIGITS = 15;
@@ -69,19 +76,36 @@ export function addExact(a: number, b: number): number | null {
 /** a + b, exact in decimal, held to 15 digits. */
 export const add = (a: number, b: number): number => addExact(a, b) ?? fromBig(new Big(a).plus(b));
 
+/** The sum of numbers, cut to 15 digits once at the end and not after each step. Infinity where it is too large. */
+export function sum(ns: readonly number[]): number {
+  let total = 0;
+  for (let i = 0; i < ns.length; i++) {
+    const next = addExact(total, ns[i] as number);
+    if (next === null) return longSum(total, ns, i);
+    total = next;
+  }
+  return total;
+}
+function longSum(start: number, ns: readonly number[], from: number): number {
+  let total = new Big(start);
+  for (let i = from; i < ns.length; i++) total = total.plus(ns[i] as number);
+  return fromBig(total);
+}
 /** a − b, exact in decimal, held to 15 digits. */
 export const subtract = (a: number, b: number): number => add(a, -b);
 
-/** a · b, exact in decimal, held to 15 digits. */
-export function multiply(a: number, b: number): number {
+/** a · b where it is exact on scaled integers; null where it is not known to be. */
+function multiplyExact(a: number, b: number): number | null {
   const da = scaleOf(a);
   const db = scaleOf(b);
   if (da >= 0 && db >= 0 && da + db < POWERS.length) {
-    const product = Math.round(a * (POWERS[da] as number)) * Math.round(b * (POWERS[db] as number));
-    if (product <= LIMIT && product >= -LIMIT) return product === 0 ? 0 : product / (POWERS[da + db] as number);
+    const whole = Math.round(a * (POWERS[da] as number)) * Math.round(b * (POWERS[db] as number));
+    if (whole <= LIMIT && whole >= -LIMIT) return whole === 0 ? 0 : whole / (POWERS[da + db] as number);
   }
-  return fromBig(new Big(a).times(b));
+  return null;
 }
+/** a · b, exact in decimal, held to 15 digits. */
+export const multiply = (a: number, b: number): number => multiplyExact(a, b) ?? fromBig(new Big(a).times(b));
 
 /**
  * a ÷ b. A quotient that is a short decimal is exact; any other is the nearest double, some 17 digits, so that what is
@@ -125,15 +149,46 @@ export function compareNumbers(a: number, b: number): number {
   return difference < 0 ? -1 : 1;
 }
 
-/** a to the power b, to 15 digits. NaN where it is not a real number (callers make that an error). */
+/**
+ * a to the power b, to 15 digits: exact for whole exponents from 0 on, else like a quotient not cut to 15 yet, so that
+ * 2^0.5 squared is 2. NaN where it is not a real number, Infinity where it is too large (callers make these errors).
+ */
 export function power(a: number, b: number): number {
-  if (Number.isInteger(b) && b >= 0 && b <= 4) {
+  if (!Number.isInteger(b) || b < 0) return new Big(a).pow(b).toNumber();
+  if (b <= 8) {
     let result = 1;
-    for (let i = 0; i < b; i++) result = multiply(result, a);
-    return result;
+    let exact = true;
+    for (let i = 0; exact && i < b; i++) {
+      const next = multiplyExact(result, a);
+      if (next === null) exact = false;
+      else result = next;
+    }
+    if (exact) return result;
   }
-  return new Big(a).pow(b).toNumber();
+  return fromBig(new Big(a).pow(b));
 }
+
+/** The product of numbers, cut to 15 digits once at the end and not after each step. Infinity where it is too large. */
+export function product(ns: readonly number[]): number {
+  let result = 1;
+  for (let i = 0; i < ns.length; i++) {
+    const next = multiplyExact(result, ns[i] as number);
+    if (next === null) return longProduct(result, ns, i);
+    result = next;
+  }
+  return result;
+}
+function longProduct(start: number, ns: readonly number[], from: number): number {
+  let result = new Big(start);
+  // 40 digits are carried along: what that leaves out is far behind the 15th
+  for (let i = from; i < ns.length; i++) result = result.times(ns[i] as number);
+  return fromBig(result);
+}
+
+/** A whole number of any size as the number of 15 digits nearest to it; Infinity beyond what a number holds. */
+export const fromWhole = (n: bigint): number => fromBig(new Big(n.toString()));
+/** The whole part of a number, every digit of it. The number must be finite. */
+export const toWhole = (a: number): bigint => BigInt(new Big(a).trunc().toFixed(0));
 
 export type RoundingMode = 'halfAway' | 'up' | 'down' | 'floor' | 'ceiling' | 'halfEven';
 const MODES: Readonly<Record<RoundingMode, DecimalJs.Rounding>> = {
@@ -147,9 +202,10 @@ const MODES: Readonly<Record<RoundingMode, DecimalJs.Rounding>> = {
 
 /**
  * Rounds to `digits` decimals (negative: tens, hundreds, …). The default mode is the standard's ROUND:
- * halves away from zero (OpenFormula 6.17.5).
+ * halves away from zero (OpenFormula 6.17.5). The number is held to 15 digits first, so that what denotes 5 rounds as 5.
  */
-export function roundTo(a: number, digits: number, mode: RoundingMode = 'halfAway'): number {
+export function roundTo(computed: number, digits: number, mode: RoundingMode = 'halfAway'): number {
+  const a = canonical(computed);
   const scale = scaleOf(a);
   if (scale >= 0 && digits >= scale) return a;
   if (digits >= 0) {
@@ -161,13 +217,8 @@ export function roundTo(a: number, digits: number, mode: RoundingMode = 'halfAwa
   return fromBig(new Big(a).div(unit).toDecimalPlaces(0, MODES[mode]).times(unit));
 }
 
-/** The remainder with the sign of the divisor (OpenFormula MOD 6.16.28). NaN when b is 0. */
-export function modulo(a: number, b: number): number {
-  if (b === 0) return NaN;
-  const x = new Big(a);
-  const y = new Big(b);
-  return fromBig(x.minus(x.div(y).floor().times(y)));
-}
+/** The remainder with the sign of the divisor (OpenFormula MOD 6.16.28), exact for numbers of any size. NaN when b is 0. */
+export const modulo = (a: number, b: number): number => (b === 0 ? NaN : fromBig(new Big(canonical(a)).mod(canonical(b))));
 
 /** How many decimals the number shows when written in full: 12.35 → 2, 100 → 0. */
 export function decimalsOf(a: number): number {

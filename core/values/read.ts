@@ -1,5 +1,5 @@
 import { isIsoDate } from './dates.ts';
-import { canonical } from './decimal.ts';
+import { MAX_NUMBER, SIGNIFICANT_DIGITS, canonical } from './decimal.ts';
 
 /** What a person typed, read as a value: the value, or a sentence that says what is wrong. */
 export type Read<T> = { readonly ok: true; readonly value: T | null } | { readonly ok: false; readonly message: string };
@@ -7,12 +7,16 @@ export type Read<T> = { readonly ok: true; readonly value: T | null } | { readon
 const good = <T>(value: T | null): Read<T> => ({ ok: true, value });
 const bad = (message: string): { ok: false; message: string } => ({ ok: false, message });
 
+/** Whether the text is digits with a point for decimals, perhaps a sign and an exponent. One way to read each: linear. */
+export const isNumeral = (text: string): boolean => /^[+-]?(\d+(\.\d*)?|\.\d+)(e[+-]?\d+)?$/i.test(text);
+
 /**
  * Reads a number as people and files write it: point or comma as the decimal sign, spaces, apostrophes or the other
  * sign between thousands. Where a single sign could be either (1,234), it is a decimal sign unless exactly three
- * digits follow and it is a comma.
+ * digits follow and it is a comma. Digits beyond the 15 that are kept are refused; with `round`, those after the decimal
+ * sign are rounded away (files hold the noise of binary fractions), those before it still refused.
  */
-export function readNumber(text: string): Read<number> {
+export function readNumber(text: string, round = false): Read<number> {
   let s = text
     .trim()
     .replace(/[\u2212\u2013]/g, '-')
@@ -26,10 +30,19 @@ export function readNumber(text: string): Read<number> {
     const grouped = /^[+-]?\d{1,3}(,\d{3})+$/.test(s);
     s = grouped ? s.replaceAll(',', '') : s.replace(',', '.');
   } else if (/^[+-]?\d{1,3}(\.\d{3}){2,}$/.test(s)) s = s.replaceAll('.', '');
-  if (!/^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(s)) return bad(`“${text.trim()}” is not a number.`);
+  if (!isNumeral(s)) return bad(`“${text.trim()}” is not a number.`);
   const n = canonical(Number(s));
-  return Number.isFinite(n) ? good(n) : bad(`“${text.trim()}” is too large.`);
+  if (!Number.isFinite(n) || Math.abs(n) > MAX_NUMBER) return bad(`“${text.trim()}” is too large.`);
+  const kept = significantDigits(s);
+  const lost = round ? /^[+-]?0*(\d*)/.exec(s)?.[1]?.replace(/0+$/, '').length : kept;
+  return (lost ?? 0) > SIGNIFICANT_DIGITS
+    ? bad(`“${text.trim()}” has ${kept} digits; only ${SIGNIFICANT_DIGITS} are kept. Keep such a number as text.`)
+    : good(n);
 }
+
+/** How many digits a numeral has that mean something: without leading zeros, and without zeros at the end. */
+const significantDigits = (numeral: string): number =>
+  numeral.replace(/e.*$/i, '').replace(/\D/g, '').replace(/^0+/, '').replace(/0+$/, '').length;
 
 const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec'];
 const iso = (y: string | number, m: string | number, d: string | number): string =>
@@ -53,11 +66,11 @@ export function readDate(text: string): Read<string> {
   return isIsoDate(candidate) ? good(candidate) : bad(`There is no such day as “${s}”.`);
 }
 
-/** Reads a time: 9:30, 09:30:15, 930. */
+/** Reads a time: 9:30, 09:30:15, 9.30, 930. */
 export function readTime(text: string): Read<string> {
   const s = text.trim();
   if (s === '') return good<string>(null);
-  const match = /^(\d{1,2}):?(\d{2})(?::?(\d{2}))?$/.exec(s);
+  const match = /^(\d{1,2})[:.]?(\d{2})(?:[:.]?(\d{2}))?$/.exec(s);
   const [h, m, sec] = [Number(match?.[1]), Number(match?.[2]), Number(match?.[3] ?? 0)];
   if (!match || h > 23 || m > 59 || sec > 59) return bad(`“${s}” is not a time. Write it as 09:30.`);
   return good([h, m, sec].map((n) => String(n).padStart(2, '0')).join(':'));
@@ -67,7 +80,7 @@ export function readTime(text: string): Read<string> {
 export function readDateTime(text: string): Read<string> {
   const s = text.trim();
   if (s === '') return good<string>(null);
-  const split = s.search(/[T ](?=\d{1,2}:)/);
+  const split = s.search(/[T ](?=\d{1,2}[:.]\d)/);
   const date = readDate(split < 0 ? s : s.slice(0, split));
   const time = split < 0 ? good('00:00:00') : readTime(s.slice(split + 1));
   if (!date.ok) return date;

@@ -42,7 +42,7 @@ describe('decimal arithmetic is that of the decimal library', () => {
         const got = D.canonical(ours(a, b));
         // what ends within 15 digits is exact; an endless quotient may be off by one in the 15th
         if (name !== 'divide' || exact.sd() <= 15) expect(got).toBe(held(exact));
-        else expect(Math.abs(got - held(exact))).toBeLessThanOrEqual(Math.abs(held(exact)) * 1.01e-14);
+        else expect(Math.abs(got - held(exact))).toBeLessThanOrEqual(Math.abs(held(exact)) * 1.1e-14);
       }),
       { numRuns: 5000 },
     );

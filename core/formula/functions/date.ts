@@ -84,7 +84,10 @@ export const DATES = [
   define({
     name: 'TIME', group: 'date', parameters: [p('hour', number), p('minute', number), p('second', number)], returns: T.TIME,
     summary: 'A time of day from its parts.', examples: [['TIME(9, 30, 0)', '09:30:00'], ['TIME(0, 90, 0)', '01:30:00']],
-    evaluate: ([h, m, s]) => secondsToTime((h as number) * 3600 + (m as number) * 60 + (s as number)),
+    evaluate([h, m, s], c) {
+      const seconds = (h as number) * 3600 + (m as number) * 60 + (s as number);
+      return Math.abs(seconds) < 1e14 ? secondsToTime(seconds) : fail('overflow', 'The time is too far away.', c);
+    },
   }),
   define({
     name: 'WEEKDAY', group: 'date', parameters: [p('date', date), p('kind', number, optional)], returns: T.NUMBER,

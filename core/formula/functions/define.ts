@@ -1,5 +1,5 @@
 import type { Datum } from '../../values/types.ts';
-import { type ErrorCode, FormulaError, type Result, type Span } from '../errors.ts';
+import { type ErrorCode, FormulaError, MOST_CHARACTERS, MOST_ITEMS, type Result, type Span, TooMuch } from '../errors.ts';
 import * as T from '../types.ts';
 import type { Type } from '../types.ts';
 
@@ -51,6 +51,11 @@ interface EagerFunction extends Described {
   readonly lazy?: false;
   /** 'propagate' (the usual): one empty argument makes the result empty. 'given': the function sees empties. */
   readonly empties?: 'propagate' | 'given';
+  /**
+   * Numbers reach a function held to 15 digits, so that what denotes 5 counts as 5. Plain arithmetic takes them as they were
+   * computed: SUM(1/3, 1/3, 1/3) is 1.
+   */
+  readonly exact?: true;
   /** Arguments are plain values of the declared types; errors never reach it. */
   evaluate(args: readonly Datum[], context: CallContext): Result;
 }
@@ -112,14 +117,33 @@ export function define(
 export const fail = (code: ErrorCode, message: string, context: CallContext): FormulaError => new FormulaError(code, message, context.at);
 
 /** All items of the arguments, lists opened, empties left out: what SUM and its kin work on. */
-export function items(args: readonly Datum[]): Exclude<Datum, null | readonly Datum[]>[] {
-  const found: Exclude<Datum, null | readonly Datum[]>[] = [];
-  for (const arg of args) {
-    if (Array.isArray(arg)) found.push(...items(arg as readonly Datum[]));
-    else if (arg !== null) found.push(arg as Exclude<Datum, null | readonly Datum[]>);
-  }
+export function items(args: readonly Datum[]): Item[] {
+  const found: Item[] = [];
+  collect(args, found);
   return found;
 }
+type Item = Exclude<Datum, null | readonly Datum[]>;
+function collect(args: readonly Datum[], found: Item[]): void {
+  for (const arg of args) {
+    if (Array.isArray(arg)) collect(arg as readonly Datum[], found);
+    else if (arg !== null) found.push(arg as Item);
+    if (found.length > MOST_ITEMS) throw new TooMuch(`A list can have at most ${MOST_ITEMS.toLocaleString('en')} items.`);
+  }
+}
+/** The least and the greatest of numbers; Infinity and -Infinity when there are none. However many: nothing is spread. */
+export const least = (ns: readonly number[]): number => ns.reduce((a, b) => (b < a ? b : a), Infinity);
+export const greatest = (ns: readonly number[]): number => ns.reduce((a, b) => (b > a ? b : a), -Infinity);
+
+/** Throws TooMuch when a text of this length would be longer than a formula may make: asked before it is built. */
+export function checkLength(characters: number): void {
+  if (characters > MOST_CHARACTERS) throw new TooMuch(`The text would have more than ${MOST_CHARACTERS.toLocaleString('en')} characters.`);
+}
+/** Texts joined, with something between them; their length is asked first. */
+export function joined(parts: readonly string[], between = ''): string {
+  checkLength(parts.reduce((n, p) => n + p.length, between.length * Math.max(0, parts.length - 1)));
+  return parts.join(between);
+}
+/** The numbers among them, lists opened. */
 export const numbersIn = (args: readonly Datum[]): number[] => items(args).filter((x): x is number => typeof x === 'number');
 
 /** A result beyond what a number can hold is an error, never Infinity or NaN. */

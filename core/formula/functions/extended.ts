@@ -1,5 +1,6 @@
 import { addDays, dateFromParts, dateToDays, daysInMonth, isIsoTime, isLeapYear, partsOfDate } from '../../values/dates.ts';
-import { add, canonical, divide, multiply, power, subtract, withBig } from '../../values/decimal.ts';
+import { add, canonical, divide, fromWhole, multiply, power, subtract, toWhole, withBig, sum } from '../../values/decimal.ts';
+import { isNumeral } from '../../values/read.ts';
 import type { Datum } from '../../values/types.ts';
 import { FormulaError, type Result } from '../errors.ts';
 import * as T from '../types.ts';
@@ -23,8 +24,8 @@ import {
   writable,
   yesno,
 } from './define.ts';
-import { formatMoment, formatNumber } from './format.ts';
-import { sum } from './list.ts';
+import { choose, falling, multinomial } from './counting.ts';
+import { FORMAT_DETAIL, formatMoment, formatNumber } from './format.ts';
 import { asList } from './statistics.ts';
 
 /*
@@ -54,15 +55,15 @@ const bits = (name: string, summary: string, examples: Examples, f: (a: bigint, 
   numeric(name, two, summary, examples, ([a = 0, b = 0], c) =>
     whole(a) && whole(b) ? Number(f(BigInt(a), BigInt(b))) : fail('badArgument', 'Whole numbers from 0 to 2^48 - 1 are needed.', c),
   );
-const factorials = (ns: readonly number[]): number => ns.reduce((f, n) => multiply(f, n), 1);
-const upTo = (n: number, step = 1): number[] =>
-  Array.from({ length: Math.max(0, Math.ceil(n / step)) }, (_, i) => n - i * step).filter((x) => x > 0);
+/** A count as a number; Infinity, which `numeric` makes an error, when it is too large. */
+const counted = (n: bigint | null): number => (n === null ? Infinity : fromWhole(n));
 
 /** A number in another base as text, two's complement of ten digits for negatives (OpenFormula 6.19). */
 function toBase(n: number, base: number, digits: number | undefined, c: CallContext): Result {
   const limit = base ** 10 / 2;
   const value = Math.trunc(n);
   if (value < -limit || value >= limit) return fail('badArgument', `The number must lie from ${-limit} to ${limit - 1}.`, c);
+  if (digits !== undefined && (digits < 1 || digits >= 11)) return fail('badArgument', 'A number is written with 1 to 10 digits.', c);
   const written = (value < 0 ? value + base ** 10 : value).toString(base).toUpperCase();
   if (digits !== undefined && value >= 0) {
     if (written.length > digits) return fail('badArgument', `The number needs ${written.length} digits.`, c);
@@ -211,22 +212,21 @@ export const EXTENDED = [
       return isCode(result)?.code === 'notFound' ? (instead?.() ?? null) : result;
     },
   }),
-  define({
-    name: 'ISNONTEXT', group: 'information', empties: 'given', parameters: [p('value', any)], returns: T.YESNO,
-    summary: 'Whether the value is anything but a text; empty is no text.', examples: [['ISNONTEXT(1)', 'TRUE'], ['ISNONTEXT("a")', 'FALSE']],
-    evaluate: ([v]) => typeof v !== 'string',
-  }),
   // ---- texts (6.20) ----
   define({
     name: 'TEXT', group: 'text', parameters: [p('value', writable), p('format', text)], returns: T.TEXT,
     summary: 'A number, date or time written by a format code: "0.00", "#,##0", "0%", "d mmmm yyyy", "hh:mm".',
-    detail: 'Digits: 0 always, # only where needed; a comma groups thousands; % multiplies by 100; sections by ; are for positive, negative and zero. Dates: d dd ddd dddd, m mm mmm mmmm, yy yyyy, h hh, mm after h, ss, AM/PM. Words stand in quotation marks.',
-    examples: [['TEXT(1234.5, "#,##0.00")', '1,234.50'], ['TEXT(0.125, "0.0%")', '12.5%'], ['TEXT(DATE(2026, 3, 1), "d mmmm yyyy")', '1 March 2026'], ['TEXT(-5, "0;(0)")', '(5)']],
+    detail: FORMAT_DETAIL,
+    examples: [['TEXT(1234.5, "#,##0.00")', '1,234.50'], ['TEXT(0.125, "0.0%")', '12.5%'], ['TEXT(DATE(2026, 3, 1), "d mmmm yyyy")', '1 March 2026'], ['TEXT(-5, "0;(0)")', '(5)'], ['TEXT(12345, "0.00E+00")', '1.23E+04'], ['TEXT(1.5, "[h]:mm")', '36:00'], ['ISERROR(TEXT(0.5, "# ?/?"))', 'TRUE']],
     evaluate([value, format], c) {
-      if (typeof value === 'number') return formatNumber(value, format as string) ?? fail('badArgument', 'This format is for dates; the value is a number.', c);
       const kind = c.types[0]?.kind;
-      if (typeof value === 'string' && (kind === 'date' || kind === 'time' || kind === 'datetime')) return formatMoment(value, format as string);
-      return typeof value === 'boolean' ? (value ? 'TRUE' : 'FALSE') : String(value);
+      const written =
+        typeof value === 'number'
+          ? formatNumber(value, format as string)
+          : typeof value === 'string' && (kind === 'date' || kind === 'time' || kind === 'datetime')
+            ? formatMoment(value, format as string)
+            : { ok: true as const, text: typeof value === 'boolean' ? (value ? 'TRUE' : 'FALSE') : String(value) };
+      return written.ok ? written.text : fail('badArgument', written.message, c);
     },
   }),
   define({
@@ -234,11 +234,14 @@ export const EXTENDED = [
     summary: 'The number that a text spells with these signs for the decimal point (.) and between groups (,).',
     examples: [['NUMBERVALUE("1.234,5", ",", ".")', '1234.5'], ['NUMBERVALUE("12 345")', '12345']],
     evaluate([s, point = '.', group = ','], c) {
-      const plain = (s as string).replace(/\s/g, '').replaceAll(group as string, '').replaceAll(point as string, '.');
-      const percent = /%*$/.exec(plain)?.[0].length ?? 0;
-      const digits = percent ? plain.slice(0, -percent) : plain;
-      if (!/^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(digits)) return fail('badArgument', `“${s as string}” does not spell a number.`, c);
-      return canonical(divide(canonical(Number(digits)), 100 ** percent));
+      // an empty sign would be found between any two characters
+      const without = group === '' ? (s as string).replace(/\s/g, '') : (s as string).replace(/\s/g, '').replaceAll(group as string, '');
+      const plain = point === '' ? without : without.replaceAll(point as string, '.');
+      let end = plain.length;
+      while (plain[end - 1] === '%') end--;
+      const n = isNumeral(plain.slice(0, end)) ? canonical(Number(plain.slice(0, end))) : NaN;
+      if (!Number.isFinite(n) || plain.length - end > 20) return fail('badArgument', `“${(s as string).slice(0, 60)}” does not spell a number.`, c);
+      return canonical(divide(n, 100 ** (plain.length - end)));
     },
   }),
   define({
@@ -254,24 +257,20 @@ export const EXTENDED = [
     evaluate: ([s]) => (s as string).replace(/[a-z]/gi, (l) => String.fromCharCode(l.charCodeAt(0) + (l.toLowerCase() < 'n' ? 13 : -13))),
   }),
   // ---- numbers (6.16) ----
-  numeric('FACTDOUBLE', one, 'n · (n − 2) · (n − 4) … down to 1 or 2.', [['FACTDOUBLE(7)', '105'], ['FACTDOUBLE(6)', '48']], ([n = 0], c) => (n < -1 ? fail('badArgument', 'The number must not be negative.', c) : factorials(upTo(Math.trunc(n), 2)))),
+  numeric('FACTDOUBLE', one, 'n · (n − 2) · (n − 4) … down to 1 or 2.', [['FACTDOUBLE(7)', '105'], ['FACTDOUBLE(6)', '48']], ([n = 0], c) => (n <= -2 ? fail('badArgument', 'The number must not be negative.', c) : n >= 400 ? Infinity : counted(falling(toWhole(n), 400, 2n)))),
   numeric('COMBINA', two, 'In how many ways b things can be taken out of a, each as often as one likes.', [['COMBINA(5, 3)', '35']], ([n = 0, k = 0], c) => {
-    if (n < 0 || k < 0 || (n === 0 && k > 0)) return fail('badArgument', 'The numbers must not be negative.', c);
-    let result = 1;
-    for (let i = 1; i <= Math.trunc(k); i++) result = divide(multiply(result, Math.trunc(n) - 1 + i), i);
-    return result;
+    const [a, b] = [toWhole(n), toWhole(k)];
+    if (n < 0 || k < 0 || (a === 0n && b > 0n)) return fail('badArgument', 'The numbers must not be negative.', c);
+    return b === 0n ? 1 : counted(choose(a + b - 1n, b));
   }),
   numeric('PERMUTATIONA', two, 'In how many orders b things can be taken out of a, each as often as one likes.', [['PERMUTATIONA(3, 2)', '9']], ([n = 0, k = 0], c) => (n < 0 || k < 0 ? fail('badArgument', 'The numbers must not be negative.', c) : power(Math.trunc(n), Math.trunc(k)))),
   define({
     name: 'MULTINOMIAL', group: 'numeric', empties: 'given', parameters: [p('number', numbers), p('number', numbers, repeats)], returns: T.NUMBER,
     summary: 'The factorial of the sum, over the product of the factorials.', examples: [['MULTINOMIAL(3, 4, 5)', '27720']],
     evaluate(args, c) {
-      const ns = numbersIn(args).map(Math.trunc);
-      if (ns.some((n) => n < 0)) return fail('badArgument', 'The numbers must not be negative.', c);
-      let result = 1;
-      let total = 0;
-      for (const n of ns) for (let i = 1; i <= n; i++) result = divide(multiply(result, ++total), i);
-      return finite(result, c);
+      const ns = numbersIn(args);
+      if (ns.some((n) => n <= -1)) return fail('badArgument', 'The numbers must not be negative.', c);
+      return finite(counted(multinomial(ns.map(toWhole))), c);
     },
   }),
   numeric('ASINH', one, 'The inverse hyperbolic sine.', [['ASINH(0)', '0']], ([n = 0]) => canonical(Math.asinh(n))),
@@ -372,12 +371,10 @@ export const EXTENDED = [
   numeric('DB', [p('cost', number), p('salvage', number), p('life', number), p('period', number), p('months', number, optional)], 'Depreciation of one period at a fixed rate of what is left; the rate is held to three decimals.', [['ROUND(DB(1000, 100, 5, 1), 2)', '369']], ([cost = 0, salvage = 0, life = 0, period = 0, months = 12], c) => {
     if (cost <= 0 || salvage < 0 || life <= 0 || period < 1 || period > life + 1) return fail('badArgument', 'The period must lie within the life, and the cost be positive.', c);
     const rate = Math.round((1 - (salvage / cost) ** (1 / life)) * 1000) / 1000;
-    let lost = 0;
-    let now = 0;
-    for (let i = 1; i <= period; i++) {
-      now = i === 1 ? (cost * rate * months) / 12 : i > life ? ((cost - lost) * rate * (12 - months)) / 12 : (cost - lost) * rate;
-      lost += now;
-    }
-    return canonical(now);
+    const at = Math.trunc(period);
+    if (at === 1) return canonical((cost * rate * months) / 12);
+    // what is left after the first year, in part, and the whole years between
+    const left = (cost - (cost * rate * months) / 12) * (1 - rate) ** (at - 2);
+    return canonical(at > life ? (left * rate * (12 - months)) / 12 : left * rate);
   }, 'financial'),
 ]; // prettier-ignore

@@ -136,13 +136,10 @@ export const FINANCIAL = [
     ],
     ([cost = 0, salvage = 0, life = 0, period = 0, factor = 2], c) => {
       if (period < 1 || period > life) return fail('badArgument', 'The period must lie within the life.', c);
-      let value = cost;
-      let lost = 0;
-      for (let i = 1; i <= period; i++) {
-        lost = Math.max(0, Math.min((value * factor) / life, value - salvage));
-        value -= lost;
-      }
-      return lost;
+      // what a thing is worth after some periods: it falls by a share of itself each, but never below the salvage
+      const worth = (periods: number): number => Math.max(cost * Math.max(0, 1 - factor / life) ** periods, Math.min(salvage, cost));
+      const at = Math.trunc(period);
+      return Math.max(0, worth(at - 1) - worth(at));
     },
   ),
   money(

@@ -1,6 +1,7 @@
-import { add, canonical, divide, multiply } from '../../values/decimal.ts';
+import { add, divide, product, sum } from '../../values/decimal.ts';
 import { compareText } from '../../values/text.ts';
 import type { Datum } from '../../values/types.ts';
+import { keyOf } from '../equality.ts';
 import * as T from '../types.ts';
 import type { Type } from '../types.ts';
 import { writeOut } from '../write.ts';
@@ -10,6 +11,7 @@ import {
   fail,
   finite,
   items,
+  joined,
   list,
   number,
   numbers,
@@ -27,7 +29,6 @@ const many = (type = numbers) => [p('value', type), p('value', type, repeats)];
 const itemType = (t: Type | undefined): Type => (t?.kind === 'list' ? t.of : (t ?? T.UNKNOWN));
 const unifiedItems = (types: readonly Type[]): Type | null =>
   types.reduce<Type | null>((all, t) => all && T.unify(all, itemType(t)), T.EMPTY_TYPE);
-export const sum = (ns: readonly number[]): number => ns.reduce(add, 0);
 const extreme = (args: readonly Datum[], sign: 1 | -1): Datum => {
   let best: string | number | null = null;
   for (const item of items(args) as (string | number)[]) if (best === null || (item < best ? -1 : 1) * sign > 0) best = item;
@@ -42,22 +43,22 @@ const median = (ns: number[]): number => {
 
 export const LIST = [
   define({
-    name: 'SUM', group: 'list', empties: 'given', parameters: many(), returns: T.NUMBER,
+    name: 'SUM', group: 'list', empties: 'given', exact: true, parameters: many(), returns: T.NUMBER,
     summary: 'The sum. Empties are left out; the sum of nothing is 0.',
     examples: [['SUM(1, 2, EMPTY())', '3'], ['SUM(0.1, 0.2)', '0.3'], ['SUM(EMPTY())', '0']],
     evaluate: (args, c) => finite(sum(numbersIn(args)), c),
   }),
   define({
-    name: 'PRODUCT', group: 'list', empties: 'given', parameters: many(), returns: T.NUMBER,
+    name: 'PRODUCT', group: 'list', empties: 'given', exact: true, parameters: many(), returns: T.NUMBER,
     summary: 'All numbers multiplied. Empties are left out; empty when there are none.',
     examples: [['PRODUCT(2, 3, EMPTY())', '6']],
     evaluate(args, c) {
       const ns = numbersIn(args);
-      return ns.length ? finite(ns.reduce(multiply, 1), c) : null;
+      return ns.length ? finite(product(ns), c) : null;
     },
   }),
   define({
-    name: 'AVERAGE', group: 'list', empties: 'given', parameters: many(), returns: T.NUMBER,
+    name: 'AVERAGE', group: 'list', empties: 'given', exact: true, parameters: many(), returns: T.NUMBER,
     summary: 'The mean of the numbers that are not empty; empty when there are none.',
     examples: [['AVERAGE(1, 2, EMPTY())', '1.5'], ['AVERAGE(EMPTY())', 'empty']],
     evaluate(args) {
@@ -124,7 +125,7 @@ export const LIST = [
           if (out !== '' || skip !== true) written.push(out);
         }
       });
-      return written.length ? written.join((between as string | null) ?? '') : null;
+      return written.length ? joined(written, (between as string | null) ?? '') : null;
     },
   }),
   define({
@@ -137,10 +138,11 @@ export const LIST = [
     name: 'UNIQUE', group: 'list', empties: 'given', parameters: [p('values', list)], returns: ([t]) => t ?? null,
     summary: 'The list without repetitions (texts without regard to case), in the order of first appearance.',
     examples: [['COUNT(UNIQUE(JOIN(1, 2, 1)))', '2'], ['TEXTJOIN(" ", TRUE, UNIQUE(JOIN("a", "A", "b")))', 'a b']],
-    evaluate([values]) {
+    evaluate([values], { types }) {
+      const keyed = keyOf(itemType(types[0]));
       const seen = new Map<unknown, Datum>();
       for (const item of items([values ?? null])) {
-        const key = typeof item === 'string' ? item.toUpperCase() : typeof item === 'number' ? canonical(item) : item;
+        const key = keyed(item);
         if (!seen.has(key)) seen.set(key, item);
       }
       return [...seen.values()];

@@ -1,5 +1,5 @@
-import { compareNumbers } from '../../values/decimal.ts';
-import { FormulaError, type Result, isFormulaError, isWaiting } from '../errors.ts';
+import { keyOf } from '../equality.ts';
+import { FormulaError, type Result, isDatum, isFormulaError, isWaiting } from '../errors.ts';
 import * as T from '../types.ts';
 import type { Type } from '../types.ts';
 import { any, define, fail, items, number, optional, p, repeats, yesno, yesnos } from './define.ts';
@@ -41,23 +41,18 @@ export const LOGICAL = [
     name: 'SWITCH', group: 'logical', lazy: true, inPairs: true, lastOfOdd: p('otherwise', any),
     parameters: [p('value', any), p('case', any), p('result', any), p('case', any, repeats), p('result', any, repeats)],
     summary: 'The result behind the case that the value equals; a last single value is for “otherwise”.',
-    detail: 'Texts are compared without regard to case. Empty when no case fits and nothing stands for otherwise.',
+    detail: 'Texts are compared without regard to case; a date equals the midnight of its day. Empty when no case fits and nothing stands for otherwise.',
     examples: [['SWITCH("b", "a", 1, "B", 2)', '2'], ['SWITCH(3, 1, "one", "more")', 'more']],
     returns: (types) => unified(types.filter((_, i) => i > 0 && (i % 2 === 0 || (i === types.length - 1 && types.length % 2 === 0)))),
-    evaluate(args) {
+    evaluate(args, { types }) {
       const value = args[0]?.() ?? null;
-      if (stops(value)) return value;
+      if (!isDatum(value)) return value;
+      const key = keyOf(types[0] ?? T.UNKNOWN);
       let i = 1;
       for (; i + 1 < args.length; i += 2) {
         const candidate = args[i]?.() ?? null;
-        if (stops(candidate)) return candidate;
-        const equal =
-          typeof value === 'string' && typeof candidate === 'string'
-            ? value.toUpperCase() === candidate.toUpperCase()
-            : typeof value === 'number' && typeof candidate === 'number'
-              ? compareNumbers(value, candidate) === 0
-              : value !== null && value === candidate;
-        if (equal) return args[i + 1]?.() ?? null;
+        if (!isDatum(candidate)) return candidate;
+        if (value !== null && key(value) === key(candidate)) return args[i + 1]?.() ?? null;
       }
       return i < args.length ? (args[i]?.() ?? null) : null;
     },

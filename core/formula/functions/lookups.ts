@@ -1,6 +1,7 @@
-import { compareNumbers, divide } from '../../values/decimal.ts';
+import { compareNumbers, divide, sum } from '../../values/decimal.ts';
 import { compareText } from '../../values/text.ts';
 import type { Datum } from '../../values/types.ts';
+import { keyOf } from '../equality.ts';
 import { FormulaError, type Result } from '../errors.ts';
 import * as T from '../types.ts';
 import {
@@ -10,6 +11,8 @@ import {
   define,
   fail,
   finite,
+  greatest,
+  least,
   list,
   number,
   numbers,
@@ -17,8 +20,9 @@ import {
   p,
   repeats,
 } from './define.ts';
-import { sum } from './list.ts';
-import { CRITERION, asList, meets } from './statistics.ts';
+import { CRITERION, criterionFor, itemTypeOf } from './criteria.ts';
+import { asList } from './statistics.ts';
+import { wildcardMatch } from './wildcard.ts';
 
 /*
  * Places in lists (OpenFormula 6.14) and totals under several criteria (6.16, COUNTIFS and its kin). The standard's ranges
@@ -32,8 +36,13 @@ const orderOf = (a: Datum, b: Datum): number =>
       : a === b ? 0 : NaN; // prettier-ignore
 
 /** The place of a value: kind 0 the first that is equal; 1 the last not greater in a rising list; -1 the last not less in a falling one. */
-function placeOf(sought: Datum, values: readonly Datum[], kind: number): number {
-  if (kind === 0) return values.findIndex((v) => meets(v, sought));
+function placeOf(sought: Datum, values: readonly Datum[], kind: number, types: readonly T.Type[]): number {
+  if (kind === 0) {
+    if (typeof sought === 'string' && T.isTextual(types[0] ?? T.UNKNOWN))
+      return values.findIndex((v) => typeof v === 'string' && wildcardMatch(sought, v));
+    const [key, wanted] = [keyOf(itemTypeOf(types[1])), keyOf(types[0] ?? T.UNKNOWN)(sought)];
+    return values.findIndex((v) => v !== null && key(v) === wanted);
+  }
   let found = -1;
   for (const [i, v] of values.entries()) {
     const order = v === null ? NaN : orderOf(v, sought) * Math.sign(kind);
@@ -47,11 +56,16 @@ const missing = (c: CallContext): Result => fail('notFound', 'The value is not i
 
 /** The places whose values meet every criterion; lists of unlike length are a mistake. */
 function placesMeeting(pairs: readonly Datum[], length: number | null, c: CallContext): number[] | FormulaError {
-  const tested: { values: readonly Datum[]; criterion: Datum }[] = [];
-  for (let i = 0; i + 1 < pairs.length; i += 2) tested.push({ values: asList(pairs[i] ?? null), criterion: pairs[i + 1] ?? null });
+  const tested: { values: readonly Datum[]; meets(item: Datum): boolean }[] = [];
+  // what stands before the pairs has a type too
+  const types = c.types.slice(length === null ? 0 : 1);
+  for (let i = 0; i + 1 < pairs.length; i += 2) {
+    const meets = criterionFor(pairs[i + 1] ?? null, types[i + 1] ?? T.UNKNOWN, itemTypeOf(types[i]));
+    tested.push({ values: asList(pairs[i] ?? null), meets });
+  }
   const n = length ?? tested[0]?.values.length ?? 0;
   if (tested.some((t) => t.values.length !== n)) return fail('badArgument', 'The lists must be of one length.', c);
-  return Array.from({ length: n }, (_, i) => i).filter((i) => tested.every((t) => meets(t.values[i] ?? null, t.criterion)));
+  return Array.from({ length: n }, (_, i) => i).filter((i) => tested.every((t) => t.meets(t.values[i] ?? null)));
 }
 const PAIRS = [p('values', any), p('criterion', any)];
 const MORE = [p('values', any, repeats), p('criterion', any, repeats)];
@@ -79,7 +93,7 @@ export const LOOKUPS = [
     examples: [['MATCH("dry", JOIN("wet", "dry"), 0)', '2'], ['MATCH(6, JOIN(1, 5, 9))', '2'], ['ISNA(MATCH(0, JOIN(1, 5)))', 'TRUE']],
     evaluate([sought, values, kind], c) {
       if (sought === null) return null;
-      const at = placeOf(sought ?? null, asList(values ?? null), Math.trunc((kind as number | null | undefined) ?? 1));
+      const at = placeOf(sought ?? null, asList(values ?? null), Math.trunc((kind as number | null | undefined) ?? 1), c.types);
       return at < 0 ? missing(c) : at + 1;
     },
   }),
@@ -101,7 +115,7 @@ export const LOOKUPS = [
     returns: ([, of, results]) => { const from = results ?? of; return from?.kind === 'list' ? from.of : T.UNKNOWN; },
     evaluate([sought, values, results], c) {
       if (sought === null) return null;
-      const at = placeOf(sought ?? null, asList(values ?? null), 1);
+      const at = placeOf(sought ?? null, asList(values ?? null), 1, c.types);
       return at < 0 ? missing(c) : (asList(results ?? values ?? null)[at] ?? null);
     },
   }),
@@ -116,6 +130,6 @@ export const LOOKUPS = [
   }),
   totals('SUMIFS', 'The sum of numbers where lists beside them meet all criteria.', [['SUMIFS(JOIN(1, 2, 4), JOIN("a", "b", "a"), "a", JOIN(1, 1, 2), ">1")', '4']], (ns, c) => finite(sum(ns), c)),
   totals('AVERAGEIFS', 'The mean of numbers where lists beside them meet all criteria; empty when none does.', [['AVERAGEIFS(JOIN(1, 2, 4), JOIN("a", "b", "a"), "a")', '2.5']], (ns) => (ns.length ? divide(sum(ns), ns.length) : null)),
-  totals('MINIFS', 'The smallest number where lists beside it meet all criteria.', [['MINIFS(JOIN(3, 1, 2), JOIN("a", "b", "a"), "a")', '2']], (ns) => (ns.length ? Math.min(...ns) : null)),
-  totals('MAXIFS', 'The largest number where lists beside it meet all criteria.', [['MAXIFS(JOIN(3, 1, 2), JOIN("a", "b", "a"), "a")', '3']], (ns) => (ns.length ? Math.max(...ns) : null)),
+  totals('MINIFS', 'The smallest number where lists beside it meet all criteria.', [['MINIFS(JOIN(3, 1, 2), JOIN("a", "b", "a"), "a")', '2']], (ns) => (ns.length ? least(ns) : null)),
+  totals('MAXIFS', 'The largest number where lists beside it meet all criteria.', [['MAXIFS(JOIN(3, 1, 2), JOIN("a", "b", "a"), "a")', '3']], (ns) => (ns.length ? greatest(ns) : null)),
 ]; // prettier-ignore

@@ -1,4 +1,5 @@
-import { divide, multiply, power, roundTo } from '../../values/decimal.ts';
+import { fromWhole, power, toWhole, sum } from '../../values/decimal.ts';
+import type { Datum } from '../../values/types.ts';
 import type { Result } from '../errors.ts';
 import * as T from '../types.ts';
 import {
@@ -16,7 +17,7 @@ import {
   text,
   yesno,
 } from './define.ts';
-import { sum } from './list.ts';
+import { choose, falling, gcd, lcm } from './counting.ts';
 
 type Examples = [string, string][];
 const real = (
@@ -50,16 +51,14 @@ const parity = (name: string, odd: 0 | 1, summary: string, examples: Examples): 
     evaluate: ([n]) => Math.abs(Math.trunc(n as number)) % 2 === odd,
   });
 
-const wholes = (args: readonly unknown[], c: CallContext): number[] | Result => {
-  const ns = numbersIn(args as never).map(Math.trunc);
-  return ns.some((n) => n < 0) ? fail('badArgument', 'The numbers must not be negative.', c) : ns;
+/** The whole parts of numbers that must not be negative. */
+const wholes = (args: readonly Datum[], c: CallContext): bigint[] | Result => {
+  const ns = numbersIn(args);
+  return ns.some((n) => n <= -1) ? fail('badArgument', 'The numbers must not be negative.', c) : ns.map(toWhole);
 };
-const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b));
-const choose = (n: number, k: number): number => {
-  let result = 1;
-  for (let i = 1; i <= Math.min(k, n - k); i++) result = divide(multiply(result, n - Math.min(k, n - k) + i), i);
-  return roundTo(result, 0);
-};
+/** A count as a number; one that is too large is an error. */
+const counted = (n: bigint | null, c: CallContext): Result => finite(n === null ? Infinity : fromWhole(n), c);
+const outOfRange = (c: CallContext): Result => fail('badArgument', 'Chosen must lie between 0 and the number.', c);
 const ROMAN: readonly (readonly [string, number])[] = [['M', 1000], ['CM', 900], ['D', 500], ['CD', 400], ['C', 100], ['XC', 90], ['L', 50], ['XL', 40], ['X', 10], ['IX', 9], ['V', 5], ['IV', 4], ['I', 1]]; // prettier-ignore
 
 export const MATHEMATICS = [
@@ -82,7 +81,7 @@ export const MATHEMATICS = [
   define({
     name: 'GCD', group: 'numeric', empties: 'given', parameters: [p('number', numbers), p('number', numbers, repeats)], returns: T.NUMBER,
     summary: 'The greatest common divisor.', examples: [['GCD(12, 18)', '6']],
-    evaluate(args, c) { const ns = wholes(args, c); return Array.isArray(ns) ? (ns as number[]).reduce(gcd, 0) : ns; },
+    evaluate(args, c) { const ns = wholes(args, c); return Array.isArray(ns) ? counted((ns as bigint[]).reduce(gcd, 0n), c) : ns; },
   }),
   define({
     name: 'LCM', group: 'numeric', empties: 'given', parameters: [p('number', numbers), p('number', numbers, repeats)], returns: T.NUMBER,
@@ -90,15 +89,15 @@ export const MATHEMATICS = [
     evaluate(args, c) {
       const ns = wholes(args, c);
       if (!Array.isArray(ns)) return ns;
-      return finite((ns as number[]).reduce((a, b) => (a === 0 || b === 0 ? 0 : multiply(divide(a, gcd(a, b)), b)), 1), c);
+      return counted((ns as bigint[]).reduce<bigint | null>((all, n) => (all === null ? null : lcm(all, n)), 1n), c);
     },
   }),
   define({
     name: 'COMBIN', group: 'numeric', parameters: [p('number', number), p('chosen', number)], returns: T.NUMBER,
-    summary: 'In how many ways some can be chosen out of a number.', examples: [['COMBIN(5, 2)', '10'], ['COMBIN(4, 0)', '1']],
+    summary: 'In how many ways some can be chosen out of a number.', examples: [['COMBIN(5, 2)', '10'], ['COMBIN(4, 0)', '1'], ['ISERROR(COMBIN(1E15, 5E14))', 'TRUE']],
     evaluate([n, k], c) {
       const [a, b] = [Math.trunc(n as number), Math.trunc(k as number)];
-      return a < 0 || b < 0 || b > a ? fail('badArgument', 'Chosen must lie between 0 and the number.', c) : finite(choose(a, b), c);
+      return a < 0 || b < 0 || b > a ? outOfRange(c) : counted(choose(toWhole(a), toWhole(b)), c);
     },
   }),
   define({
@@ -106,10 +105,7 @@ export const MATHEMATICS = [
     summary: 'In how many orders some can be taken out of a number.', examples: [['PERMUT(5, 2)', '20']],
     evaluate([n, k], c) {
       const [a, b] = [Math.trunc(n as number), Math.trunc(k as number)];
-      if (a < 0 || b < 0 || b > a) return fail('badArgument', 'Chosen must lie between 0 and the number.', c);
-      let result = 1;
-      for (let i = 0; i < b; i++) result = multiply(result, a - i);
-      return finite(result, c);
+      return a < 0 || b < 0 || b > a ? outOfRange(c) : counted(falling(toWhole(a), b), c);
     },
   }),
   define({
@@ -123,7 +119,7 @@ export const MATHEMATICS = [
     evaluate([n, base, least = 0], c) {
       const [whole, radix] = [Math.trunc(n as number), Math.trunc(base as number)];
       if (whole < 0 || radix < 2 || radix > 36) return fail('badArgument', 'The number must not be negative and the base lie between 2 and 36.', c);
-      return whole.toString(radix).toUpperCase().padStart(Math.min(255, Math.trunc(least as number)), '0');
+      return toWhole(whole).toString(radix).toUpperCase().padStart(Math.min(255, Math.max(0, Math.trunc(least as number))), '0');
     },
   }),
   define({
@@ -131,13 +127,16 @@ export const MATHEMATICS = [
     summary: 'The number that a text spells to a base.', examples: [['DECIMAL("FF", 16)', '255'], ['ISERROR(DECIMAL("2", 2))', 'TRUE']],
     evaluate([s, base], c) {
       const radix = Math.trunc(base as number);
-      let value = 0;
-      for (const digit of (s as string).trim().toLowerCase()) {
+      const digits = (s as string).trim().toLowerCase();
+      // 1,024 binary digits are the most that a number holds
+      if (digits.length > 1024) return fail('overflow', 'The result is too large to be held.', c);
+      let value = 0n;
+      for (const digit of digits) {
         const d = '0123456789abcdefghijklmnopqrstuvwxyz'.indexOf(digit);
-        if (radix < 2 || radix > 36 || d < 0 || d >= radix) return fail('badArgument', `“${s as string}” is no number to base ${radix}.`, c);
-        value = value * radix + d;
+        if (radix < 2 || radix > 36 || d < 0 || d >= radix) return fail('badArgument', `“${digits}” is no number to base ${radix}.`, c);
+        value = value * BigInt(radix) + BigInt(d);
       }
-      return finite(value, c);
+      return counted(value, c);
     },
   }),
   define({

@@ -1,6 +1,8 @@
-import { divide, modulo, multiply, power, roundTo, type RoundingMode, subtract, withBig } from '../../values/decimal.ts';
+import { divide, fromWhole, modulo, multiply, power, roundTo, type RoundingMode, subtract, withBig } from '../../values/decimal.ts';
+import type { Datum } from '../../values/types.ts';
 import type { Result } from '../errors.ts';
 import * as T from '../types.ts';
+import { falling } from './counting.ts';
 import { type CallContext, type FunctionDeclaration, define, fail, finite, number, optional, p } from './define.ts';
 
 type Examples = [string, string][];
@@ -17,6 +19,10 @@ const unary = (name: string, summary: string, examples: Examples, f: (n: number,
   }); // prettier-ignore
 
 /** FLOOR and CEILING go to a multiple of the step; the sign of the step does not matter (OpenFormula 6.17.1, 6.17.3). */
+const MODE_DETAIL = 'With a mode other than 0, negative numbers go the other way: ';
+/** Where FLOOR and CEILING round a negative number to when a mode is given (OpenFormula 6.17.1): mirrored at zero. */
+const mirrored = (n: Datum | undefined, mode: Datum | undefined, usual: RoundingMode, other: RoundingMode): RoundingMode =>
+  (n as number) < 0 && (mode ?? 0) !== 0 ? other : usual;
 const toMultiple = (n: number, step: number, mode: RoundingMode): number =>
   step === 0 ? 0 : multiply(roundTo(divide(n, Math.abs(step)), 0, mode), Math.abs(step));
 const evenOdd = (n: number, odd: 0 | 1): number => {
@@ -30,7 +36,7 @@ export const NUMERIC = [
   rounding('ROUNDUP', 'up', 'Rounds away from zero.', [['ROUNDUP(2.301, 2)', '2.31'], ['ROUNDUP(-2.1)', '-3']]),
   rounding('ROUNDDOWN', 'down', 'Rounds towards zero.', [['ROUNDDOWN(2.349, 2)', '2.34'], ['ROUNDDOWN(-2.9)', '-2']]),
   rounding('TRUNC', 'down', 'Cuts off decimals.', [['TRUNC(-2.9)', '-2']]),
-  unary('INT', 'The next whole number below.', [['INT(2.9)', '2'], ['INT(-2.1)', '-3']], (n) => roundTo(n, 0, 'floor')),
+  unary('INT', 'The next whole number below.', [['INT(2.9)', '2'], ['INT(-2.1)', '-3'], ['INT(125^(1/3))', '5']], (n) => roundTo(n, 0, 'floor')),
   unary('ABS', 'The number without its sign.', [['ABS(-3)', '3']], (n) => Math.abs(n)),
   unary('SIGN', '1 for positive, -1 for negative, 0 for zero.', [['SIGN(-3)', '-1'], ['SIGN(0)', '0']], (n) => Math.sign(n)),
   unary('EVEN', 'The next even whole number away from zero.', [['EVEN(1.5)', '2'], ['EVEN(-1)', '-2']], (n) => evenOdd(n, 0)),
@@ -60,16 +66,18 @@ export const NUMERIC = [
     evaluate: ([a, b], c) => finite(power(a as number, b as number), c),
   }),
   define({
-    name: 'CEILING', group: 'numeric', parameters: [p('number', number), p('step', number, optional)],
+    name: 'CEILING', group: 'numeric', parameters: [p('number', number), p('step', number, optional), p('mode', number, optional)],
     summary: 'The next multiple of the step above (towards plus infinity). The step is 1 when left out.',
-    examples: [['CEILING(2.1)', '3'], ['CEILING(7, 5)', '10'], ['CEILING(-7, 5)', '-5']], returns: T.NUMBER,
-    evaluate: ([n, step = 1], c) => finite(toMultiple(n as number, step as number, 'ceiling'), c),
+    detail: `${MODE_DETAIL}away from zero.`,
+    examples: [['CEILING(2.1)', '3'], ['CEILING(7, 5)', '10'], ['CEILING(-7, 5)', '-5'], ['CEILING(-7, 5, 1)', '-10']], returns: T.NUMBER,
+    evaluate: ([n, step = 1, mode], c) => finite(toMultiple(n as number, step as number, mirrored(n, mode, 'ceiling', 'floor')), c),
   }),
   define({
-    name: 'FLOOR', group: 'numeric', parameters: [p('number', number), p('step', number, optional)],
+    name: 'FLOOR', group: 'numeric', parameters: [p('number', number), p('step', number, optional), p('mode', number, optional)],
     summary: 'The next multiple of the step below (towards minus infinity). The step is 1 when left out.',
-    examples: [['FLOOR(2.9)', '2'], ['FLOOR(7, 5)', '5'], ['FLOOR(-7, 5)', '-10']], returns: T.NUMBER,
-    evaluate: ([n, step = 1], c) => finite(toMultiple(n as number, step as number, 'floor'), c),
+    detail: `${MODE_DETAIL}towards zero.`,
+    examples: [['FLOOR(2.9)', '2'], ['FLOOR(7, 5)', '5'], ['FLOOR(-7, 5)', '-10'], ['FLOOR(-7, 5, 1)', '-5']], returns: T.NUMBER,
+    evaluate: ([n, step = 1, mode], c) => finite(toMultiple(n as number, step as number, mirrored(n, mode, 'floor', 'ceiling')), c),
   }),
   define({
     name: 'MROUND', group: 'numeric', parameters: [p('number', number), p('step', number)],
@@ -91,9 +99,7 @@ export const NUMERIC = [
       const whole = Math.trunc(n as number);
       if (whole < 0) return fail('badArgument', 'A negative number has no factorial.', c);
       if (whole > 170) return fail('overflow', 'The result is too large to be held.', c);
-      let result = 1;
-      for (let i = 2; i <= whole; i++) result = multiply(result, i);
-      return finite(result, c);
+      return finite(fromWhole(falling(BigInt(whole), whole) ?? 0n), c);
     },
   }),
   define({

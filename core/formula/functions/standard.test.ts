@@ -156,7 +156,7 @@ describe('errors pass on, conditions stop them', () => {
     ['TRUE OR 1 / 0 = 1', 'TRUE'],
     ['IFERROR(VALUE("x"), 0)', '0'],
     ['ISERROR(1 / 0)', 'TRUE'],
-    ['ISBLANK(1 / 0)', 'error: divideByZero'],
+    ['ISBLANK(1 / 0)', 'FALSE'],
     ['COALESCE(EMPTY(), 1 / 0)', 'error: divideByZero'],
     ['COALESCE(1, 1 / 0)', '1'],
   ]);

@@ -1,5 +1,4 @@
-import { add, canonical, compareNumbers, divide, multiply, power, subtract, withBig } from '../../values/decimal.ts';
-import { foldText } from '../../values/text.ts';
+import { add, canonical, compareNumbers, divide, multiply, power, product, subtract, withBig, sum } from '../../values/decimal.ts';
 import type { Datum } from '../../values/types.ts';
 import type { Result } from '../errors.ts';
 import * as T from '../types.ts';
@@ -10,6 +9,7 @@ import {
   define,
   fail,
   finite,
+  greatest,
   list,
   number,
   numbers,
@@ -19,8 +19,7 @@ import {
   repeats,
   yesno,
 } from './define.ts';
-import { sum } from './list.ts';
-import { wildcardMatch } from './wildcard.ts';
+import { CRITERION, criterionFor, itemTypeOf } from './criteria.ts';
 
 const values = [p('value', numbers), p('value', numbers, repeats)];
 const over = (
@@ -59,65 +58,30 @@ function percentile(ns: readonly number[], share: number): number {
   return canonical(add(below, multiply(canonical(at - low), subtract(ordered[Math.min(low + 1, ordered.length - 1)] ?? 0, below))));
 }
 
-/** Whether an item meets a criterion: a value it equals, or a text like ">5", "<>x" or with wildcards. */
-export function meets(item: Datum, criterion: Datum): boolean {
-  if (item === null || criterion === null) return false;
-  if (typeof criterion !== 'string')
-    return typeof criterion === 'number' && typeof item === 'number' ? compareNumbers(item, criterion) === 0 : item === criterion;
-  const [, operator = '', rest = ''] = /^(<=|>=|<>|<|>|=)?(.*)$/s.exec(criterion) ?? [];
-  const n = rest.trim() !== '' && Number.isFinite(Number(rest)) ? Number(rest) : null;
-  if (n !== null && typeof item === 'number') {
-    const order = compareNumbers(item, n);
-    return operator === '<'
-      ? order < 0
-      : operator === '<='
-        ? order <= 0
-        : operator === '>'
-          ? order > 0
-          : operator === '>='
-            ? order >= 0
-            : operator === '<>'
-              ? order !== 0
-              : order === 0;
-  }
-  if (typeof item !== 'string') return operator === '<>';
-  const [a, b] = [foldText(item), foldText(rest)];
-  switch (operator) {
-    case '<':
-      return a < b;
-    case '<=':
-      return a <= b;
-    case '>':
-      return a > b;
-    case '>=':
-      return a >= b;
-    case '<>':
-      return !wildcardMatch(rest, item);
-    default:
-      return wildcardMatch(rest, item);
-  }
-}
 export const asList = (d: Datum | undefined): readonly Datum[] => (Array.isArray(d) ? (d as readonly Datum[]) : [d ?? null]);
 /** The numbers of `of` that stand where `tested` meets the criterion. */
-const chosen = (tested: Datum | undefined, criterion: Datum | undefined, of: Datum | undefined): number[] => {
+const chosen = ([tested, criterion, of]: readonly Datum[], { types }: CallContext): number[] => {
   const source = asList(of === undefined ? tested : of);
-  return numbersIn(asList(tested).flatMap((item, i) => (meets(item, criterion ?? null) ? [source[i] ?? null] : [])));
+  const meets = criterionFor(criterion ?? null, types[1] ?? T.UNKNOWN, itemTypeOf(types[0]));
+  return asList(tested)
+    .flatMap((item, i) => (meets(item) ? [source[i] ?? null] : []))
+    .filter((n) => typeof n === 'number');
 };
-export const CRITERION = 'A criterion is a value, or a text like ">5", "<>done" or "wet*".';
 
 export const STATISTICS = [
   over('VAR', 2, 'The variance of a sample.', [['VAR(2, 4, 6)', '4']], (ns) => divide(squares(ns), ns.length - 1)),
   over('VARP', 1, 'The variance of a whole population.', [['VARP(2, 4)', '1']], (ns) => divide(squares(ns), ns.length)),
   over('STDEV', 2, 'The standard deviation of a sample.', [['STDEV(2, 4, 6)', '2']], (ns) => root(divide(squares(ns), ns.length - 1))),
   over('STDEVP', 1, 'The standard deviation of a whole population.', [['STDEVP(2, 4)', '1']], (ns) => root(divide(squares(ns), ns.length))),
-  over('AVEDEV', 1, 'The mean distance from the mean.', [['AVEDEV(2, 4, 6, 8)', '2']], (ns) =>
-    mean(ns.map((n) => Math.abs(subtract(n, mean(ns))))),
-  ),
+  over('AVEDEV', 1, 'The mean distance from the mean.', [['AVEDEV(2, 4, 6, 8)', '2']], (ns) => {
+    const middle = mean(ns);
+    return mean(ns.map((n) => Math.abs(subtract(n, middle))));
+  }),
   over('DEVSQ', 1, 'The sum of the squared distances from the mean.', [['DEVSQ(2, 4, 6)', '8']], (ns) => squares(ns)),
   over('GEOMEAN', 1, 'The geometric mean.', [['GEOMEAN(2, 8)', '4']], (ns, c) =>
     ns.some((n) => n <= 0)
       ? fail('badArgument', 'All numbers must be more than 0.', c)
-      : finite(canonical(power(ns.reduce(multiply, 1), divide(1, ns.length))), c),
+      : finite(canonical(power(product(ns), divide(1, ns.length))), c),
   ),
   over('HARMEAN', 1, 'The harmonic mean.', [['HARMEAN(2, 6)', '3']], (ns, c) =>
     ns.some((n) => n <= 0)
@@ -127,7 +91,7 @@ export const STATISTICS = [
   over('MODE', 1, 'The number that stands most often; the first of several.', [['MODE(1, 2, 2, 3)', '2']], (ns, c) => {
     const counts = new Map<number, number>();
     for (const n of ns) counts.set(n, (counts.get(n) ?? 0) + 1);
-    const most = Math.max(...counts.values());
+    const most = greatest([...counts.values()]);
     return most < 2 ? fail('notFound', 'No number stands more than once.', c) : ([...counts].find(([, k]) => k === most)?.[0] ?? null);
   }),
   define({
@@ -191,7 +155,7 @@ export const STATISTICS = [
       let total = 0;
       for (let i = 0; i < length; i++) {
         const place = lists.map((l) => l[i]);
-        if (place.every((x): x is number => typeof x === 'number')) total = add(total, place.reduce(multiply, 1));
+        if (place.every((x): x is number => typeof x === 'number')) total = add(total, product(place));
       }
       return finite(total, c);
     },
@@ -215,7 +179,8 @@ export const STATISTICS = [
     summary: 'How many values meet a criterion.',
     detail: CRITERION,
     examples: [['COUNTIF(JOIN(1, 5, 9), ">4")', '2'], ['COUNTIF(JOIN("wet", "Wet heath", "dry"), "wet*")', '2']], // prettier-ignore
-    evaluate: ([tested, criterion]) => asList(tested).filter((x) => meets(x, criterion ?? null)).length,
+    evaluate: ([tested, criterion], { types }) =>
+      asList(tested).filter(criterionFor(criterion ?? null, types[1] ?? T.UNKNOWN, itemTypeOf(types[0]))).length,
   }),
   define({
     name: 'SUMIF',
@@ -226,7 +191,7 @@ export const STATISTICS = [
     summary: 'The sum of the values that meet a criterion, or of what stands beside them in another list.',
     detail: CRITERION,
     examples: [['SUMIF(JOIN(1, 5, 9), ">4")', '14'], ['SUMIF(JOIN("a", "b", "a"), "a", JOIN(1, 2, 4))', '5']], // prettier-ignore
-    evaluate: ([tested, criterion, of], c) => finite(sum(chosen(tested, criterion, of)), c),
+    evaluate: (args, c) => finite(sum(chosen(args, c)), c),
   }),
   define({
     name: 'AVERAGEIF',
@@ -237,8 +202,8 @@ export const STATISTICS = [
     summary: 'The mean of the values that meet a criterion, or of what stands beside them; empty when none does.',
     detail: CRITERION,
     examples: [['AVERAGEIF(JOIN(1, 5, 9), ">4")', '7']],
-    evaluate([tested, criterion, of]) {
-      const ns = chosen(tested, criterion, of);
+    evaluate(args, c) {
+      const ns = chosen(args, c);
       return ns.length ? mean(ns) : null;
     },
   }),

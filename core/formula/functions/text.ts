@@ -1,4 +1,5 @@
 import { add, canonical, plainNumber, roundTo } from '../../values/decimal.ts';
+import { isNumeral } from '../../values/read.ts';
 import { foldText } from '../../values/text.ts';
 import type { Result } from '../errors.ts';
 import * as T from '../types.ts';
@@ -6,17 +7,21 @@ import {
   type CallContext,
   type FunctionDeclaration,
   any,
+  checkLength,
   define,
   fail,
+  items,
+  joined,
   number,
   optional,
   p,
   repeats,
   text,
+  texts,
   writable,
   yesno,
 } from './define.ts';
-import { wildcardMatch } from './wildcard.ts';
+import { wildcardSearch } from './wildcard.ts';
 import { writeOut } from '../write.ts';
 
 /** Texts are counted in characters as people see code points, so that one letter beyond the basic plane is one. */
@@ -26,12 +31,20 @@ const onText = (name: string, summary: string, examples: Examples, f: (s: string
   define({ name, group: 'text', parameters: [p('text', text)], summary, examples, returns: T.TEXT, evaluate: ([s]) => f(s as string) });
 const negative = (what: string, c: CallContext): Result => fail('badArgument', `${what} must not be negative.`, c);
 
-function find(needle: string, hay: string, start: number, c: CallContext, matches: (rest: string) => boolean): Result {
-  const all = chars(hay);
+/** The place of the first match at or after a place, both counted in characters from 1. `seek` finds it in code units. */
+function find(needle: string, hay: string, start: number, c: CallContext): Result {
   if (start < 1) return fail('badArgument', 'The start must be 1 or more.', c);
-  for (let i = start - 1; i <= all.length; i++) if (matches(all.slice(i).join(''))) return i + 1;
-  return fail('notFound', `“${needle}” was not found in “${hay}”.`, c);
+  let from = 0;
+  for (let n = 1; n < start && from < hay.length; n++) from += (hay.codePointAt(from) as number) > 0xffff ? 2 : 1;
+  const at = start > hay.length + 1 ? -1 : hay.indexOf(needle, from);
+  if (at < 0) return notFound(needle, hay, c);
+  let place = 1;
+  for (let i = 0; i < at; i += (hay.codePointAt(i) as number) > 0xffff ? 2 : 1) place++;
+  return place;
 }
+const shortened = (s: string): string => (s.length > 60 ? `${s.slice(0, 60)}…` : s);
+const notFound = (needle: string, hay: string, c: CallContext): Result =>
+  fail('notFound', `“${shortened(needle)}” was not found in “${shortened(hay)}”.`, c);
 
 export const TEXTS = [
   define({
@@ -41,8 +54,8 @@ export const TEXTS = [
   }),
   onText('UPPER', 'The text in upper case.', [['UPPER("fen")', 'FEN']], (s) => s.toUpperCase()),
   onText('LOWER', 'The text in lower case.', [['LOWER("FEN")', 'fen']], (s) => s.toLowerCase()),
-  onText('PROPER', 'Each word with a capital first letter.', [['PROPER("north marrow")', 'North Marrow']], (s) =>
-    s.toLowerCase().replace(/\p{L}+/gu, (word) => { const [first = '', ...rest] = chars(word); return first.toUpperCase() + rest.join(''); })),
+  onText('PROPER', 'Each word with a capital first letter.', [['PROPER("north marrow")', 'North Marrow'], ['PROPER("ÉTANG d’eau")', 'Étang D’Eau']], (s) =>
+    s.normalize('NFC').toLowerCase().replace(/[\p{L}\p{M}]+/gu, (word) => { const [first = '', ...rest] = chars(word); return first.toUpperCase() + rest.join(''); })),
   onText('TRIM', 'Without spaces at the ends, and single spaces between words.', [['TRIM("  wet   heath ")', 'wet heath']], (s) =>
     s.replace(/ +/g, ' ').replace(/^ | $/g, '')),
   onText('CLEAN', 'Without characters that cannot be printed.', [['CLEAN("a" & UNICHAR(7) & "b")', 'ab']], (s) =>
@@ -75,15 +88,18 @@ export const TEXTS = [
   define({
     name: 'FIND', group: 'text', parameters: [p('sought', text), p('text', text), p('start', number, optional)], returns: T.NUMBER,
     summary: 'The place of a text in another; case counts.', examples: [['FIND("r", "marrow")', '3'], ['ISERROR(FIND("R", "marrow"))', 'TRUE']],
-    evaluate: ([needle, hay, start = 1], c) =>
-      find(needle as string, hay as string, Math.trunc(start as number), c, (rest) => rest.startsWith(needle as string)),
+    evaluate: ([needle, hay, start = 1], c) => find(needle as string, hay as string, Math.trunc(start as number), c),
   }),
   define({
     name: 'SEARCH', group: 'text', parameters: [p('sought', text), p('text', text), p('start', number, optional)], returns: T.NUMBER,
     summary: 'The place of a text in another; case does not count, * and ? stand for any characters.',
     examples: [['SEARCH("R", "marrow")', '3'], ['SEARCH("r?o", "marrow")', '3']],
-    evaluate: ([needle, hay, start = 1], c) =>
-      find(needle as string, hay as string, Math.trunc(start as number), c, (rest) => wildcardMatch(`${needle as string}*`, rest)),
+    evaluate([needle, hay, start = 1], c) {
+      const from = Math.trunc(start as number);
+      if (from < 1) return fail('badArgument', 'The start must be 1 or more.', c);
+      const at = wildcardSearch(needle as string, hay as string, from - 1);
+      return at < 0 ? notFound(needle as string, hay as string, c) : at + 1;
+    },
   }),
   define({
     name: 'SUBSTITUTE', group: 'text', parameters: [p('text', text), p('sought', text), p('instead', text), p('which', number, optional)], returns: T.TEXT,
@@ -92,11 +108,11 @@ export const TEXTS = [
     evaluate([s, sought, instead, which], c) {
       if (sought === '') return s as string;
       const parts = (s as string).split(sought as string);
-      if (which === undefined) return parts.join(instead as string);
+      if (which === undefined) return joined(parts, instead as string);
       const k = Math.trunc(which as number);
       if (k < 1) return fail('badArgument', 'The place must be 1 or more.', c);
       if (k >= parts.length) return s as string;
-      return parts.slice(0, k).join(sought as string) + (instead as string) + parts.slice(k).join(sought as string);
+      return joined([parts.slice(0, k).join(sought as string), parts.slice(k).join(sought as string)], instead as string);
     },
   }),
   define({
@@ -107,7 +123,7 @@ export const TEXTS = [
       if ((count as number) < 0) return negative('The count', c);
       const all = chars(s as string);
       const from = Math.trunc(start as number) - 1;
-      return all.slice(0, from).join('') + (instead as string) + all.slice(from + Math.trunc(count as number)).join('');
+      return joined([all.slice(0, from).join(''), all.slice(from + Math.trunc(count as number)).join('')], instead as string);
     },
   }),
   define({
@@ -116,8 +132,8 @@ export const TEXTS = [
     evaluate([s, times], c) {
       const n = Math.trunc(times as number);
       if (n < 0) return negative('The number of times', c);
-      if ((s as string).length * n > 100_000) return fail('tooMuch', 'The text would have more than 100,000 characters.', c);
-      return (s as string).repeat(n);
+      checkLength((s as string).length * n);
+      return s === '' ? '' : (s as string).repeat(n);
     },
   }),
   define({
@@ -135,19 +151,31 @@ export const TEXTS = [
     name: 'CONCATENATE', group: 'text', empties: 'given', parameters: [p('value', writable), p('value', writable, repeats)], returns: T.TEXT,
     summary: 'Joins values to one text; empties are left out. (& gives empty when one side is empty.)',
     examples: [['CONCATENATE("lot ", 12)', 'lot 12'], ['CONCATENATE("a", EMPTY())', 'a']],
-    evaluate: (args, { types }) => args.map((a, i) => writeOut(a, types[i] ?? T.TEXT)).join(''),
+    evaluate: (args, { types }) => joined(args.map((a, i) => writeOut(a, types[i] ?? T.TEXT))),
+  }),
+  define({
+    name: 'CONCAT', group: 'text', empties: 'given', parameters: [p('value', texts), p('value', texts, repeats)], returns: T.TEXT,
+    summary: 'Joins values and all items of lists to one text; empties are left out.',
+    examples: [['CONCAT("lot ", 12)', 'lot 12'], ['CONCAT(JOIN("a", "b"), "c")', 'abc']],
+    evaluate: (args, { types }) =>
+      joined(args.flatMap((a, i) => {
+        const type = types[i] ?? T.TEXT;
+        return items([a]).map((item) => writeOut(item, type.kind === 'list' ? type.of : type));
+      })),
   }),
   define({
     name: 'VALUE', group: 'text', parameters: [p('text', text)], returns: T.NUMBER,
-    summary: 'The number that a text spells, with a point for decimals.', examples: [['VALUE("12.50")', '12.5'], ['ISERROR(VALUE("abc"))', 'TRUE']],
+    summary: 'The number that a text spells: a point for decimals, commas between thousands, perhaps % behind.',
+    detail: 'Commas must stand before every three digits of the whole part. NUMBERVALUE reads other signs.',
+    examples: [['VALUE("12.50")', '12.5'], ['VALUE("1,234.5")', '1234.5'], ['ISERROR(VALUE("1,23"))', 'TRUE'], ['ISERROR(VALUE("abc"))', 'TRUE']],
     evaluate([s], c) {
       const trimmed = (s as string).trim();
-      if (/^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?%?$/i.test(trimmed)) {
-        const percent = trimmed.endsWith('%');
-        const n = canonical(Number(percent ? trimmed.slice(0, -1) : trimmed));
-        if (Number.isFinite(n)) return percent ? canonical(n / 100) : n;
-      }
-      return fail('badArgument', `“${s as string}” does not spell a number.`, c);
+      const percent = trimmed.endsWith('%');
+      const digits = percent ? trimmed.slice(0, -1) : trimmed;
+      const plain = /^[+-]?\d{1,3}(,\d{3})+(\.\d*)?$/.test(digits) ? digits.replaceAll(',', '') : digits;
+      const n = isNumeral(plain) ? canonical(Number(plain)) : NaN;
+      if (!Number.isFinite(n)) return fail('badArgument', `“${shortened(s as string)}” does not spell a number.`, c);
+      return percent ? canonical(n / 100) : n;
     },
   }),
   define({
@@ -165,10 +193,12 @@ export const TEXTS = [
   define({
     name: 'UNICHAR', group: 'text', parameters: [p('code', number)], returns: T.TEXT,
     summary: 'The character with this Unicode number.', examples: [['UNICHAR(176)', '°']],
-    evaluate: ([n], c) =>
-      (n as number) >= 1 && (n as number) <= 0x10ffff && !((n as number) >= 0xd800 && (n as number) <= 0xdfff)
-        ? String.fromCodePoint(Math.trunc(n as number))
-        : fail('badArgument', 'There is no character with this number.', c),
+    evaluate([n], c) {
+      const code = Math.trunc(n as number);
+      return code >= 1 && code <= 0x10ffff && !(code >= 0xd800 && code <= 0xdfff)
+        ? String.fromCodePoint(code)
+        : fail('badArgument', 'There is no character with this number.', c);
+    },
   }),
   define({
     name: 'UNICODE', group: 'text', parameters: [p('text', text)], returns: T.NUMBER,
@@ -177,7 +207,7 @@ export const TEXTS = [
   }),
   define({
     name: 'T', group: 'text', empties: 'given', parameters: [p('value', any)], returns: T.TEXT,
-    summary: 'The value when it is a text, else "".', examples: [['T("a")', 'a'], ['T(1)', '']],
-    evaluate: ([v]) => (typeof v === 'string' ? v : ''),
+    summary: 'The value when it is a text, else "".', examples: [['T("a")', 'a'], ['T(1)', ''], ['T(DATE(2026, 3, 1))', '']],
+    evaluate: ([v], { types }) => (typeof v === 'string' && T.isTextual(types[0] ?? T.UNKNOWN) ? v : ''),
   }),
 ]; // prettier-ignore
