@@ -6,7 +6,7 @@ export default defineNuxtConfig({
   ssr: false,
   devtools: { enabled: false },
   telemetry: false,
-  modules: ['@pinia/nuxt', '@primevue/nuxt-module', 'nuxt-auth-utils'],
+  modules: ['@pinia/nuxt', '@primevue/nuxt-module'],
   css: [
     '@fontsource-variable/atkinson-hyperlegible-next/index.css',
     '@fontsource-variable/atkinson-hyperlegible-mono/index.css',

@@ -44,8 +44,7 @@ export default defineConfig({
       // enough herbarium sheets that their list is read in pages from the database
       BRISK_SCALE: '20000',
       BRISK_DEMO_RECORDS: 'few',
-      NUXT_SESSION_PASSWORD: 'only-for-the-end-to-end-tests-0123456789',
-      NUXT_SESSION_COOKIE_SECURE: 'false',
+      BRISK_PLAIN_HTTP: 'yes',
     },
   },
 });

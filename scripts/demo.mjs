@@ -1,8 +1,7 @@
 // npm run demo: from a fresh clone to a running demo. Installs and builds when needed, keeps what was entered;
 // `npm run demo -- --fresh` starts over.
 import { spawn } from 'node:child_process';
-import { randomBytes } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, rmSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { buildIfNeeded, installIfNeeded } from './build.mjs';
 
@@ -12,9 +11,6 @@ if (process.argv.includes('--fresh')) rmSync(data, { recursive: true, force: tru
 installIfNeeded(root);
 buildIfNeeded(root);
 mkdirSync(data, { recursive: true });
-const secretFile = `${data}/session-secret`;
-if (!existsSync(secretFile)) writeFileSync(secretFile, randomBytes(32).toString('hex'), { mode: 0o600 });
-
 const port = process.env.PORT ?? '3000';
 const server = spawn(process.execPath, [`${root}.output/server/index.mjs`], {
   cwd: root,
@@ -27,16 +23,15 @@ const server = spawn(process.execPath, [`${root}.output/server/index.mjs`], {
     BRISK_DEMO: `${root}demo`,
     // npm run demo -- --scale adds a million herbarium sheets and a form over them
     ...(process.argv.includes('--scale') ? { BRISK_SCALE: '1000000' } : {}),
-    NUXT_SESSION_PASSWORD: readFileSync(secretFile, 'utf8').trim(),
     // the demo is served without TLS, where a secure cookie would not be kept
-    NUXT_SESSION_COOKIE_SECURE: 'false',
+    BRISK_PLAIN_HTTP: 'yes',
   },
 });
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
 server.on('exit', (code) => process.exit(code ?? 0));
 
 for (let i = 0; i < 900; i++) {
-  const up = await fetch(`http://127.0.0.1:${port}/api/session`).then((r) => r.ok, () => false); // prettier-ignore
+  const up = await fetch(`http://127.0.0.1:${port}/api/health`).then((r) => r.ok, () => false); // prettier-ignore
   if (up) break;
   await new Promise((resolve) => setTimeout(resolve, 200));
 }

@@ -14,7 +14,7 @@ const data = mkdtempSync(join(tmpdir(), 'brisk-acorn-shots-'));
 const port = '3177';
 const server = spawn(process.execPath, [`${root}.output/server/index.mjs`], {
   stdio: 'ignore',
-  env: { ...process.env, PORT: port, NITRO_HOST: '127.0.0.1', BRISK_DATA: data, BRISK_DEMO: `${root}demo`, NUXT_SESSION_PASSWORD: 'only-for-making-the-screenshots-0123456789', NUXT_SESSION_COOKIE_SECURE: 'false' },
+  env: { ...process.env, PORT: port, NITRO_HOST: '127.0.0.1', BRISK_DATA: data, BRISK_DEMO: `${root}demo`, BRISK_PLAIN_HTTP: 'yes' },
 }); // prettier-ignore
 const address = `http://127.0.0.1:${port}`;
 for (let i = 0; i < 600; i++) {

@@ -1,10 +1,10 @@
-import { type Run, compileNode } from '../formula/compile.ts';
+import { type Run, compileNode, poison } from '../formula/compile.ts';
 import type { Env } from '../formula/env.ts';
-import { type Result, Waiting, isFormulaError } from '../formula/errors.ts';
+import { type Result, Waiting, isDatum, isFormulaError } from '../formula/errors.ts';
 import { type Formula, readsCandidate, slotsRead } from '../formula/formula.ts';
 import { printSyntax } from '../formula/print.ts';
 import { type Syntax, childrenOf, conjuncts, ungroup } from '../formula/syntax.ts';
-import type { Row } from '../values/types.ts';
+import type { Datum, Row } from '../values/types.ts';
 
 /** One top-level AND part of a narrowing: what the funnel counts. */
 export interface NarrowingPart {
@@ -17,7 +17,21 @@ export interface NarrowingPart {
   /** the parameters it binds, as places in `Narrowing.params` */
   readonly params: readonly number[];
   /** for `choice.genus = genus`: the field equated and the candidate's side, from which filling up takes its value */
-  readonly equates: { readonly slot: number; readonly candidate: Run } | null;
+  readonly equates: { readonly slot: number; readonly syntax: Syntax; readonly candidate: Run } | null;
+  /**
+   * Of a part that was not written but follows from the levels above (see through.ts): the fields that must all be empty for
+   * it to count. Null for a part that was written.
+   */
+  readonly through: readonly number[] | null;
+}
+
+/** A part that follows from the levels above, as `narrowingOf` takes it. */
+export interface ThroughPart {
+  readonly syntax: Extract<Syntax, { kind: 'binary' }>;
+  readonly through: readonly number[];
+  readonly driver: number;
+  /** what is asked of both sides instead of equality, with how it reads; of option lists, whose links are no paths */
+  readonly instead?: { readonly text: string; test(candidate: Datum, wanted: Datum): boolean };
 }
 
 /** A narrowing taken apart once: what is asked of the entry (params), and what is asked of each candidate (parts). */
@@ -33,7 +47,7 @@ export interface Narrowing {
  * Takes a checked narrowing apart. Each largest part that does not read the candidate becomes a parameter, computed
  * once per entry state instead of once per row; the same parameters are what SQL binds.
  */
-export function narrowingOf(formula: Formula): Narrowing {
+export function narrowingOf(formula: Formula, follows: readonly ThroughPart[] = []): Narrowing {
   const params: Narrowing['params'][number][] = [];
   const paramNumbers = new Map<Syntax, number>();
   const instead = new Map<Syntax, Run>();
@@ -59,9 +73,31 @@ export function narrowingOf(formula: Formula): Narrowing {
       drivers: slotsAwaited(syntax, formula),
       params: params.slice(before).map((_, i) => before + i),
       equates: equated(ungroup(syntax), formula),
+      through: null,
     });
   }
-  return { formula, parts, params, paramNumbers, drivers: [...new Set(parts.flatMap((p) => p.drivers))].sort((a, b) => a - b) };
+  for (const { syntax, through, driver, instead: other } of follows) {
+    const before = params.length;
+    collect(syntax);
+    const run = other ? comparedBy(other.test, compileNode(syntax.left, formula, instead), compileNode(syntax.right, formula, instead)) : compileNode(syntax, formula, instead); // prettier-ignore
+    const numbers = params.slice(before).map((_, i) => before + i);
+    parts.push({ syntax, text: other?.text ?? printSyntax(syntax), run, drivers: [driver], params: numbers, equates: null, through });
+  }
+  return {
+    formula,
+    parts,
+    params,
+    paramNumbers,
+    drivers: [...new Set(parts.flatMap((p) => (p.through ? [] : p.drivers)))].sort((a, b) => a - b),
+  };
+}
+
+function comparedBy(test: (a: Datum, b: Datum) => boolean, left: Run, right: Run): Run {
+  return (env) => {
+    const [a, b] = [left(env), right(env)];
+    if (!isDatum(a) || !isDatum(b)) return poison(a, b);
+    return a !== null && b !== null && test(a, b);
+  };
 }
 
 function slotsAwaited(node: Syntax, formula: Formula): readonly number[] {
@@ -81,7 +117,8 @@ function equated(node: Syntax, formula: Formula): NarrowingPart['equates'] {
     [node.left, node.right],
   ] as const) {
     const source = formula.bindings.get(ungroup(field))?.source;
-    if (source?.kind === 'slot' && readsCandidate(other, formula)) return { slot: source.slot, candidate: compileNode(other, formula) };
+    if (source?.kind === 'slot' && readsCandidate(other, formula))
+      return { slot: source.slot, syntax: other, candidate: compileNode(other, formula) };
   }
   return null;
 }
@@ -131,11 +168,20 @@ export function narrowRows(narrowing: Narrowing | null, rows: readonly Row[], op
   return { rows: left, funnel, failed, waiting };
 }
 
-/** The parts that wait because a field they read is empty. */
+/** The parts that wait because a field they read is empty: until it is filled, the list does what its field says. */
 export function waitingParts(narrowing: Narrowing | null, valueAt: (slot: number) => Result): ReadonlySet<number> {
-  const open = new Set<number>();
+  const waiting = new Set<number>();
   narrowing?.parts.forEach((part, number) => {
-    if (part.drivers.some((slot) => valueAt(slot) === null)) open.add(number);
+    if (!part.through && part.drivers.some((slot) => valueAt(slot) === null)) waiting.add(number);
   });
-  return open;
+  return waiting;
+}
+
+/** The parts that do not count now: those that wait, and those through levels that are filled or lead to one that is not. */
+export function skippedParts(narrowing: Narrowing | null, valueAt: (slot: number) => Result): ReadonlySet<number> {
+  const skipped = new Set<number>();
+  narrowing?.parts.forEach((part, number) => {
+    if (part.drivers.some((slot) => valueAt(slot) === null) || part.through?.some((slot) => valueAt(slot) !== null)) skipped.add(number);
+  });
+  return skipped;
 }

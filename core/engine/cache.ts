@@ -58,6 +58,13 @@ export class DataCache {
     this.answers.clear();
   }
 
+  /** Forgets all that is known of a table's rows, so that it is asked for again. */
+  forgetTable(table: string, tableOf: (want: Want) => string | null): void {
+    this.tables.delete(table);
+    this.rows.delete(table);
+    for (const [key] of this.answers) if (tableOf(JSON.parse(key) as Want) === table) this.answers.delete(key);
+  }
+
   /** Forgets failures, so that asking again asks again. */
   forgetFailures(): void {
     for (const [key, answer] of this.answers) if (answer.kind === 'failed') this.answers.delete(key);

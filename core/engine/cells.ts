@@ -101,6 +101,9 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
     const { kind, slot } = node;
     const field = fields[slot] as PlanField;
     if (kind === 'shown') found.push(...slotsOf(field, kind).map((s) => cellAt('value', s)));
+    // levels further up narrow it while those between are empty: no track of its own, since the tracks between are there
+    if (kind === 'choices')
+      for (const p of field.choices?.narrowing?.parts ?? []) if (p.through) found.push(...p.drivers.map((s) => cellAt('value', s)));
     const own: CellKind[] = kind === 'value' ? ['shown', 'choices'] : kind === 'required' ? ['shown'] : kind === 'checks' ? ['value'] : [];
     return present([...found, ...own.map((k) => cellAt(k, slot))]);
   };

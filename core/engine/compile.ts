@@ -6,7 +6,7 @@ import { type FieldPart, type FormProblem, formProblem } from '../form/problems.
 import { type Column, type Tables, targetOf, typeOfColumn } from '../form/tables.ts';
 import type { Run } from '../formula/compile.ts';
 import { FormulaError, isDatum } from '../formula/errors.ts';
-import { type Formula, formula } from '../formula/formula.ts';
+import { type Formula, formula, slotsRead } from '../formula/formula.ts';
 import type { Scope } from '../formula/scope.ts';
 import * as T from '../formula/types.ts';
 import type { Type } from '../formula/types.ts';
@@ -17,6 +17,7 @@ import { picksIn } from './picks.ts';
 import { CELL_KINDS } from './plan.ts';
 import type { Plan, PlanCheck, PlanSpread, PlanField, PlanLines, PlanValue } from './plan.ts';
 import { type World, mapProblems, scopesOf, typeOfField } from './scopes.ts';
+import { withThrough } from './through.ts';
 import { SourceCompiler } from './sources.ts';
 
 /**
@@ -52,7 +53,8 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
   }
   for (const message of mapProblems(form)) problems.push(formProblem('valueMap', null, null, message));
   spreadCircles(fields, problems);
-  const graph = buildGraph(fields, lines, problems);
+  const scopeOf = ({ group }: PlanField): Scope => scopes.lines.get(lines[group ?? -1]?.key ?? '') ?? scopes.form;
+  const graph = buildGraph(withThrough(fields, scopeOf), lines, problems);
   const formulas = [
     ...graph.fields.flatMap((f) => [
       ...CELL_KINDS.flatMap((kind) => formulasOf(f, kind)),
@@ -133,6 +135,7 @@ class FieldCompiler {
     const column = this.column(path, definition);
     const value = this.value(path, definition, type, column);
     const choices = this.sources.choices(path, definition);
+    const shown = [condition(sectionShown, 'shown'), condition(definition.shown, 'shown')].filter((f) => f !== null);
     return {
       key: path,
       ...place,
@@ -142,7 +145,8 @@ class FieldCompiler {
       value,
       choices,
       isPlain: value?.kind === 'calculation' && choices === null && definition.type !== 'file',
-      shown: [condition(sectionShown, 'shown'), condition(definition.shown, 'shown')].filter((f) => f !== null),
+      isPersonal: shown.some(readsMe),
+      shown,
       required: condition(definition.required, 'required'),
       locked: condition(definition.locked, 'locked'),
       checks: definition.checks.flatMap((check, i): PlanCheck[] => {
@@ -203,7 +207,15 @@ class FieldCompiler {
       this.problems.push(formProblem('series', path, 'value', said));
       return null;
     }
-    return compiled && { kind: value.kind, formula: compiled, definition: value, fitted: fittedRun(compiled.run, definition, column) };
+    return (
+      compiled && {
+        kind: value.kind,
+        formula: compiled,
+        definition: value,
+        fitted: fittedRun(compiled.run, definition, column),
+        awaits: value.kind === 'default' ? awaitedBy(compiled) : [],
+      }
+    );
   }
 
   private column(path: string, definition: Field): Column | null {
@@ -259,6 +271,15 @@ class FieldCompiler {
     }
   }
 }
+
+/** The fields that a formula asks the last record by: `last(partner)`. */
+function awaitedBy(formula: Formula): readonly number[] {
+  const slots = [...formula.extras].flatMap(([node, extra]) => (extra.kind === 'last' ? slotsRead(node, formula) : []));
+  return [...new Set(slots)];
+}
+
+/** Whether a formula asks who is signed in. */
+export const readsMe = (f: Formula): boolean => [...f.bindings.values()].some((b) => b.source.kind === 'me');
 
 /** A formula's result as a field holds it; a text the field cannot hold is an error. Numbers, which are most, go a short way. */
 function fittedRun(run: Run, definition: Field, column: Column | null): Run {

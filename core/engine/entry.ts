@@ -1,12 +1,15 @@
 import { fitProblem, fitValue } from '../form/fit.ts';
 import type { Env } from '../formula/env.ts';
 import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
+import { foldText } from '../values/text.ts';
 import { type Row, same } from '../values/types.ts';
 import { DataCache } from './cache.ts';
 import { type Frame } from './frame.ts';
 import { NO_ORIGIN, type Origin } from './origin.ts';
 import type { Plan, PlanField, PlanLines } from './plan.ts';
-import { type Cause, type Change, type CheckState, type Edit, type Offer, type RefusedEdit, type ValueState } from './state.ts';
+import { narrowRows } from '../choices/narrowing.ts';
+import { readsMe } from './compile.ts';
+import { type Cause, type Change, type CheckState, type Edit, type Offer, type RefusedEdit, type ValueState, addressOf } from './state.ts';
 import { type EntryContext, Settling, type StoredRecord } from './settling.ts';
 import { type Answered, type ListAsked, type Want, wantKey } from './wants.ts';
 import { CALCULATED, PREFILLED, changed } from './values.ts';
@@ -19,6 +22,12 @@ const SPREADS = -2;
 const GIVING = -3;
 const NO_WANTS: readonly Want[] = [];
 const SUPPLIED = { kind: 'supply' } as const;
+
+/** What stands typed in a field and is no value of its type, with a sentence that says why. */
+export interface Unreadable {
+  readonly text: string;
+  readonly message: string;
+}
 
 /** Opens an entry and settles it. Without a record it is new. Cost: every cell once. */
 export function openEntry(
@@ -37,6 +46,7 @@ export function openEntry(
 export class Entry extends Settling {
   private readonly edits: Edit[] = [];
   private spreading: { frame: Frame; field: PlanField }[] = [];
+  private readonly unread = new Map<string, Unreadable>();
 
   constructor(plan: Plan, context: EntryContext, cache: DataCache, record: StoredRecord | null) {
     super(plan, context, cache, record);
@@ -87,6 +97,17 @@ export class Entry extends Settling {
   isLocked = (field: string, line: number | null = null): boolean =>
     this.at(field, line, (f) => f.locked) || this.field(field).definition.value?.kind === 'calculation' || this.context.mode === 'view';
 
+  /**
+   * Whether a field is hidden from the person signed in, and not merely by what the record holds: a condition that asks who
+   * they are does not hold. What is withheld is neither told to them nor taken from them.
+   */
+  isWithheld(field: string, line: number | null = null): boolean {
+    const planField = this.field(field);
+    if (!planField.isPersonal || this.isShown(field, line)) return false;
+    const { env } = this.frame(planField, line);
+    return planField.shown.some((f) => readsMe(f) && f.run(env) !== true);
+  }
+
   /** The ids of a group's lines, in order. Throws RangeError when the form has no such lines. */
   lines(key: string): readonly number[] {
     return this.lineFrames.ids(this.group(key).group);
@@ -135,6 +156,19 @@ export class Entry extends Settling {
     return { field, params: offer?.params ?? [], open: offer?.open ?? [] };
   }
 
+  // ---- what was typed and cannot be read ----
+
+  /**
+   * Notes what stands typed in a field without being a value of its type, and why; null when it can be read again. The value
+   * stays what it was, and the entry cannot be saved while it stands there.
+   */
+  noteUnreadable(field: string, line: number | null, unreadable: Unreadable | null): void {
+    const address = addressOf(this.field(field).key, line);
+    if (unreadable) this.unread.set(address, unreadable);
+    else this.unread.delete(address);
+  }
+  unreadable = (field: string, line: number | null = null): Unreadable | null => this.unread.get(addressOf(field, line)) ?? null;
+
   // ---- changing ----
 
   /** Applies edits in order, each settled before the next. Edits that may not be made are refused and change nothing. */
@@ -170,6 +204,7 @@ export class Entry extends Settling {
       return this.state(edit.field, line).suggestion === undefined ? `${label} has no suggestion to take.` : null;
     if (field.definition.value?.kind === 'calculation') return `${label} is calculated and cannot be typed.`;
     if (this.isLocked(edit.field, line)) return `${label} is locked.`;
+    if (this.isWithheld(edit.field, line)) return `${label} is not shown to you, so you cannot fill it in.`;
     return edit.kind === 'set' ? fitProblem(field.definition, field.column, edit.value) : null;
   }
 
@@ -240,6 +275,22 @@ export class Entry extends Settling {
     return this.settle({ kind: 'supply' });
   }
 
+  /**
+   * Asks anew for the lists of fields whose choices the server would not take: what was known of them is out of date. What is
+   * no longer offered is then said at its field.
+   */
+  reread(fields: readonly { readonly field: string; readonly line?: number | null }[]): Change {
+    for (const { field } of fields) {
+      const { table } = this.field(field).choices ?? {};
+      if (table) this.cache.forgetTable(table, (want) => tableOfWant(this.plan, want));
+    }
+    const tables = new Set(fields.map(({ field }) => this.field(field).choices?.table));
+    this.eachField((field, frame) => {
+      if (field.choices?.table && tables.has(field.choices.table)) this.markOwn(frame, 'choices', field, 'change', SUPPLIED);
+    });
+    return this.settle(SUPPLIED);
+  }
+
   /** Computes every cell anew; for tests and for proving that nothing was missed. A settled entry gives no changes. */
   recomputeAll(): Change {
     for (const cell of this.plan.cells) for (const frame of this.framesOf(cell.group)) this.mark(frame, cell.id, 'open', { kind: 'open' });
@@ -277,6 +328,7 @@ export class Entry extends Settling {
       this.markOwn(frame, 'value', field, 'change', cause);
       return;
     }
+    this.unread.delete(addressOf(field.key, frame.line));
     const value = edit.kind === 'clear' ? null : fitValue(field.definition, field.column, edit.value);
     const by = edit.kind === 'set' ? edit.by : undefined;
     const origin: Origin = { kind: value === null ? 'emptied' : (by ?? (field.choices ? 'chosen' : 'typed')) };
@@ -380,13 +432,10 @@ export class Entry extends Settling {
     this.collecting = null;
     for (let next = this.fillUps.pop(); next !== undefined; next = this.fillUps.pop()) {
       const { frame, field } = next;
-      if (!frame.alive || !field.choices?.source.fillUp || !field.choices.narrowing?.parts.some((p) => p.equates)) continue;
-      const row = this.candidateRow(frame, field, frame.states[field.at]?.value ?? null);
-      if (row instanceof Waiting) {
-        later.push(next);
-        continue;
-      }
-      if (row) this.fillUp(frame, field, row);
+      if (!frame.alive || !field.choices?.fills.length) continue;
+      const rows = this.rowsMeant(frame, field);
+      if (rows instanceof Waiting) later.push(next);
+      else if (rows.length) this.fillUp(frame, field, rows);
     }
     // what could not go on for want of a row goes on when the row comes
     this.fillUps.push(...later);
@@ -399,17 +448,43 @@ export class Entry extends Settling {
     this.heldBack = later;
   }
 
-  private fillUp(frame: Frame, field: PlanField, row: Row): void {
+  /** The candidates that a field's value may stand for: the row, the option, or all rows that have the value in the column. */
+  private rowsMeant(frame: Frame, field: PlanField): readonly Row[] | Waiting {
+    const { value } = frame.states[field.at] as ValueState;
+    const { table, values, narrowing } = field.choices as NonNullable<PlanField['choices']>;
+    if (values === null || table === null) {
+      const row = this.candidateRow(frame, field, value);
+      return row instanceof Waiting ? row : row ? [row] : [];
+    }
+    const all = this.cache.table(table)?.rows;
+    if (!all) {
+      this.want({ kind: 'table', table });
+      return Waiting.value;
+    }
+    if (typeof value !== 'string') return [];
+    const key = foldText(value);
+    const having = all.filter((r) => typeof r[values] === 'string' && foldText(r[values]) === key);
+    const offer = frame.offers[field.at];
+    const left = narrowRows(narrowing, having, new Set(offer?.open ?? []), { ...frame.env, params: offer?.params ?? [] });
+    return left.waiting ? Waiting.value : left.rows;
+  }
+
+  /** Where the rows meant agree on what stands above, it is filled in; where they do not, nothing can be told. */
+  private fillUp(frame: Frame, field: PlanField, rows: readonly Row[]): void {
     for (const part of field.choices?.narrowing?.parts ?? []) {
       if (!part.equates) continue;
       const parent = this.plan.fields[part.equates.slot] as PlanField;
       const home = parent.group === null ? this.root : frame;
       const above = home.states[parent.at] as ValueState;
       if (above.value !== null) continue;
-      frame.env.candidate = row;
-      const value = part.equates.candidate(frame.env);
+      const { candidate } = part.equates;
+      const found = rows.map((row) => {
+        frame.env.candidate = row;
+        return candidate(frame.env);
+      });
       frame.env.candidate = null;
-      if (value === null || !isDatum(value)) continue;
+      const [value = null] = found;
+      if (value === null || !isDatum(value) || !found.every((v) => isDatum(v) && same(v, value))) continue;
       // a calculated parent follows its own formula
       if (parent.value?.kind === 'calculation') continue;
       const cause: Cause = { kind: 'cell', field: field.key, cell: 'value' };

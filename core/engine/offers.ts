@@ -1,4 +1,4 @@
-import { narrowRows, waitingParts } from '../choices/narrowing.ts';
+import { narrowRows, skippedParts, waitingParts } from '../choices/narrowing.ts';
 import type { Env } from '../formula/env.ts';
 import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
 import type { Datum, Row } from '../values/types.ts';
@@ -29,20 +29,24 @@ export const BEFORE_OFFER: Offer = {
 export function offerNow(field: PlanField, world: OfferWorld): Offer {
   const choices = field.choices as NonNullable<PlanField['choices']>;
   const { narrowing, source } = choices;
-  const params: Datum[] = [];
+  const open = [...skippedParts(narrowing, world.valueAt)];
+  // what only skipped parts ask makes no difference to the list, so it is no part of what tells two lists apart
+  const counting = new Set((narrowing?.parts ?? []).flatMap((p, i) => (open.includes(i) ? [] : p.params)));
   let stopped: Result = null;
-  for (const param of narrowing?.params ?? []) {
-    const value = param.run(world.env);
-    if (!isDatum(value)) stopped = value;
-    params.push(isDatum(value) ? value : null);
-  }
-  const open = [...waitingParts(narrowing, world.valueAt)];
+  const params = (narrowing?.params ?? []).map((param, i): Datum => {
+    const value = counting.has(i) ? param.run(world.env) : null;
+    if (isDatum(value)) return value;
+    stopped = value;
+    return null;
+  });
   const key = JSON.stringify([params, open]);
   const base = { ...BEFORE_OFFER, params, open, key };
-  if (stopped instanceof Waiting) return { ...base, status: 'loading' };
-  if (stopped instanceof FormulaError) return { ...base, status: 'failed', reason: stopped.message };
-  if (open.length && source.waiting !== 'all') {
-    const slots = new Set(open.flatMap((p) => narrowing?.parts[p]?.drivers ?? []).filter((s) => world.valueAt(s) === null));
+  const stop = stopped as Result;
+  if (stop instanceof Waiting) return { ...base, status: 'loading' };
+  if (stop instanceof FormulaError) return { ...base, status: 'failed', reason: stop.message };
+  const waiting = source.waiting === 'all' ? [] : [...waitingParts(narrowing, world.valueAt)];
+  if (waiting.length) {
+    const slots = new Set(waiting.flatMap((p) => narrowing?.parts[p]?.drivers ?? []).filter((s) => world.valueAt(s) === null));
     // a small table is fetched while the list still waits, so that choosing the parent needs no request
     if (!choices.large && choices.table !== null && !world.cache.table(choices.table)) world.want({ kind: 'table', table: choices.table });
     return { ...base, status: 'waiting', waitsFor: [...slots].map((s) => (world.plan.fields[s] as PlanField).key) };

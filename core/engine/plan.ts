@@ -38,6 +38,8 @@ export interface PlanValue {
   readonly definition: FieldValue;
   /** the formula's result as the field holds it: rounded, composed; what it cannot hold is an error */
   readonly fitted: Run;
+  /** of a default that asks for the last record with the same value in other fields: those fields; until then it is not given */
+  readonly awaits: readonly number[];
 }
 
 /** What a change by hand does to another field. */
@@ -73,6 +75,11 @@ export interface PlanChoices {
   readonly sort: readonly Pick<Column, 'key' | 'type'>[];
   readonly search: readonly string[];
   readonly narrowing: Narrowing | null;
+  /**
+   * Which fields above this choice fills when it is made: those its narrowing equates, if the field is to fill them and the
+   * candidate's side can be told (of a value of a column in a large table it cannot).
+   */
+  readonly fills: readonly number[];
   /** of rows: the text a candidate is shown by, where it is more than a column */
   readonly shownAs?: Formula | null;
 }
@@ -102,6 +109,8 @@ export interface PlanField {
   readonly locked: Formula | null;
   readonly checks: readonly PlanCheck[];
   readonly spreads: readonly PlanSpread[];
+  /** whether whom it is shown to depends on who is signed in: hidden from a person, it is neither told nor taken */
+  readonly isPersonal: boolean;
   /** a calculation that chooses nothing and holds no file: what such a cell takes is worked out on a short way */
   readonly isPlain: boolean;
 }

@@ -1,5 +1,6 @@
 import { type Field, type Form, type Lines, fieldOrder, linesOrder } from '../form/definition.ts';
 import { type Feeds, feedMembers, feedType } from '../form/feeds.ts';
+import { tablesOncePublished } from '../form/columns.ts';
 import { type OptionLists, optionRowsOf } from '../form/lists.ts';
 import { type Tables, shapesOf, targetOf, typeOfColumn } from '../form/tables.ts';
 import { mapKey } from '../formula/compileData.ts';
@@ -88,7 +89,8 @@ export interface FormScopes {
 /** The names every formula of the form, and of its lines, may use. */
 export function scopesOf(form: Form, world: World): FormScopes {
   const bindings = new Map<string, Binding>();
-  const tables = new Map(shapesOf(world.tables));
+  // a column that the draft itself will create is no unknown name
+  const tables = new Map(shapesOf(tablesOncePublished(form, world.tables)));
   const keys = fieldOrder(form);
   keys.forEach((key, slot) => {
     const field = form.fields[key] as Field;

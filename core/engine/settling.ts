@@ -2,7 +2,7 @@ import { waitingParts } from '../choices/narrowing.ts';
 import { shownTextOf } from '../choices/shownText.ts';
 import { FILES } from '../form/tables.ts';
 import type { DataEnv, Env } from '../formula/env.ts';
-import { type Result, Waiting, isDatum } from '../formula/errors.ts';
+import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
 import { type Datum, type Row, same } from '../values/types.ts';
 import { type DataCache } from './cache.ts';
 import { storedOf } from './candidates.ts';
@@ -11,7 +11,7 @@ import { Frame, type Reason } from './frame.ts';
 import { dataEnv } from './picks.ts';
 import { BitQueue, Heap, type Smallest } from './graph.ts';
 import { LineFrames } from './lineFrames.ts';
-import { offerNow } from './offers.ts';
+import { BEFORE_OFFER, offerNow } from './offers.ts';
 import { type Origin, firstOrigin } from './origin.ts';
 import type { Cell, CellKind, LinesKind, Plan, PlanField, PlanLines, PlanValue } from './plan.ts';
 import {
@@ -267,8 +267,12 @@ export abstract class Settling {
     this.computed++;
     this.collecting = null;
     this.seriesNow = null;
-    if (kind === 'linesShown') this.computeLinesShown(slot, cause, reason);
-    else if (kind !== 'lines') this.computeField(kind, this.plan.fields[slot] as PlanField, frame, cause, reason);
+    try {
+      if (kind === 'linesShown') this.computeLinesShown(slot, cause, reason);
+      else if (kind !== 'lines') this.computeField(kind, this.plan.fields[slot] as PlanField, frame, cause, reason);
+    } catch (e) {
+      this.broken(kind, this.plan.fields[slot], frame, cause, e);
+    }
     const wants = this.collecting as Map<string, Want> | null;
     this.collecting = null;
     if (this.seriesNow) this.seriesRead.set(key, this.seriesNow);
@@ -278,6 +282,18 @@ export abstract class Settling {
     } else if (this.wantsByCell.size) {
       this.wantsByCell.delete(key);
       this.waitingSince.delete(key);
+    }
+  }
+
+  /** A mistake of ours in one cell is an error at that cell, told with its field; what does not rest on it goes on. */
+  private broken(kind: CellKind | LinesKind, field: PlanField | undefined, frame: Frame, cause: Cause, e: unknown): void {
+    const message = `This could not be computed (${e instanceof Error ? e.message : 'unknown'}).`;
+    if (kind === 'value' && field) {
+      const state = frame.states[field.at] as ValueState;
+      this.setState(frame, field, changed(state, { value: new FormulaError('broken', message) }), cause, 'change');
+    } else if (kind === 'choices' && field) {
+      frame.offers[field.at] = { ...BEFORE_OFFER, status: 'failed', reason: message };
+      this.markDependents(frame, 'choices', field.slot, field.key, 'change');
     }
   }
 
@@ -417,7 +433,10 @@ export abstract class Settling {
     }
     const cleared = !frame.shown[field.at] && field.definition.hiddenValue === 'clear';
     // a default is kept for the moment the field is first shown
-    let next = cleared && before.pending ? before : followFormula(field, before, reason, () => field.value?.fitted(frame.env) ?? null);
+    let next =
+      cleared && before.pending
+        ? before
+        : followFormula(field, before, reason, () => field.value?.fitted(frame.env) ?? null, frame.world.valueAt);
     if (field.choices) next = this.treated(frame, field, next, reason);
     if (cleared && (next.value !== null || before.origin.kind === 'hidden')) {
       next = changed(next, { value: null, origin: { kind: 'hidden' }, gone: false });

@@ -26,6 +26,12 @@ const STORES: Partial<Record<Field['type'], PlanChoices['stores']>> = {
   choices: 'value',
 };
 
+type Uncounted = Omit<PlanChoices, 'fills'>;
+function fillsOf({ source, narrowing, values, large }: Uncounted): readonly number[] {
+  if (!source.fillUp || (values !== null && large)) return [];
+  return [...new Set((narrowing?.parts ?? []).flatMap((p) => (p.equates ? [p.equates.slot] : [])))];
+}
+
 /** Compiles where a field's choices come from: looks everything up, says what is missing. */
 export class SourceCompiler {
   constructor(
@@ -36,6 +42,11 @@ export class SourceCompiler {
   ) {}
 
   choices(path: string, definition: Field): PlanChoices | null {
+    const choices = this.compiled(path, definition);
+    return choices && { ...choices, fills: fillsOf(choices) };
+  }
+
+  private compiled(path: string, definition: Field): Uncounted | null {
     const { source, type } = definition;
     const stores = STORES[type];
     if (!stores) return null;
@@ -62,7 +73,7 @@ export class SourceCompiler {
   }
 
   /** Choices that are no rows of a table: typed, listed, from a feed, from what a row or JSON has. */
-  private values(path: string, source: Exclude<FieldSource, SourceOf<'rows'> | SourceOf<'distinct'>>): PlanChoices | null {
+  private values(path: string, source: Exclude<FieldSource, SourceOf<'rows'> | SourceOf<'distinct'>>): Uncounted | null {
     let options: Row[] | null = null;
     let retired: Row[] = [];
     let asks: PlanAsk | null = null;
@@ -139,7 +150,7 @@ export class SourceCompiler {
   }
 
   /** The values of a text column, each once. */
-  private distinct(path: string, source: SourceOf<'distinct'>, stores: PlanChoices['stores']): PlanChoices | null {
+  private distinct(path: string, source: SourceOf<'distinct'>, stores: PlanChoices['stores']): Uncounted | null {
     const table = this.world.tables.get(source.table);
     if (!table) return this.note(path, 'noTable', `There is no table “${source.table}”.`);
     if (stores !== 'value') return this.note(path, 'noSource', 'Values of a column need a field of type Choice.');
@@ -153,7 +164,7 @@ export class SourceCompiler {
     }; // prettier-ignore
   }
 
-  private rows(path: string, definition: Field, source: SourceOf<'rows'>, stores: PlanChoices['stores']): PlanChoices | null {
+  private rows(path: string, definition: Field, source: SourceOf<'rows'>, stores: PlanChoices['stores']): Uncounted | null {
     const table = this.world.tables.get(source.table);
     if (!table || stores === 'value')
       return this.note(

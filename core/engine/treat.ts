@@ -13,11 +13,19 @@ import { CALCULATED, PREFILLED, changed, filled } from './values.ts';
  */
 
 /** The value as the field's default, prefill or calculation has it. `run` computes the formula, fitted to the field. */
-export function followFormula(field: PlanField, before: ValueState, reason: Reason, run: () => Result): ValueState {
+export function followFormula(
+  field: PlanField,
+  before: ValueState,
+  reason: Reason,
+  run: () => Result,
+  valueAt: (slot: number) => Result,
+): ValueState {
   const rule = field.value;
   if (!rule) return before;
   if (rule.kind === 'default') {
     if (!before.pending) return before;
+    // the last record with the same partner cannot be asked for before there is a partner
+    if (rule.awaits.some((slot) => valueAt(slot) === null)) return before;
     const given = run();
     // what could not be had is still to be given when it is asked again
     const missing = given instanceof FormulaError && given.code === 'notAvailable';
@@ -54,7 +62,7 @@ export interface ChoiceWorld {
 /** What becomes of a choice when its list has changed. */
 export function treatChoice(field: PlanField, state: ValueState, world: ChoiceWorld): ValueState {
   const { offer, reason } = world;
-  const { source } = field.choices as NonNullable<PlanField['choices']>;
+  const { source, narrowing } = field.choices as NonNullable<PlanField['choices']>;
   const { value } = state;
   if (!isDatum(value)) return state;
   const untouched = state.origin.kind === 'stored' && (reason === 'open' || state.offerKey === null || state.offerKey === offer.key);
@@ -62,7 +70,10 @@ export function treatChoice(field: PlanField, state: ValueState, world: ChoiceWo
   const loading = offer.status === 'loading';
   const settled = loading ? state : changed(state, { offerKey: offer.key, offerOpen: offer.open });
   // a driver was emptied: the list may offer all again, but the choice has lost what it belonged to
-  const orphaned = driverChanged && source.onDriverChange !== 'keep' && offer.open.some((p) => !state.offerOpen.includes(p));
+  const orphaned =
+    driverChanged &&
+    source.onDriverChange !== 'keep' &&
+    offer.open.some((p) => !narrowing?.parts[p]?.through && !state.offerOpen.includes(p));
   if (value !== null) {
     if (!loading && (orphaned || (source.onDriverChange === 'clear' && driverChanged))) return cleared(field, settled, world);
     const lost = lostOf(value, world);

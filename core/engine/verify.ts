@@ -8,7 +8,7 @@ export interface FieldIssue {
   readonly field: string;
   /** in which line, for a field of lines */
   readonly line: number | null;
-  readonly code: 'required' | 'notOffered' | 'error' | 'type' | 'check' | 'unknown';
+  readonly code: 'required' | 'notOffered' | 'error' | 'type' | 'check' | 'unknown' | 'unreadable';
   readonly message: string;
 }
 type Said = Pick<FieldIssue, 'code' | 'message'>;
@@ -42,6 +42,8 @@ function issueOf(entry: Entry, { key, definition, column }: PlanField, line: num
   const errorCheck = entry.checks(key, line).find((c) => c.severity === 'error');
   if (errorCheck) return { code: 'check', message: errorCheck.message };
   if (!entry.isShown(key, line)) return null;
+  const unreadable = entry.unreadable(key, line);
+  if (unreadable) return { code: 'unreadable', message: unreadable.message };
   if (isFormulaError(value)) return { code: 'error', message: `${label} cannot be computed: ${value.message}` };
   if (isWaiting(value)) return { code: 'unknown', message: `${label} is not known yet.` };
   if (value === null) return entry.isRequired(key, line) ? { code: 'required', message: `${label} is required.` } : null;

@@ -25,6 +25,8 @@ export interface WhyValue {
 }
 
 export interface WhyListPart {
+  /** its number among the parts of the narrowing */
+  readonly part: number;
   readonly text: string;
   readonly names: readonly ExplainedPart[];
   readonly remaining: number | null;
@@ -109,18 +111,24 @@ function whyList(entry: Entry, field: PlanField, line: number | null): WhyList |
   if (!field.choices || !offer) return null;
   const { narrowing, table } = field.choices;
   let before = offer.all;
-  const parts = (narrowing?.parts ?? []).map((part, number): WhyListPart => {
+  const parts = (narrowing?.parts ?? []).flatMap((part, number): WhyListPart[] => {
     const step = offer.funnel?.[number] ?? null;
+    const skipped = step?.skipped ?? offer.open.includes(number);
+    // what was not written is told only while it counts
+    if (part.through && skipped) return [];
     const emptied = step !== null && !step.skipped && step.remaining === 0 && before !== null && before > 0;
     if (step) before = step.remaining;
-    return {
-      text: part.text,
-      names: explainNames(narrowing?.formula as Formula, entry.environmentOf(field.key, line), part.syntax),
-      remaining: step?.remaining ?? null,
-      skipped: step?.skipped ?? offer.open.includes(number),
-      emptied,
-      nearMisses: emptied ? nearMisses(entry, field, line, number) : [],
-    };
+    return [
+      {
+        part: number,
+        text: part.text,
+        names: explainNames(narrowing?.formula as Formula, entry.environmentOf(field.key, line), part.syntax),
+        remaining: step?.remaining ?? null,
+        skipped,
+        emptied,
+        nearMisses: emptied ? nearMisses(entry, field, line, number) : [],
+      },
+    ];
   });
   return {
     status: offer.status, waitsFor: offer.waitsFor, table, all: offer.all, total: offer.total, capped: offer.capped, parts,

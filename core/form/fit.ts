@@ -1,6 +1,6 @@
 import { isIsoDate, isIsoDateTime, isIsoTime } from '../values/dates.ts';
-import { canonical, roundTo } from '../values/decimal.ts';
-import { isBlankText } from '../values/text.ts';
+import { MAX_NUMBER, SIGNIFICANT_DIGITS, canonical, roundTo } from '../values/decimal.ts';
+import { isBlankText, textProblem } from '../values/text.ts';
 import type { Datum } from '../values/types.ts';
 import type { Field } from './definition.ts';
 import { type Column, MAX_TEXT } from './tables.ts';
@@ -35,7 +35,7 @@ export function fitProblem(field: Pick<Field, 'type' | 'label' | 'decimals'>, co
   const { type, label } = field;
   switch (type) {
     case 'number':
-      return typeof value === 'number' && Number.isFinite(value) ? null : `${label} must be a number.`;
+      return typeof value === 'number' && Number.isFinite(value) ? numberProblem(label, value) : `${label} must be a number.`;
     case 'yesno':
       return typeof value === 'boolean' ? null : `${label} must be yes or no.`;
     case 'date':
@@ -52,9 +52,10 @@ export function fitProblem(field: Pick<Field, 'type' | 'label' | 'decimals'>, co
       return good ? null : `${label} must be some of the rows offered.`;
     }
     case 'choice':
-      return typeof value === 'string' ? null : `${label} must be one of the choices.`;
+      return typeof value === 'string' ? charactersProblem(label, value) : `${label} must be one of the choices.`;
     case 'choices': {
-      const good = Array.isArray(value) && (value as readonly Datum[]).every((v) => typeof v === 'string');
+      const good =
+        Array.isArray(value) && (value as readonly Datum[]).every((v) => typeof v === 'string' && charactersProblem(label, v) === null);
       return good ? null : `${label} must be some of the choices.`;
     }
     case 'file':
@@ -65,12 +66,26 @@ export function fitProblem(field: Pick<Field, 'type' | 'label' | 'decimals'>, co
     case 'longtext': {
       if (typeof value !== 'string') return `${label} must be text.`;
       const most = column?.length ?? MAX_TEXT;
-      return value.length <= most ? null : `${label} has ${value.length} characters; at most ${most} can be saved.`;
+      if (value.length > most) return `${label} has ${value.length} characters; at most ${most} can be saved.`;
+      return charactersProblem(label, value);
     }
   }
 }
 
+/** Digits beyond those that are kept are said, not cut in silence. */
+function numberProblem(label: string, value: number): string | null {
+  if (Math.abs(value) > MAX_NUMBER) return `${label} is too large.`;
+  return canonical(value) === value || value === 0 ? null : `${label} has more digits than the ${SIGNIFICANT_DIGITS} that are kept.`;
+}
+/** What no database and no file holds unchanged. */
+function charactersProblem(label: string, text: string): string | null {
+  const odd = textProblem(text);
+  return odd === null ? null : `${label} ${odd}`;
+}
+
 function jsonProblem(label: string, text: string): string | null {
+  const odd = charactersProblem(label, text);
+  if (odd !== null) return odd;
   if (text.length > MAX_JSON) return `${label} is larger than ${MAX_JSON / 1000} kilobytes.`;
   try {
     JSON.parse(text);

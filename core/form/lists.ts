@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { Row } from '../values/types.ts';
-import { foldText } from '../values/text.ts';
+import { foldText, textProblem } from '../values/text.ts';
 import { keySchema } from './tables.ts';
 
 /*
@@ -11,11 +11,16 @@ import { keySchema } from './tables.ts';
 /** Colours an option may have; each has a letter or sign beside it wherever it is shown. */
 export const OPTION_COLOURS = ['moss', 'ochre', 'brick', 'slate', 'plum', 'teal', 'sand', 'ink'] as const;
 
+/** What a list can hold: choices, characters of each, levels below the top. */
+const MOST_OPTIONS = 20_000;
+const LONGEST_OPTION = 200;
+const DEEPEST_OPTION = 20;
+
 export const optionItemSchema = z.object({
   /** what is stored; unique in the list without regard to case */
-  value: z.string().trim().min(1).max(200),
-  label: z.string().trim().min(1).max(200),
-  depth: z.number().int().min(0).max(20),
+  value: z.string().trim().min(1).max(LONGEST_OPTION),
+  label: z.string().trim().min(1).max(LONGEST_OPTION),
+  depth: z.number().int().min(0).max(DEEPEST_OPTION),
   colour: z.enum(OPTION_COLOURS).nullable().default(null),
   /** a letter or sign that stands with the colour */
   mark: z.string().max(2).nullable().default(null),
@@ -27,7 +32,7 @@ export type OptionItem = z.infer<typeof optionItemSchema>;
 export const optionListSchema = z.object({
   key: keySchema,
   label: z.string().trim().min(1).max(120),
-  items: z.array(optionItemSchema).max(20_000),
+  items: z.array(optionItemSchema).max(MOST_OPTIONS),
 });
 export type OptionList = z.infer<typeof optionListSchema>;
 export type OptionLists = ReadonlyMap<string, OptionList>;
@@ -105,29 +110,66 @@ const item = (label: string, value: string, depth: number): OptionItem => ({
   retired: false,
 });
 
+/** `value = label`, with white space around the sign; a label alone has none. */
+function valueAndLabel(written: string): { value: string; label: string | null } {
+  for (let at = written.indexOf('='); at > 0; at = written.indexOf('=', at + 1)) {
+    if (!/\s/.test(written[at - 1] ?? '') || !/\s/.test(written[at + 1] ?? '')) continue;
+    const [value, label] = [written.slice(0, at).trim(), written.slice(at + 1).trim()];
+    if (value !== '') return { value, label: label || value };
+  }
+  return { value: written, label: null };
+}
+
+/** Reads pasted text as the items of a list, or says why a list cannot be made of it, one sentence each. */
+export function readOutline(text: string, taken: Iterable<string> = []): { items: OptionItem[]; problems: string[] } {
+  let count = 0;
+  for (let at = 0; at >= 0 && count <= MOST_OPTIONS; at = text.indexOf('\n', at + 1)) count++;
+  if (count > MOST_OPTIONS && text.split(/\r?\n/).filter((l) => l.trim() !== '').length > MOST_OPTIONS)
+    return { items: [], problems: [`A list holds at most ${MOST_OPTIONS.toLocaleString('en')} choices.`] };
+  const items = parseOutline(text, taken);
+  const problems: string[] = [];
+  for (const { value, label, depth } of items) {
+    const name = label.length > 60 ? `${label.slice(0, 60)}…` : label;
+    if (value.length > LONGEST_OPTION || label.length > LONGEST_OPTION)
+      problems.push(`“${name}” is longer than ${LONGEST_OPTION} characters.`);
+    if (depth > DEEPEST_OPTION) problems.push(`“${name}” stands on level ${depth + 1}; a list has at most ${DEEPEST_OPTION + 1} levels.`);
+    const odd = textProblem(value) ?? textProblem(label);
+    if (odd !== null) problems.push(`“${name}” ${odd}`);
+    if (problems.length >= 20) break;
+  }
+  return { items, problems: [...problems, ...listProblems(items)] };
+}
+
 /**
  * Reads pasted text as an outline. Indentation (tabs, or spaces in any even step) makes depth; `value = label` where
  * the two differ. Where lines have tabs *between* words, each column is a level and repeated parents count once.
- * Values used before get a number behind.
+ * Labels used before get a number behind as their value; values that are written out stay (see `readOutline`).
  */
 export function parseOutline(text: string, taken: Iterable<string> = []): OptionItem[] {
   const lines = text.split(/\r?\n/).filter((l) => l.trim() !== '');
   const used = new Set([...taken].map(foldText));
+  // where counting goes on for a text that was met before, so that a thousand alike are not counted from the start each time
+  const next = new Map<string, number>();
   const unique = (value: string): string => {
     let candidate = value;
-    for (let n = 2; used.has(foldText(candidate)); n++) candidate = `${value} ${n}`;
+    for (let n = next.get(foldText(value)) ?? 2; used.has(foldText(candidate)); n++) {
+      candidate = `${value} ${n}`;
+      next.set(foldText(value), n + 1);
+    }
     used.add(foldText(candidate));
     return candidate;
   };
   const make = (written: string, depth: number): OptionItem => {
-    const [value = '', label] = written.trim().split(/\s+=\s+(.*)/s);
-    return item(label?.trim() || value, unique(value), depth);
+    const { value, label } = valueAndLabel(written.trim());
+    // a value that somebody wrote is theirs: one written twice is a mistake to be told, not to be mended here
+    return label === null ? item(value, unique(value), depth) : item(label, value, depth);
   };
   if (lines.some((l) => /\S\t+\S/.test(l))) {
     const found: OptionItem[] = [];
     let path: string[] = [];
     for (const line of lines) {
-      const cells = line.split('\t').map((c) => c.trim());
+      // more cells than there can be levels are not read; the first of them is told as too deep
+      const cells = line.split('\t', DEEPEST_OPTION + 2).map((c) => c.trim());
       cells.forEach((cell, depth) => {
         if (cell === '' || (path[depth] === cell && cells.slice(0, depth).every((c, i) => c === '' || c === path[i]))) return;
         path = [...path.slice(0, depth), cell];
@@ -137,8 +179,8 @@ export function parseOutline(text: string, taken: Iterable<string> = []): Option
     return settleDepths(found);
   }
   const indents = lines.map((l) => /^[\t ]*/.exec(l)?.[0].replaceAll('\t', '    ').length ?? 0);
-  const steps = [...new Set(indents)].sort((a, b) => a - b);
-  return settleDepths(lines.map((l, i) => make(l, steps.indexOf(indents[i] ?? 0))));
+  const steps = new Map([...new Set(indents)].sort((a, b) => a - b).map((indent, depth) => [indent, depth]));
+  return settleDepths(lines.map((l, i) => make(l, steps.get(indents[i] ?? 0) ?? 0)));
 }
 
 /** Names of the columns that a narrowing may ask of an option. */

@@ -24,6 +24,8 @@ export interface SqlNames {
   column(alias: string, key: string): string;
   /** the column that holds the folded text of a text or choice column */
   foldColumn(alias: string, key: string): string;
+  /** whether the table has the column by now: one that a draft will create cannot be asked for yet */
+  has?(table: string, column: string): boolean;
   /** whether a stored list of numbers (SQL text of a column or parameter) holds an item */
   holds(list: string, item: string): string;
 }
@@ -173,21 +175,47 @@ class Translator {
     const textual = isTextual(lt) && isTextual(rt);
     const sameKind = lt.kind === rt.kind && ['number', 'date', 'time', 'datetime', 'row', 'yesno'].includes(lt.kind);
     if (!textual && !sameKind) return null;
+    const linked = operator === '=' ? (this.linked(left, right, textual) ?? this.linked(right, left, textual)) : null;
+    if (linked) return linked;
     const a = this.operand(left, textual);
     const b = this.operand(right, textual);
     return a && b && join((x, y) => `${x} ${operator} ${y}`, a, b);
   }
 
-  /** A side of a comparison: a column of the candidate or of a row it leads to, a parameter or a constant. */
-  private operand(node: Syntax, fold: boolean): SqlFragment | null {
+  /**
+   * `choice.shelf.store = store` as “its shelf is among the shelves of the store”: the same rows, but found by the index of the
+   * link instead of looking up every row's shelf.
+   */
+  private linked(path: Syntax, value: Syntax, fold: boolean): SqlFragment | null {
+    const inner = ungroup(path);
+    if (inner.kind !== 'member' || this.params.has(path)) return null;
+    const owner = this.typeOf(inner.object);
+    if (owner.kind !== 'row' || this.checked.bindings.get(inner.object)?.source.kind === 'candidate') return null;
+    const wanted = this.constant(value, fold);
+    const link = wanted && this.column(inner.object, false);
+    if (!wanted || !link || this.names.has?.(owner.table, inner.property) === false) return null;
+    const alias = `r${++this.aliases}`;
+    const read = fold ? this.names.foldColumn(alias, inner.property) : this.names.column(alias, inner.property);
+    return join(
+      (l, w) => `${l} IN (SELECT ${this.names.column(alias, 'id')} FROM ${this.names.table(owner.table)} ${alias} WHERE ${read} = ${w})`,
+      link,
+      wanted,
+    );
+  }
+  private constant(node: Syntax, fold: boolean): SqlFragment | null {
     const param = this.params.get(node);
     if (param !== undefined) return fragment('?', [{ param, fold }]);
     const inner = ungroup(node);
-    if (inner !== node) return this.operand(inner, fold);
-    if (inner.kind === 'number' || inner.kind === 'text' || inner.kind === 'yesno') {
-      return fragment('?', [{ value: inner.value, fold }]);
-    }
-    return this.column(inner, fold);
+    return inner.kind === 'number' || inner.kind === 'text' || inner.kind === 'yesno'
+      ? fragment('?', [{ value: inner.value, fold }])
+      : inner === node
+        ? null
+        : this.constant(inner, fold);
+  }
+
+  /** A side of a comparison: a column of the candidate or of a row it leads to, a parameter or a constant. */
+  private operand(node: Syntax, fold: boolean): SqlFragment | null {
+    return this.constant(node, fold) ?? this.column(ungroup(node), fold);
   }
 
   private column(node: Syntax, fold: boolean): SqlFragment | null {
@@ -195,14 +223,15 @@ class Translator {
     if (isCandidate) return fragment(this.names.column(this.alias, 'id'));
     if (node.kind !== 'member') return null;
     const { object, property } = node;
+    const owner = this.typeOf(object);
+    if (owner.kind === 'row' && this.names.has?.(owner.table, property) === false) return null;
     const read = (alias: string): string => (fold ? this.names.foldColumn(alias, property) : this.names.column(alias, property));
     if (this.checked.bindings.get(object)?.source.kind === 'candidate') return fragment(read(this.alias));
-    const type = this.typeOf(object);
-    const of = type.kind === 'row' ? this.column(object, false) : null;
-    if (!of || type.kind !== 'row') return null;
+    const of = owner.kind === 'row' ? this.column(object, false) : null;
+    if (!of || owner.kind !== 'row') return null;
     const alias = `r${++this.aliases}`;
     return join(
-      (id) => `(SELECT ${read(alias)} FROM ${this.names.table(type.table)} ${alias} WHERE ${this.names.column(alias, 'id')} = ${id})`,
+      (id) => `(SELECT ${read(alias)} FROM ${this.names.table(owner.table)} ${alias} WHERE ${this.names.column(alias, 'id')} = ${id})`,
       of,
     );
   }

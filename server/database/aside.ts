@@ -39,6 +39,15 @@ export class Aside implements Reading {
     });
   }
 
+  /** Ends the thread, which holds the file open. What is still asked fails. */
+  async close(): Promise<void> {
+    const { worker } = this;
+    this.worker = null;
+    for (const { reject } of this.open.values()) reject(new Error('The server is stopping.'));
+    this.open.clear();
+    await worker?.terminate();
+  }
+
   private thread(): Worker {
     if (this.worker) return this.worker;
     const driver = createRequire(import.meta.url).resolve('better-sqlite3');

@@ -32,7 +32,7 @@ export async function openDatabase(file: string): Promise<Database> {
       },
     },
   });
-  await db.migrate.latest({
+  const migrations = {
     migrationSource: {
       getMigrations: async () => MIGRATIONS.map((m) => m.name),
       getMigrationName: (name: string) => name,
@@ -42,6 +42,20 @@ export async function openDatabase(file: string): Promise<Database> {
         return { up: migration.up, down: migration.down };
       },
     },
-  });
+  };
+  try {
+    // a start that was killed while it migrated has left its lock; each migration is a transaction, so nothing else is left
+    await db.migrate.forceFreeMigrationsLock(migrations);
+    await db.migrate.latest(migrations);
+  } catch (e) {
+    await db.destroy();
+    throw e;
+  }
   return db;
+}
+
+/** Closes a database so that its file alone is whole: what stands in the log beside it is brought into it first. */
+export async function closeDatabase(db: Database): Promise<void> {
+  await db.raw('PRAGMA wal_checkpoint(TRUNCATE)').catch(() => undefined);
+  await db.destroy();
 }

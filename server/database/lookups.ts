@@ -39,11 +39,14 @@ export class Lookup {
     private readonly env: Env,
     /** whether the table has a search index, which makes "holds this text" quick */
     private readonly searchIndexed = false,
+    /** whether a table has a column: one that a draft will create has not been made yet */
+    has: (table: string, column: string) => boolean = () => true,
   ) {
+    const names = { ...SQL_NAMES, has };
     const { narrowing } = choices;
     this.narrowing = narrowing;
     this.translated = (narrowing?.parts ?? []).map((p) =>
-      conditionToSql(p.syntax, (narrowing as Narrowing).formula, (narrowing as Narrowing).paramNumbers, SQL_NAMES, ALIAS),
+      conditionToSql(p.syntax, (narrowing as Narrowing).formula, (narrowing as Narrowing).paramNumbers, names, ALIAS),
     );
   }
 
@@ -233,8 +236,9 @@ export class DistinctLookup extends Lookup {
     env: Env,
     private readonly column: string,
     searchIndexed = false,
+    has?: (table: string, column: string) => boolean,
   ) {
-    super(db, table, { ...choices, search: [column] }, env, searchIndexed);
+    super(db, table, { ...choices, search: [column] }, env, searchIndexed, has);
   }
 
   override async page(asked: Asked, search: string, offset: number, limit: number): Promise<{ rows: Row[]; more: boolean }> {

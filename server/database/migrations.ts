@@ -233,4 +233,29 @@ export const MIGRATIONS: readonly Migration[] = [
       await db.schema.dropTable('backfills');
     },
   },
+  {
+    name: '0006_sessions_requests',
+    async up(db) {
+      await db.schema.createTable('sessions', (t) => {
+        // the hash of the token that the browser holds
+        t.text('token').primary();
+        t.integer('account_id').notNullable();
+        t.text('fingerprint').notNullable();
+        t.integer('began').notNullable();
+        t.integer('used').notNullable();
+      });
+      // what a saved request was: of which form and with which body. Empty in those that were saved before this was kept.
+      await db.schema.alterTable('requests', (t) => {
+        t.text('form_key').notNullable().defaultTo('');
+        t.text('body').notNullable().defaultTo('');
+      });
+    },
+    async down(db) {
+      await db.schema.alterTable('requests', (t) => {
+        t.dropColumn('form_key');
+        t.dropColumn('body');
+      });
+      await db.schema.dropTable('sessions');
+    },
+  },
 ];

@@ -96,9 +96,9 @@ class Entering {
           species: plant.id,
           region: site.region ?? null,
           site: site.id,
-          quantity_g: Math.round(this.random() * 60_000) / 100 + 0.5,
+          quantity_g: (Math.round(this.random() * 60_000) + 50) / 100,
           purity,
-          ...(this.random() < 0.8 ? { tsw_g: Math.round(this.random() * 4000) / 1000 + 0.05 } : {}),
+          ...(this.random() < 0.8 ? { tsw_g: (Math.round(this.random() * 4000) + 50) / 1000 } : {}),
           ...(plant.protected === true ? { permit } : {}),
           ...(purity === 'mixed' ? { remark: 'sieve again' } : {}),
           ...(judged

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { parseForm } from '../../core/form/definition.ts';
 import { feedSchema } from '../../core/form/feeds.ts';
 import { columnSchema } from '../../core/form/tables.ts';
+import type { Database } from '../database/connection';
 import { addColumns, createTable } from '../database/model';
 import { allRows, insertRow, updateRow } from '../database/rows';
 import { type Role, addAccount } from '../services/accounts';
@@ -42,6 +43,9 @@ const TABLES = [
   'tools',
 ] as const;
 
+/** Whether anybody can sign in: otherwise nobody has ever used the workspace. */
+export const hasAccounts = async (db: Database): Promise<boolean> => (await db('accounts').first()) !== undefined;
+
 /** Fills an empty workspace with the demo scenario, through the same services people use. Does nothing when there is data. */
 export async function loadDemo(
   ws: Workspace,
@@ -49,7 +53,7 @@ export async function loadDemo(
   hash: (password: string) => Promise<string>,
   size: DemoSize = FULL_DEMO,
 ): Promise<void> {
-  if ((await ws.db('accounts').first()) !== undefined) return;
+  if (await hasAccounts(ws.db)) return;
   const read = (name: string): Promise<string> => readFile(join(folder, name), 'utf8');
   await loadPeople(ws, await read('people.csv'), hash);
   for (const name of TABLES) {

@@ -1,7 +1,7 @@
 import { columnSchema } from '../../core/form/tables.ts';
 import { parseForm } from '../../core/form/definition.ts';
 import { createTable } from '../database/model';
-import { addForm, publish } from '../services/forms';
+import { addForm, formSummaries, publish } from '../services/forms';
 import type { Workspace } from '../services/workspace';
 
 /*
@@ -12,9 +12,18 @@ import type { Workspace } from '../services/workspace';
 const column = (key: string, label: string, type: string, target: string | null = null) => columnSchema.parse({ key, label, type, target });
 const rows = (table: string, more: object): object => ({ kind: 'rows', table, show: 'name', sort: ['name'], search: ['name'], ...more });
 
-/** Adds the four tables with `sheets` rows in the last, and a form over them. Does nothing when they exist. */
+/** Adds the four tables with `sheets` rows in the last, and a form over them. What is there already is left; a load cut short is gone on with. */
 export async function loadScale(ws: Workspace, sheets: number): Promise<void> {
-  if ((await ws.modelTables()).some((t) => t.key === 'herbarium_sheets')) return;
+  if (!(await ws.modelTables()).some((t) => t.key === 'herbarium_sheets')) await loadTables(ws, sheets);
+  const known = (await formSummaries(ws)).find((f) => f.key === 'sheet_loan');
+  if (!known) await loadForm(ws);
+  if (!known?.version) await publish(ws, null, 'sheet_loan', null);
+  // lets the planner know how many rows an index key has; the limit keeps it quick and prepared statements prepared
+  await ws.db.raw('PRAGMA analysis_limit = 1000');
+  await ws.db.raw('ANALYZE');
+}
+
+async function loadTables(ws: Workspace, sheets: number): Promise<void> {
   const folders = Math.max(2500, Math.round(sheets / 100));
   const drawers = Math.max(40, Math.round(folders / 50));
   const levels = [
@@ -57,6 +66,9 @@ export async function loadScale(ws: Workspace, sheets: number): Promise<void> {
   });
   ws.modelChanged();
   for (const { key } of levels) ws.rowsChanged(key);
+}
+
+async function loadForm(ws: Workspace): Promise<void> {
   const field = (label: string, table: string, above: string | null, more: object = {}): object => ({
     label,
     type: 'link',
@@ -82,8 +94,4 @@ export async function loadScale(ws: Workspace, sheets: number): Promise<void> {
       },
     }),
   );
-  await publish(ws, null, 'sheet_loan', null);
-  // lets the planner know how many rows an index key has; the limit keeps it quick and prepared statements prepared
-  await ws.db.raw('PRAGMA analysis_limit = 1000');
-  await ws.db.raw('ANALYZE');
 }

@@ -59,16 +59,31 @@ const MAX_REDIRECTS = 3;
 /** Asks an outside service: only allowed hosts, also where it sends us on to; bounded in time and size. Throws FeedFailure. */
 export async function askOutside(request: OutsideRequest, hosts: readonly string[]): Promise<OutsideAnswer> {
   const deadline = Date.now() + request.timeout;
-  let { url } = request;
+  let now = request;
   for (let hop = 0; hop <= MAX_REDIRECTS; hop++) {
-    const answer = await askOnce({ ...request, url }, hosts, deadline, hop > 0);
+    const answer = await askOnce(now, hosts, deadline, hop > 0).catch((e: unknown) => {
+      if (e instanceof FeedFailure) throw e;
+      // a header or an address that cannot be sent at all
+      throw new FeedFailure(`The service cannot be asked so (${(e as { code?: string }).code ?? String(e)}).`, false);
+    });
     if (!answer.location) return answer;
-    url = new URL(answer.location, url).href;
+    const next = URL.canParse(answer.location, now.url) ? new URL(answer.location, now.url) : null;
+    if (!next) throw new FeedFailure('The service sent us on to something that is no address.', false);
+    // what was meant for one host, secrets above all, is not told to another, nor over a line that is not as private
+    const elsewhere = next.origin !== new URL(now.url).origin;
+    // 307 and 308 ask the same again; others are answered by a plain look (RFC 9110, 15.4)
+    const again = answer.status === 307 || answer.status === 308;
+    now = {
+      ...now,
+      url: next.href,
+      headers: elsewhere ? {} : now.headers,
+      ...(elsewhere || !again ? { method: 'GET' as const, body: null } : {}),
+    };
   }
   throw new FeedFailure(`The service sent us on more than ${MAX_REDIRECTS} times.`, false);
 }
 
-function askOnce(
+async function askOnce(
   request: OutsideRequest,
   hosts: readonly string[],
   deadline: number,

@@ -47,6 +47,12 @@ export async function accountByEmail(db: Database, email: string): Promise<(Acco
   return row ? { ...accountFrom(row), passwordHash: row.password_hash } : null;
 }
 
+/** An account with the hash of its password. */
+export async function accountWithHash(db: Database, id: number): Promise<(Account & { passwordHash: string }) | null> {
+  const row = (await select(db).where('accounts.id', id).first()) as AccountRow | undefined;
+  return row ? { ...accountFrom(row), passwordHash: row.password_hash } : null;
+}
+
 /** The accounts that can be signed in to with one press: only those the demo made. */
 export async function demoAccounts(db: Database): Promise<Account[]> {
   const rows = (await select(db).where('accounts.demo', true).orderBy('accounts.id')) as AccountRow[];

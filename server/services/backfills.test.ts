@@ -78,7 +78,7 @@ describe('a prefill whose source has moved', () => {
     expect(after).toEqual(
       lots.map((l) => (l.id === typed!.id ? { ...l, storage_c: -20 } : l.species === species.id ? { ...l, storage_c: 7 } : l)),
     );
-    const history = (await recordHistory(t.ws, 'lot_intake', others[0]!.id)) as { reason: string; changes: object }[];
+    const history = (await recordHistory(t.ws, t.maud, 'lot_intake', others[0]!.id)) as { reason: string; changes: object }[];
     expect(history[0]).toMatchObject({
       reason: expect.stringMatching(/^Backfill \d+: /),
       changes: { storage_c: [others[0]!.storage_c, 7] },

@@ -78,9 +78,9 @@ test('two rows of one name become one, with everything that linked to either', a
 
 test('a row is looked at with what it links to and what links to it', async () => {
   const quercus = (await rowsOf('genera')).find((g) => g.name === 'Quercus')?.id ?? 0;
-  const seen = await lookAt(t.ws, 'genera', quercus);
+  const seen = await lookAt(t.ws, t.maud, 'genera', quercus);
   expect(seen.text).toBe('Quercus');
   expect(Object.values(seen.linked.families ?? {})).toEqual(['Fagaceae']);
   expect(seen.children.find((c) => c.table === 'species')).toMatchObject({ count: 5, columnLabel: 'Genus' });
-  expect(await refusal(lookAt(t.ws, 'genera', 0))).toMatchObject({ status: 404 });
+  expect(await refusal(lookAt(t.ws, t.maud, 'genera', 0))).toMatchObject({ status: 404 });
 });

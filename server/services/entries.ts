@@ -1,6 +1,7 @@
 import { type Entry, type StoredLine, type StoredRecord, openEntry } from '../../core/engine/entry.ts';
 import type { Origin } from '../../core/engine/origin.ts';
 import type { Plan, PlanField } from '../../core/engine/plan.ts';
+import { answersReached, feedsReached, listsReached, tablesReached } from '../../core/engine/reach.ts';
 import { type Edit, addressOf } from '../../core/engine/state.ts';
 import { verify } from '../../core/engine/verify.ts';
 import type { Answered } from '../../core/engine/wants.ts';
@@ -8,15 +9,18 @@ import type { Form } from '../../core/form/definition.ts';
 import type { Feed } from '../../core/form/feeds.ts';
 import type { OptionList } from '../../core/form/lists.ts';
 import type { Table } from '../../core/form/tables.ts';
+import { isIsoDateTime } from '../../core/values/dates.ts';
 import type { Datum } from '../../core/values/types.ts';
-import type { Database } from '../database/connection';
 import { addHistory, historyOf } from '../database/history';
+import type { ModelTable } from '../database/model';
 import { originsOf, writeOrigins } from '../database/origins';
 import { type RecordRow, childRows, gridRows, insertRow, rowById, updateRow } from '../database/rows';
 import { takeNumber } from '../database/series';
 import { type Account, accountNames } from './accounts';
+import { visibleColumns } from './access';
 import { Refused, notFound } from './errors';
 import { publishedForm } from './forms';
+import { type RequestAsked, fingerprintOf, keepAnswer, savedOnce } from './requests';
 import { type SavedLine, columnValues, saveLines } from './lines';
 import { asChanges, linkedTexts, stampOf } from './tables';
 import { settleEntry } from './wants';
@@ -79,18 +83,50 @@ export async function openForEntry(
   const now = ws.clock.now();
   const context = { today: now.slice(0, 10), now, me: account.person, parent: await checkedParent(ws, form, opened.parent) };
   const mode = stored ? 'edit' : 'new';
-  const entry = openEntry(plan, { ...context, url: opened.url, mode }, ws.newCache(), stored?.record ?? null);
-  const answered = await settleEntry(ws, entry, account.person);
+  const settled = async (record: StoredRecord | null): Promise<{ entry: Entry; answered: Answered[] }> => {
+    const entry = openEntry(plan, { ...context, url: opened.url, mode }, ws.newCache(), record);
+    return { entry, answered: await settleEntry(ws, entry, account.person) };
+  };
+  let { entry, answered } = await settled(stored?.record ?? null);
+  const told = stored && withoutWithheld(entry, stored.record);
+  // what the record holds where it is hidden must not show in the answers either
+  if (told && told !== stored.record) ({ entry, answered } = await settled(told));
   return {
     form,
     version,
-    tables: [...plan.tables.values()],
-    lists: [...(await ws.lists()).values()],
-    feeds: [...(await ws.feeds()).values()],
+    tables: tablesReached(plan),
+    lists: listsReached(plan, (await ws.lists()).values()),
+    feeds: feedsReached(plan, (await ws.feeds()).values()),
     context,
-    record: stored && { id: id as number, revision: stored.row.revision, ...stored.record },
-    answered,
+    record: told && { id: id as number, revision: stored.row.revision, ...told },
+    answered: answersReached(plan, answered),
   };
+}
+
+/** A record as its opened entry shows it: without what the form hides from the person signed in. */
+function withoutWithheld(entry: Entry, record: StoredRecord): StoredRecord {
+  const withheld = withheldIn(entry);
+  if (!withheld.length) return record;
+  const values = { ...record.values };
+  const origins = { ...record.origins };
+  const lines = Object.fromEntries(
+    Object.entries(record.lines ?? {}).map(([key, all]) => [key, all.map((l) => ({ id: l.id, values: { ...l.values } }))]),
+  );
+  for (const { field, line } of withheld) {
+    delete origins[addressOf(field.key, line)];
+    const { column } = field.definition;
+    if (!column) continue;
+    if (line === null) delete values[column];
+    else for (const l of lines[field.key.split('.')[0] ?? ''] ?? []) if (l.id === line) delete l.values[column];
+  }
+  return { values, origins, lines };
+}
+function withheldIn(entry: Entry): { field: PlanField; line: number | null }[] {
+  const found: { field: PlanField; line: number | null }[] = [];
+  entry.eachField((field, { line }) => {
+    if (field.isPersonal && entry.isWithheld(field.key, line)) found.push({ field, line });
+  });
+  return found;
 }
 
 export interface SaveRequest {
@@ -100,10 +136,12 @@ export interface SaveRequest {
   readonly revision: number | null;
   /** the same key is never saved twice */
   readonly request: string;
-  readonly opened?: OpenedWith | undefined;
+  readonly opened?: (OpenedWith & { readonly at?: string | undefined }) | undefined;
 }
 export interface Saved {
   readonly id: number;
+  /** the version it was judged by: the newest */
+  readonly version: number;
   readonly revision: number;
   readonly values: Readonly<Record<string, Datum>>;
   /** by group of lines, each line as the screen numbered it with the row it is saved in */
@@ -116,9 +154,21 @@ export interface Saved {
  * be saved, 409 when somebody else saved meanwhile; then nothing is written.
  */
 export async function saveEntry(ws: Workspace, account: Account, formKey: string, id: number | null, request: SaveRequest): Promise<Saved> {
+  const asked = { key: request.request, account: account.id, form: formKey, body: fingerprintOf(id, request) };
+  return savedOnce(ws.db, asked, () => trySaving(ws, account, formKey, id, request, asked));
+}
+
+async function trySaving(
+  ws: Workspace,
+  account: Account,
+  formKey: string,
+  id: number | null,
+  request: SaveRequest,
+  asked: RequestAsked,
+): Promise<Saved> {
   for (let tries = 0; ; tries++) {
     try {
-      return await saveOnce(ws, account, formKey, id, request);
+      return await saveOnce(ws, account, formKey, id, request, asked);
     } catch (e) {
       // somebody else took the number that was next: the record is computed again with the one after it
       if (!(e instanceof NumberTaken) || tries >= MOST_TRIES) throw e;
@@ -130,19 +180,34 @@ export async function saveEntry(ws: Workspace, account: Account, formKey: string
 const MOST_TRIES = 200;
 class NumberTaken extends Error {}
 
-async function saveOnce(ws: Workspace, account: Account, formKey: string, id: number | null, request: SaveRequest): Promise<Saved> {
-  const earlier = await earlierAnswer(ws.db, account, request.request);
-  if (earlier) return earlier;
-  const { form, version, plan } = await publishedForm(ws, formKey, request.version);
+async function saveOnce(
+  ws: Workspace,
+  account: Account,
+  formKey: string,
+  id: number | null,
+  request: SaveRequest,
+  asked: RequestAsked,
+): Promise<Saved> {
+  // whatever version it was typed on, it is judged by the newest: a check that was added may not be escaped
+  const { form, version, plan } = await publishedForm(ws, formKey);
   const table = await ws.modelTable(plan.form.table);
   const stored = id === null ? null : await storedRecord(ws, plan, id);
   if (stored && stored.row.revision !== request.revision) {
     throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', {
-      current: { revision: stored.row.revision, values: stored.row.row },
+      current: { revision: stored.row.revision, values: await shownTo(ws, account, plan, table, stored) },
     });
   }
   const opened = { url: request.opened?.url ?? {}, parent: await checkedParent(ws, form, request.opened?.parent ?? null) };
-  const entry = await replay(ws, account, plan, stored?.record ?? null, request.edits, opened);
+  const moment = momentOf(ws, request.opened?.at);
+  const entry = await replay(
+    ws,
+    account,
+    { plan, version, typedOn: request.version },
+    stored?.record ?? null,
+    request.edits,
+    opened,
+    moment,
+  );
   const values = columnValues(plan.own, (key) => entry.value(key));
   const stamp = stampOf(ws, account, { key: formKey, version });
   const saved = await ws.db.transaction(async (db): Promise<Saved> => {
@@ -161,8 +226,8 @@ async function saveOnce(ws: Workspace, account: Account, formKey: string, id: nu
       changes: { ...asChanges(stored?.row.row ?? {}, values), ...changes },
       origins: originsSaid(entry),
     });
-    const answer: Saved = { id: rowId, revision: id === null ? 1 : (request.revision as number) + 1, values, lines };
-    await db('requests').insert({ key: request.request, account_id: account.id, answer: JSON.stringify(answer), at: stamp.at });
+    const answer = toldOf(entry, { id: rowId, version, revision: id === null ? 1 : (request.revision as number) + 1, values, lines });
+    await keepAnswer(db, asked, answer, stamp.at);
     return answer;
   });
   if (id === null) ws.rowsChanged(table.key, 1);
@@ -193,37 +258,77 @@ function originsSaid(entry: Entry): Record<string, Origin['kind']> {
   return said;
 }
 
-async function earlierAnswer(db: Database, account: Account, key: string): Promise<Saved | null> {
-  const row = (await db('requests').where({ key, account_id: account.id }).first()) as { answer: string } | undefined;
-  return row ? (JSON.parse(row.answer) as Saved) : null;
+/** What was saved, as the person who saved it may be told. */
+function toldOf(entry: Entry, saved: Saved): Saved {
+  const withheld = withheldIn(entry);
+  if (!withheld.length) return saved;
+  const values = { ...saved.values };
+  for (const { field, line } of withheld) if (line === null && field.definition.column) delete values[field.definition.column];
+  const lines = Object.fromEntries(
+    Object.entries(saved.lines).map(([key, all]) => [
+      key,
+      all.map((l) => {
+        const hidden = withheld.filter((w) => w.line === l.line && w.field.key.startsWith(`${key}.`)).map((w) => w.field.definition.column);
+        return { ...l, values: Object.fromEntries(Object.entries(l.values).filter(([column]) => !hidden.includes(column))) };
+      }),
+    ]),
+  );
+  return { ...saved, values, lines };
+}
+
+/** A stored record's values as this person may be told them. */
+async function shownTo(ws: Workspace, account: Account, plan: Plan, table: ModelTable, stored: Stored): Promise<Record<string, Datum>> {
+  const columns = await visibleColumns(ws, plan, account, table.columns);
+  return Object.fromEntries(columns.map((c) => [c.key, stored.row.row[c.key] ?? null]));
+}
+
+/** How long ago an entry may have been opened, and how far a clock may be ahead, in milliseconds. */
+const OPEN_FOR = 72 * 3_600_000;
+const AHEAD = 2 * 60_000;
+
+/**
+ * The moment an entry was opened: what the screen has shown as now and today is what is stored. One that cannot be is not
+ * taken; then it is the moment of saving.
+ */
+function momentOf(ws: Workspace, at: string | undefined): string {
+  const now = ws.clock.now();
+  if (at === undefined || !isIsoDateTime(at)) return now;
+  const age = Date.parse(`${now}Z`) - Date.parse(`${at}Z`);
+  return age >= -AHEAD && age <= OPEN_FOR ? at : now;
 }
 
 /** The entry as the person left it, computed again from their edits; refused when it may not be saved. */
 async function replay(
   ws: Workspace,
   account: Account,
-  plan: Plan,
+  { plan, version, typedOn }: { readonly plan: Plan; readonly version: number; readonly typedOn: number },
   record: StoredRecord | null,
   edits: readonly Edit[],
   opened: OpenedWith,
+  now: string,
 ): Promise<Entry> {
-  const now = ws.clock.now();
   const context = { ...opened, mode: record ? ('edit' as const) : ('new' as const), today: now.slice(0, 10), now, me: account.person };
   const entry = openEntry(plan, context, ws.newCache(), record);
   await settleEntry(ws, entry, account.person);
-  const issues: Record<string, string> = {};
+  // a map, since what is sent as the name of a field may be any text
+  const issues = new Map<string, string>();
   for (const edit of edits) {
-    for (const refused of entry.apply([edit]).refused) issues[addressOf(refused.field, refused.line)] = refused.message;
+    for (const refused of entry.apply([edit]).refused) issues.set(addressOf(refused.field, refused.line), refused.message);
     await settleEntry(ws, entry, account.person, 'needed');
   }
-  for (const issue of verify(entry)) issues[addressOf(issue.field, issue.line)] ??= issue.message;
-  if (Object.keys(issues).length) throw new Refused(422, 'fields', 'Some fields are in the way of saving.', { issues });
-  return entry;
+  for (const issue of verify(entry)) {
+    const address = addressOf(issue.field, issue.line);
+    if (!issues.has(address)) issues.set(address, issue.message);
+  }
+  if (!issues.size) return entry;
+  const anew = typedOn === version ? '' : ` The form was published anew while this was typed (version ${version}); it is judged by that.`;
+  throw new Refused(422, 'fields', `Some fields are in the way of saving.${anew}`, { issues: Object.fromEntries(issues), version });
 }
 
 /** A page of a form's records with what their links show. */
 export async function listRecords(
   ws: Workspace,
+  account: Account,
   formKey: string,
   query: { search: string; sort: string | null; descending: boolean; offset: number; limit: number },
 ): Promise<{
@@ -234,8 +339,10 @@ export async function listRecords(
   total: number;
   linked: Record<string, Record<number, string>>;
 }> {
-  const { form, version } = await publishedForm(ws, formKey);
-  const table = await ws.modelTable(form.table);
+  const { form, version, plan } = await publishedForm(ws, formKey);
+  const whole = await ws.modelTable(form.table);
+  // searched and sorted are the columns shown: otherwise what is hidden could be found out by asking
+  const table = { ...whole, columns: await visibleColumns(ws, plan, account, whole.columns) };
   const sort = query.sort ? (table.columns.find((c) => c.key === query.sort) ?? null) : null;
   const { rows, total } = await gridRows(ws.db, table, { ...query, sort });
   return {
@@ -253,10 +360,13 @@ export async function listRecords(
 }
 
 /** A record's history with names. */
-export async function recordHistory(ws: Workspace, formKey: string, id: number): Promise<unknown[]> {
-  const { form } = await publishedForm(ws, formKey);
+export async function recordHistory(ws: Workspace, account: Account, formKey: string, id: number): Promise<unknown[]> {
+  const { form, plan } = await publishedForm(ws, formKey);
   const table = await ws.modelTable(form.table);
-  const lines = await historyOf(ws.db, table.key, id);
+  const seen = new Set([...(await visibleColumns(ws, plan, account, table.columns)).map((c) => c.key), ...plan.lines.map((l) => l.key)]);
+  const shown = <V>(all: Readonly<Record<string, V>>): Record<string, V> =>
+    Object.fromEntries(Object.entries(all).filter(([key]) => seen.has(key)));
+  const lines = (await historyOf(ws.db, table.key, id)).map((l) => ({ ...l, changes: shown(l.changes), origins: shown(l.origins) }));
   const names = await accountNames(ws.db);
   const rows = lines.flatMap((l) =>
     [0, 1].map((side) => ({ id: 0, ...Object.fromEntries(Object.entries(l.changes).map(([k, v]) => [k, v[side] ?? null])) })),

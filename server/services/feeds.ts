@@ -2,10 +2,13 @@ import { atPath } from '../../core/choices/json.ts';
 import { readCell } from '../../core/exchange/columns.ts';
 import { type Feed, feedProblems, feedSchema } from '../../core/form/feeds.ts';
 import { keyFromLabel } from '../../core/form/tables.ts';
+import { textProblem } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { FeedFailure, type OutsideAnswer, askOutside } from '../feeds/request';
 import { standIn } from '../standins/index';
 import type { Account } from './accounts';
+import { formsAskingFeed } from './breakage';
+import { parsedJson, readEach } from './definitions';
 import { Refused, notFound } from './errors';
 import type { Workspace } from './workspace';
 
@@ -15,6 +18,8 @@ const MAX_KEPT = 1000;
 
 export interface FeedAnswer extends Feed {
   readonly revision: number;
+  /** why its definition cannot be read, when it cannot */
+  readonly broken: string | null;
   /** names of the headers whose secret is kept here */
   readonly secrets: readonly string[];
   readonly usedBy: readonly { readonly key: string; readonly label: string }[];
@@ -31,25 +36,30 @@ interface FeedRow {
 export async function feedAnswers(ws: Workspace): Promise<FeedAnswer[]> {
   const rows = (await ws.db('feeds').orderBy('label')) as FeedRow[];
   return Promise.all(
-    rows.map(async (r) => ({
-      ...feedSchema.parse(JSON.parse(r.definition)),
+    rows.map(async (r) => {
+      const { read, broken } = readEach([r], feedSchema, (x) => parsedJson(x.definition));
+      return {
+        ...(read[0] ?? feedSchema.parse({ key: r.key, label: r.label, url: '-' })),
+        broken: broken[0]?.reason ?? null,
+        ...(await about(r)),
+      };
+    }),
+  );
+  async function about(r: FeedRow) {
+    return {
       revision: r.revision,
       secrets: Object.keys(JSON.parse(r.secrets) as Secrets),
-      usedBy: await usersOf(ws, r.key),
-    })),
-  );
-}
-
-async function usersOf(ws: Workspace, key: string): Promise<FeedAnswer['usedBy']> {
-  const forms = (await ws.db('forms').select('key', 'label', 'draft')) as { key: string; label: string; draft: string }[];
-  // drafts are JSON written by us: a source of kind feed stands there as these two properties side by side
-  const inFormula = new RegExp(`\\bFEED\\(\\s*${key}\\b`, 'i');
-  const uses = (draft: string): boolean => draft.includes(`"kind":"feed","feed":"${key}"`) || inFormula.test(draft);
-  return forms.filter((f) => uses(f.draft)).map((f) => ({ key: f.key, label: f.label }));
+      usedBy: await formsAskingFeed(ws, r.key),
+    };
+  }
 }
 
 export async function createFeed(ws: Workspace, account: Account | null, feed: Omit<Feed, 'key'>, secrets: Secrets = {}): Promise<string> {
-  const key = keyFromLabel(feed.label, (await ws.feeds()).keys());
+  // names of feeds that cannot be read are taken too
+  const key = keyFromLabel(
+    feed.label,
+    ((await ws.db('feeds').select('key')) as { key: string }[]).map((f) => f.key),
+  );
   await ws.db('feeds').insert({
     key,
     label: feed.label,
@@ -99,7 +109,7 @@ function mergedSecrets(feed: Feed, stored: Secrets, given: Readonly<Record<strin
 }
 
 export async function removeFeed(ws: Workspace, key: string): Promise<void> {
-  const users = await usersOf(ws, key);
+  const users = await formsAskingFeed(ws, key);
   if (users.length) throw new Refused(409, 'inUse', `It is used by ${users.map((u) => u.label).join(', ')}.`, { users });
   if (!(await ws.db('feeds').where({ key }).delete())) throw notFound(`The feed “${key}”`);
   ws.modelChanged();
@@ -193,8 +203,31 @@ export async function askFeed(ws: Workspace, feed: Feed, secrets: Secrets, param
   }
 }
 
+const HOLE = /\{([a-z][a-z0-9_]*)\}/g;
 const filled = (template: string, params: Readonly<Record<string, Datum>>, write: (value: string) => string): string =>
-  template.replace(/\{([a-z][a-z0-9_]*)\}/g, (_, key: string) => write(String(params[key] ?? '')));
+  template.replace(HOLE, (_, key: string) => write(String(params[key] ?? '')));
+
+/** Which host is asked, and which way leads down from it, is the designer's to say: no value may change either. */
+function addressOf(feed: Feed, params: Readonly<Record<string, Datum>>): string {
+  const host = /^[a-z]+:\/\/[^/?#]*/i.exec(feed.url)?.[0] ?? '';
+  if (/\{/.test(host))
+    throw new FeedFailure('A value cannot stand in the name of the host. Write the host out, and values behind it.', false);
+  let url: string;
+  try {
+    url = filled(feed.url, params, encodeURIComponent);
+  } catch {
+    throw new FeedFailure('A value holds half a character, so it cannot stand in an address. Type it again.', false);
+  }
+  const path = (address: string): string[] =>
+    address
+      .slice(host.length)
+      .replace(/[?#].*$/s, '')
+      .split('/');
+  const [written, given] = [path(feed.url), path(url)];
+  if (given.some((segment, i) => (segment === '.' || segment === '..') && written[i] !== segment))
+    throw new FeedFailure('A value of dots alone cannot stand in an address: it would lead elsewhere.', false);
+  return url;
+}
 
 async function send(
   feed: Feed,
@@ -202,7 +235,7 @@ async function send(
   params: Readonly<Record<string, Datum>>,
   hosts: readonly string[],
 ): Promise<OutsideAnswer> {
-  const url = filled(feed.url, params, encodeURIComponent);
+  const url = addressOf(feed, params);
   const headers: Record<string, string> = {};
   for (const h of feed.headers) {
     const value = h.value ?? secrets[h.name];
@@ -237,10 +270,21 @@ async function askStandIn(url: string, timeout: number, limit: number): Promise<
 
 /** The items in an answer, each with value, label and its attributes read by their types. Throws FeedFailure. */
 export function itemsOf(feed: Feed, body: string): Row[] {
+  try {
+    return readItems(feed, body);
+  } catch (e) {
+    // reading and writing JSON go as deep as it does: one made to exhaust the stack does so there
+    if (e instanceof RangeError) throw new FeedFailure('The service answered something that is nested too deep to be read.', false);
+    throw e;
+  }
+}
+
+function readItems(feed: Feed, body: string): Row[] {
   let parsed: unknown;
   try {
     parsed = JSON.parse(body);
-  } catch {
+  } catch (e) {
+    if (e instanceof RangeError) throw e;
     throw new FeedFailure('The service answered something that is not JSON.', false, body);
   }
   const found = atPath(parsed, feed.items);
@@ -267,9 +311,9 @@ export function itemsOf(feed: Feed, body: string): Row[] {
   return rows;
 }
 
-const written = (value: unknown): string | null =>
-  value === null || value === undefined
-    ? null
-    : typeof value === 'object'
-      ? JSON.stringify(value)
-      : String(value as string | number | boolean);
+/** What stands somewhere in an answer, as text; characters that cannot be kept are left out of it. */
+function written(value: unknown): string | null {
+  if (value === null || value === undefined) return null;
+  const text = typeof value === 'object' ? JSON.stringify(value) : String(value as string | number | boolean);
+  return textProblem(text) === null ? text : text.replace(/\0|\p{Surrogate}/gu, '');
+}

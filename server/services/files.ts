@@ -1,25 +1,18 @@
-import { createHash } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import { mkdir, readFile, rename, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { fileTypeFromBuffer } from 'file-type';
 import type { Row } from '../../core/values/types.ts';
+import { addFile, fileById } from '../database/files';
 import type { Account } from './accounts';
 import { Refused, notFound } from './errors';
 import type { Workspace } from './workspace';
 
 export const MAX_FILE_BYTES = 20_000_000;
 
-interface FileRow {
-  id: number;
-  hash: string;
-  name: string;
-  kind: string;
-  size: number;
-}
-
 /** What is known of a stored file, as formulas and screens read it. */
 export async function fileRow(ws: Workspace, id: number): Promise<Row | null> {
-  const row = (await ws.db('files').where({ id }).first()) as FileRow | undefined;
+  const row = await fileById(ws.db, id);
   return row ? { id, name: row.name, kind: row.kind, size: row.size } : null;
 }
 
@@ -47,20 +40,19 @@ export async function storeFile(ws: Workspace, account: Account, name: string, c
   if (!(await stat(path).catch(() => null))) {
     await mkdir(join(ws.files, hash.slice(0, 2)), { recursive: true });
     // written beside and renamed, so that a file is never there in part
-    const part = `${path}.${process.pid}.part`;
+    const part = `${path}.${randomUUID()}.part`;
     await writeFile(part, content);
     await rename(part, path);
   }
-  const [id] = (await ws
-    .db('files')
-    .insert({ hash, name: clean, kind, size: content.length, at: ws.clock.now(), account_id: account.id })) as number[];
-  return { id: id as number, name: clean, kind, size: content.length };
+  const size = content.length;
+  const id = await addFile(ws.db, { hash, name: clean, kind, size, at: ws.clock.now(), account_id: account.id });
+  return { id, name: clean, kind, size };
 }
 
 const pathOf = (ws: Workspace, hash: string): string => join(ws.files, hash.slice(0, 2), hash);
 
 export async function readStored(ws: Workspace, id: number): Promise<{ name: string; content: Buffer }> {
-  const row = (await ws.db('files').where({ id }).first()) as FileRow | undefined;
+  const row = Number.isSafeInteger(id) ? await fileById(ws.db, id) : null;
   if (!row) throw notFound('This file');
   return { name: row.name, content: await readFile(pathOf(ws, row.hash)) };
 }

@@ -3,8 +3,9 @@ import { type Form, parseForm } from '../../core/form/definition.ts';
 import { addField, changeField, removeField } from '../../core/form/edit.ts';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { openForEntry } from './entries';
-import { createForm, draftOf, formSummaries, missingColumns, publish, publishedForm, saveDraft, versionsWithForms } from './forms';
-import { createList, readLists, removeList, saveList } from './lists';
+import { missingColumns } from '../../core/form/columns.ts';
+import { createForm, draftOf, formSummaries, publish, publishedForm, saveDraft, versionsWithForms } from './forms';
+import { createList, removeList, saveList } from './lists';
 import { addColumn, relabelColumn } from './structure';
 import { addRow, changeRow, removeRow, removeTable, renameTable, tableSummaries } from './tables';
 
@@ -137,7 +138,7 @@ describe('tables', () => {
 describe('option lists', () => {
   test('made from an outline, saved as a whole, in use not deleted', async () => {
     const key = await createList(t.ws, t.maud, 'Damage', 'insects = Insects\n  weevil\nmould');
-    const list = (await readLists(t.ws)).find((l) => l.key === key)!;
+    const list = (await t.ws.lists()).get(key)!;
     expect(list.items.map((i) => [i.value, i.depth])).toEqual([['insects', 0], ['weevil', 1], ['mould', 0]]); // prettier-ignore
     expect(await saveList(t.ws, t.maud, { ...list, label: 'Damages' }, 1)).toBe(2);
     expect(await refusal(saveList(t.ws, t.maud, list, 1))).toMatchObject({ status: 409 });

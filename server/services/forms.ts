@@ -1,16 +1,20 @@
 import { compileForm } from '../../core/engine/compile.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { type Form, formSchema, newForm } from '../../core/form/definition.ts';
+import { missingColumns } from '../../core/form/columns.ts';
 import { formDifferences } from '../../core/review/differences.ts';
-import { type Column, columnSchema, keyFromLabel, targetOf } from '../../core/form/tables.ts';
+import { type Column, keyFromLabel, targetOf } from '../../core/form/tables.ts';
 import { addColumns, createTable, ensureIndex } from '../database/model';
 import { ensureSearchIndex } from '../database/searchIndex';
 import type { Account } from './accounts';
+import { parsedJson } from './definitions';
 import { Refused, notFound } from './errors';
 import type { Workspace } from './workspace';
 
 export interface FormSummary {
   readonly key: string;
+  /** why its definition cannot be read, when it cannot */
+  readonly broken: string | null;
   readonly label: string;
   readonly table: string;
   readonly version: number | null;
@@ -52,28 +56,49 @@ async function formRow(ws: Workspace, key: string): Promise<FormRow> {
 
 const newest = async (ws: Workspace, key: string): Promise<VersionRow | null> =>
   ((await ws.db('form_versions').where({ form_key: key }).orderBy('number', 'desc').first()) as VersionRow | undefined) ?? null;
-/** Stored definitions were valid when they were written; parsing fills in what later releases added. */
-const read = (text: string): Form => formSchema.parse(JSON.parse(text));
+/**
+ * Stored definitions were valid when they were written; parsing fills in what later releases added. One that cannot be read
+ * after all is refused with its reason, and takes no other with it.
+ */
+function read(text: string): Form {
+  const result = formSchema.safeParse(parsedJson(text));
+  if (result.success) return result.data;
+  const [issue] = result.error.issues;
+  throw new Refused(422, 'broken', `This form cannot be read: ${issue?.path.join('.') ?? ''} ${issue?.message ?? ''}`, {});
+}
 
 export async function formSummaries(ws: Workspace): Promise<FormSummary[]> {
   const rows = (await ws.db('forms').orderBy('position').orderBy('label')) as FormRow[];
   return Promise.all(
     rows.map(async (row) => {
       const version = await newest(ws, row.key);
-      const draft = read(row.draft);
-      const plan = await ws.plan(`draft ${row.draft_revision}`, draft);
-      return {
+      const about = {
         key: row.key,
         label: row.label,
         table: row.table_key,
         version: version?.number ?? null,
         publishedAt: version?.published_at ?? null,
         changedAt: row.changed_at,
-        changes: version ? formDifferences(read(version.definition), draft) : ['not published yet'],
-        problems: counts(plan),
       };
+      try {
+        const draft = read(row.draft);
+        const plan = await ws.plan(`draft ${row.draft_revision}`, draft);
+        const changes = version ? formDifferences(read(version.definition), draft) : ['not published yet'];
+        return { ...about, changes, problems: counts(plan), broken: null };
+      } catch (e) {
+        if (!(e instanceof Refused)) throw e;
+        return { ...about, changes: [], problems: { errors: 1, warnings: 0 }, broken: e.message };
+      }
     }),
   );
+}
+
+/** The forms as those who only enter records see them: those that are published, and nothing of their drafts. */
+export async function formsToEnter(ws: Workspace): Promise<FormSummary[]> {
+  const summaries = await formSummaries(ws);
+  return summaries
+    .filter((f) => f.version !== null)
+    .map((f) => ({ ...f, changes: [], problems: { errors: 0, warnings: 0 }, changedAt: f.publishedAt ?? f.changedAt }));
 }
 
 const counts = (plan: Plan): FormSummary['problems'] => ({
@@ -152,19 +177,6 @@ export async function saveDraft(ws: Workspace, account: Account, key: string, fo
     });
   }
   return revision + 1;
-}
-
-/** The column a field that has none yet in its table will get when the form is published. */
-export function missingColumns(fields: Form['fields'], existing: readonly Column[]): Column[] {
-  const known = new Set(existing.map((c) => c.key));
-  const missing: Column[] = [];
-  for (const field of Object.values(fields)) {
-    if (!field.column || known.has(field.column)) continue;
-    known.add(field.column);
-    const target = (field.type === 'link' || field.type === 'links') && field.source?.kind === 'rows' ? field.source.table : null;
-    missing.push(columnSchema.parse({ key: field.column, label: field.label, type: field.type, target, decimals: field.decimals }));
-  }
-  return missing;
 }
 
 /**
@@ -254,6 +266,23 @@ export interface PublishedForm {
   readonly plan: Plan;
 }
 
+/** Every definition that somebody works with: the draft of each form and its newest published version. Those that cannot be read are left out. */
+export async function definitionsInUse(ws: Workspace): Promise<{ form: Form; which: 'draft' | 'published' }[]> {
+  const rows = (await ws.db('forms').orderBy('position')) as FormRow[];
+  const found: { form: Form; which: 'draft' | 'published' }[] = [];
+  for (const row of rows) {
+    const version = await newest(ws, row.key);
+    for (const [which, text] of [
+      ['draft', row.draft],
+      ['published', version?.definition],
+    ] as const) {
+      const result = text === undefined ? null : formSchema.safeParse(parsedJson(text));
+      if (result?.success) found.push({ form: result.data, which });
+    }
+  }
+  return found;
+}
+
 /** A published version (the newest when none is named), compiled. */
 export async function publishedForm(ws: Workspace, key: string, version: number | null = null): Promise<PublishedForm> {
   await formRow(ws, key);
@@ -283,9 +312,32 @@ export async function versionsWithForms(
   return rows.map((r) => ({ number: r.number, publishedAt: r.published_at, publishedBy: r.published_by, form: read(r.definition) }));
 }
 
-/** The newest published definition of every form that has one. */
-export async function publishedForms(ws: Workspace): Promise<Form[]> {
+/** The newest published definition of every form that has one that can be read. */
+export const publishedForms = async (ws: Workspace): Promise<Form[]> => (await publishedPlans(ws)).map((p) => p.form);
+
+/** The newest published version of every form that has one and can be read, compiled. */
+export async function publishedPlans(ws: Workspace): Promise<PublishedForm[]> {
   const keys = (await ws.db('forms').orderBy('position').select('key')) as { key: string }[];
-  const found = await Promise.all(keys.map(({ key }) => newest(ws, key)));
-  return found.flatMap((version) => (version ? [read(version.definition)] : []));
+  const found: PublishedForm[] = [];
+  for (const { key } of keys) {
+    try {
+      found.push(await publishedForm(ws, key));
+    } catch (e) {
+      // not published, or not to be read: another form's business
+      if (!(e instanceof Refused)) throw e;
+    }
+  }
+  return found;
+}
+
+/** How long an entry may go on asking by the version it was opened with after another was published, in milliseconds. */
+const SUPERSEDED = 24 * 3_600_000;
+
+/** A version that an open entry goes by: the newest, or one that was the newest until lately. */
+export async function versionInUse(ws: Workspace, key: string, version: number): Promise<PublishedForm> {
+  const next = (await ws.db('form_versions').where({ form_key: key }).where('number', '>', version).orderBy('number').first()) as
+    VersionRow | undefined;
+  if (next && Date.parse(`${ws.clock.now()}Z`) - Date.parse(`${next.published_at}Z`) > SUPERSEDED)
+    throw new Refused(409, 'superseded', 'This form was published anew meanwhile. Open it again.', { version: next.number });
+  return publishedForm(ws, key, version);
 }

@@ -1,17 +1,21 @@
-import { type Field, formSchema } from '../../core/form/definition.ts';
-import { type OptionList, listProblems, optionListSchema, parseOutline } from '../../core/form/lists.ts';
+import type { Field, Form } from '../../core/form/definition.ts';
+import { type OptionList, listProblems, optionListSchema, readOutline } from '../../core/form/lists.ts';
 import { type Column, isSeveral, keyFromLabel } from '../../core/form/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Database } from '../database/connection';
 import { addHistory } from '../database/history';
 import { dataTable, storedColumns } from '../database/names';
 import type { Account } from './accounts';
+import { parsedJson, readEach } from './definitions';
 import { Refused, notFound } from './errors';
+import { definitionsInUse } from './forms';
 import { stampOf } from './tables';
 import type { Workspace } from './workspace';
 
 export interface ListAnswer extends OptionList {
   readonly revision: number;
+  /** why it cannot be read, when it cannot; its items are not told then */
+  readonly broken: string | null;
   /** labels of the forms whose draft offers it */
   readonly usedBy: readonly { readonly key: string; readonly label: string }[];
 }
@@ -23,30 +27,33 @@ interface ListRow {
   revision: number;
 }
 
-const listFrom = (row: ListRow): OptionList => optionListSchema.parse({ key: row.key, label: row.label, items: JSON.parse(row.items) });
-
-/** All option lists, as the workspace keeps them. */
-export const readLists = async (ws: Workspace): Promise<OptionList[]> => [...(await ws.lists()).values()];
-
+/** The forms whose draft or published version offers a list, in a field or in one of lines. */
 async function usersOf(ws: Workspace, key: string): Promise<ListAnswer['usedBy']> {
-  const forms = (await ws.db('forms').select('key', 'label', 'draft')) as { key: string; label: string; draft: string }[];
-  const uses = (draft: string): boolean =>
-    Object.values((JSON.parse(draft) as { fields: Record<string, { source?: { kind: string; list?: string } | null }> }).fields).some(
-      (f) => f.source?.kind === 'list' && f.source.list === key,
-    );
-  return forms.filter((f) => uses(f.draft)).map((f) => ({ key: f.key, label: f.label }));
+  const offers = (fields: Form['fields']): boolean => Object.values(fields).some((f) => f.source?.kind === 'list' && f.source.list === key);
+  const users = (await definitionsInUse(ws)).filter(
+    ({ form }) => offers(form.fields) || Object.values(form.lines).some((l) => offers(l.fields)),
+  );
+  return [...new Map(users.map(({ form }) => [form.key, { key: form.key, label: form.label }])).values()];
 }
 
 export async function listAnswers(ws: Workspace): Promise<ListAnswer[]> {
   const rows = (await ws.db('option_lists').orderBy('label')) as ListRow[];
-  return Promise.all(rows.map(async (row) => ({ ...listFrom(row), revision: row.revision, usedBy: await usersOf(ws, row.key) })));
+  return Promise.all(
+    rows.map(async (row) => {
+      const { read, broken } = readEach([row], optionListSchema, (r) => ({ key: r.key, label: r.label, items: parsedJson(r.items) }));
+      const list = read[0] ?? { key: row.key, label: row.label, items: [] };
+      return { ...list, revision: row.revision, usedBy: await usersOf(ws, row.key), broken: broken[0]?.reason ?? null };
+    }),
+  );
 }
 
 /** Makes a list, empty or from a pasted outline. */
 export async function createList(ws: Workspace, account: Account | null, label: string, outline: string): Promise<string> {
-  const taken = (await readLists(ws)).map((l) => l.key);
+  const { items, problems } = readOutline(outline);
+  if (problems.length) throw new Refused(422, 'values', problems[0] ?? '', { problems });
+  // names of lists that cannot be read are taken too
+  const taken = ((await ws.db('option_lists').select('key')) as { key: string }[]).map((l) => l.key);
   const key = keyFromLabel(label, taken);
-  const items = parseOutline(outline);
   await ws
     .db('option_lists')
     .insert({ key, label, items: JSON.stringify(items), changed_at: ws.clock.now(), changed_by: account?.id ?? null });
@@ -85,14 +92,12 @@ export async function removeList(ws: Workspace, key: string): Promise<void> {
 
 /** The columns that hold choices of a list, in any form's draft. */
 async function columnsOfList(ws: Workspace, key: string): Promise<{ table: string; column: string }[]> {
-  const forms = (await ws.db('forms').select('draft')) as { draft: string }[];
   const found = new Map<string, { table: string; column: string }>();
   const note = (table: string, fields: Record<string, Field>): void => {
     for (const { source, column } of Object.values(fields))
       if (source?.kind === 'list' && source.list === key && column) found.set(`${table} ${column}`, { table, column });
   };
-  for (const { draft } of forms) {
-    const form = formSchema.parse(JSON.parse(draft));
+  for (const { form } of await definitionsInUse(ws)) {
     note(form.table, form.fields);
     for (const lines of Object.values(form.lines)) note(lines.table, lines.fields);
   }

@@ -26,17 +26,17 @@ describe('what belongs to a record', () => {
   test('rows that link to it, the forms for a further one, its neighbours', async () => {
     const tests = await rows('germination_tests');
     const lot = tests[0]?.lot as number;
-    const { groups, before, after } = await relatedTo(t.ws, 'lot_intake', lot);
+    const { groups, before, after } = await relatedTo(t.ws, t.maud, 'lot_intake', lot);
     const group = groups.find((g) => g.table === 'germination_tests');
     expect(group?.count).toBe(tests.filter((x) => x.lot === lot).length);
     expect(group?.forms).toEqual([{ form: 'germination_test', label: 'Germination test', field: 'lot' }]);
     const ids = (await rows('lots')).map((l) => l.id);
     expect([before, after]).toEqual([ids[ids.indexOf(lot) - 1] ?? null, ids[ids.indexOf(lot) + 1] ?? null]);
-    expect(await refusal(relatedTo(t.ws, 'lot_intake', 99_999))).toMatchObject({ status: 404 });
+    expect(await refusal(relatedTo(t.ws, t.maud, 'lot_intake', 99_999))).toMatchObject({ status: 404 });
   });
   test('the lines of its own form are not listed beside it', async () => {
     const [request] = await rows('requests');
-    expect((await relatedTo(t.ws, 'seed_request', request!.id)).groups.map((g) => g.table)).not.toContain('request_lines');
+    expect((await relatedTo(t.ws, t.maud, 'seed_request', request!.id)).groups.map((g) => g.table)).not.toContain('request_lines');
   });
   test('children counted by parent, those without, those with one', async () => {
     const [genera, species] = [await rows('genera'), await rows('species')];

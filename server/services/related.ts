@@ -2,9 +2,11 @@ import { targetOf } from '../../core/form/tables.ts';
 import type { CascadeRow, Only } from '../database/coverage';
 import { cascadeRows } from '../database/coverage';
 import { dataTable } from '../database/names';
+import { maySeeAll, tablesInForms } from './access';
+import type { Account } from './accounts';
 import { Refused, notFound } from './errors';
 import { publishedForm, publishedForms } from './forms';
-import { type LookedAt, lookAt } from './look';
+import { type LookedAt, lookFromForm } from './look';
 import type { Workspace } from './workspace';
 
 /** A published form in which a child of a record can be entered, and what its address needs for that. */
@@ -26,13 +28,15 @@ export interface Related {
  * its neighbours, so that one can step from parent to parent. Tables that could have such rows but have none are there
  * too when a form can enter them. The lines of the record's own form are left out: they stand in the form itself.
  */
-export async function relatedTo(ws: Workspace, formKey: string, id: number): Promise<Related> {
+export async function relatedTo(ws: Workspace, account: Account, formKey: string, id: number): Promise<Related> {
   const { form } = await publishedForm(ws, formKey);
-  const looked = await lookAt(ws, form.table, id);
+  const looked = await lookFromForm(ws, account, formKey, form.table, id);
+  const told = maySeeAll(account) ? null : await tablesInForms(ws);
   const own = new Set(Object.values(form.lines).map((l) => `${l.table} ${l.link}`));
   const forms = await publishedForms(ws);
   const groups: Related['groups'][number][] = [];
   for (const table of await ws.modelTables()) {
+    if (told && !told.has(table.key)) continue;
     for (const column of table.columns) {
       if (targetOf(column) !== form.table || own.has(`${table.key} ${column.key}`)) continue;
       const fitting = forms

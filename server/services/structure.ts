@@ -10,7 +10,8 @@ import type { Database } from '../database/connection';
 import { type ModelTable, addColumns, createTable, dropColumn, renameColumn, replaceColumn, writeSubsets } from '../database/model';
 import { allRows, eachPage, rowsByIds, updateValues } from '../database/rows';
 import { Refused } from './errors';
-import { draftOf } from './forms';
+import { breakages, refuseBreakages, withColumn, withTable, withoutColumn } from './breakage';
+import { definitionsInUse, draftOf } from './forms';
 import { rowText } from './tables';
 import type { Workspace } from './workspace';
 
@@ -52,54 +53,22 @@ interface UsedIn {
   readonly how: string;
 }
 
-/** Fields of published or draft forms that are saved in a column, show or search it, or name it in a condition. */
+/** Fields of drafts and published forms that are saved in a column, and lines that are kept by it. */
 export async function columnUses(ws: Workspace, table: string, column: string): Promise<UsedIn[]> {
-  const rows = (await ws.db('forms').select('key', 'label', 'draft')) as { key: string; label: string; draft: string }[];
-  const versions = (await ws.db('form_versions').select('form_key', 'definition', 'number').orderBy('number', 'desc')) as {
-    form_key: string;
-    definition: string;
-  }[];
-  const found: UsedIn[] = [];
-  for (const row of rows) {
-    const newest = versions.find((v) => v.form_key === row.key);
-    for (const text of new Set([row.draft, newest?.definition ?? row.draft])) {
-      for (const use of usesIn(JSON.parse(text) as Form, table, column)) {
-        if (!found.some((f) => f.form === row.key && f.field === use.field)) found.push({ form: row.key, label: row.label, ...use });
-      }
+  const found = new Map<string, UsedIn>();
+  for (const { form } of await definitionsInUse(ws)) {
+    const note = (field: string, how: string): void =>
+      void found.set(`${form.key} ${field}`, { form: form.key, label: form.label, field, how });
+    const look = (fields: Form['fields'], own: string): void => {
+      if (own === table) for (const [key, f] of Object.entries(fields)) if (f.column === column) note(key, 'is saved in it');
+    };
+    look(form.fields, form.table);
+    for (const lines of Object.values(form.lines)) {
+      look(lines.fields, lines.table);
+      if (lines.table === table && (lines.link === column || lines.order === column)) note(lines.label, 'keeps its lines by it');
     }
   }
-  return found;
-}
-
-function usesIn(form: Form, table: string, column: string): { field: string; how: string }[] {
-  const found: { field: string; how: string }[] = [];
-  const look = (fields: Form['fields'], own: string): void => {
-    for (const [key, field] of Object.entries(fields)) {
-      const { source } = field;
-      if (own === table && field.column === column) found.push({ field: key, how: 'is saved in it' });
-      else if (
-        source?.kind === 'rows' &&
-        source.table === table &&
-        [source.show, ...source.beside, ...source.search, ...source.sort].includes(column)
-      )
-        found.push({ field: key, how: 'shows or searches it' });
-      else if (source?.kind === 'distinct' && source.table === table && source.values === column)
-        found.push({ field: key, how: 'offers its values' });
-      else if (
-        (source?.kind === 'rows' || source?.kind === 'distinct') &&
-        source.table === table &&
-        new RegExp(`choice\\.${column}\\b`).test(source.where ?? '')
-      )
-        found.push({ field: key, how: 'is narrowed by it' });
-    }
-  };
-  look(form.fields, form.table);
-  for (const lines of Object.values(form.lines ?? {})) {
-    look(lines.fields, lines.table);
-    if (lines.table === table && (lines.link === column || lines.order === column))
-      found.push({ field: lines.label, how: 'keeps its lines by it' });
-  }
-  return found;
+  return [...found.values()];
 }
 
 /** Deletes a column with what stands in it. Refused while a form uses it, or when the rows are known by it. */
@@ -111,6 +80,8 @@ export async function removeColumn(ws: Workspace, key: string, columnKey: string
     const said = uses.map((u) => `${u.label}: ${u.field} ${u.how}`).join('; ');
     throw new Refused(409, 'inUse', `${column.label} is used, so it cannot be deleted (${said}).`, { uses });
   }
+  const broken = await breakages(ws, (w) => ({ ...w, tables: withoutColumn(w.tables, key, columnKey) }));
+  refuseBreakages(`${column.label} is used, so it cannot be deleted`, broken);
   if (table.shown === columnKey)
     throw new Refused(409, 'inUse', `The rows of ${table.label} are known by ${column.label}. Choose another column first.`, {});
   if (key === 'people' && ['name', 'email', 'team'].includes(columnKey))
@@ -243,6 +214,8 @@ export async function changeColumnType(
       { uses: saved },
     );
   }
+  const broken = await breakages(ws, (w) => ({ ...w, tables: withColumn(w.tables, key, to) }));
+  refuseBreakages(`${column.label} is used, so its type must stay`, broken);
   const result = await ws.db.transaction(async (db) => {
     const changes: { id: number; value: Datum }[] = [];
     const preview = await convertAll(ws, db, table, column, to, async (page) => void changes.push(...page));
@@ -267,15 +240,8 @@ export async function saveSubsets(ws: Workspace, key: string, subsets: readonly 
     if (mistake) throw new Refused(422, 'values', `${s.label}: ${mistake.message}`, { subset: s.key });
   }
   if (new Set(subsets.map((s) => s.key)).size !== subsets.length) throw new Refused(422, 'values', 'Two subsets have the same name.', {});
-  const gone = (table.subsets ?? []).filter((s) => !subsets.some((x) => x.key === s.key));
-  for (const s of gone) {
-    const forms = (await ws.db('forms').where('draft', 'like', `%"subset":"${s.key}"%`).select('label', 'draft')) as {
-      label: string;
-      draft: string;
-    }[];
-    const users = forms.filter((f) => f.draft.includes(`"table":"${key}","subset":"${s.key}"`));
-    if (users.length) throw new Refused(409, 'inUse', `The subset ${s.label} is used by ${users.map((u) => u.label).join(', ')}.`, {});
-  }
+  const broken = await breakages(ws, (w) => ({ ...w, tables: withTable(w.tables, key, (t) => ({ ...t, subsets })) }));
+  refuseBreakages('A subset that is taken away or changed is used', broken);
   await ws.db.transaction((db) => writeSubsets(db, key, subsets));
   ws.modelChanged();
 }

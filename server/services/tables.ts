@@ -15,7 +15,9 @@ import {
   updateRow,
 } from '../database/rows';
 import type { Account } from './accounts';
+import { breakages, refuseBreakages, without } from './breakage';
 import { Refused, notFound } from './errors';
+import { definitionsInUse } from './forms';
 import type { Workspace } from './workspace';
 
 export interface TableSummary {
@@ -218,10 +220,11 @@ export async function removeTable(ws: Workspace, key: string): Promise<void> {
   if (linking.length) {
     throw new Refused(409, 'inUse', `${table.label} is linked to from ${linking.map((l) => l.table).join(', ')}.`, { links: linking });
   }
-  const forms = (await ws.db('forms').where({ table_key: key }).orWhere('draft', 'like', `%"table":"${key}"%`).select('label')) as {
-    label: string;
-  }[];
-  if (forms.length) throw new Refused(409, 'inUse', `${table.label} is used by the form ${forms.map((f) => f.label).join(', ')}.`, {});
+  const saving = (await definitionsInUse(ws)).find(
+    ({ form }) => form.table === key || Object.values(form.lines).some((l) => l.table === key),
+  );
+  if (saving) throw new Refused(409, 'inUse', `${table.label} is used by the form ${saving.form.label}.`, {});
+  refuseBreakages(`${table.label} is used`, await breakages(ws, (w) => ({ ...w, tables: without(w.tables, key) })));
   await ws.db.transaction((db) => dropTable(db, key));
   ws.modelChanged();
   ws.rowsChanged(key);

@@ -3,12 +3,15 @@ import { MOST_GATHERED, narrowingOfPick, pickOrder } from '../../core/engine/pic
 import { wantsNeeded } from '../../core/engine/needed.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import type { Answer, Answered, Want } from '../../core/engine/wants.ts';
+import type { Narrowing } from '../../core/choices/narrowing.ts';
 import type { Env } from '../../core/formula/env.ts';
+import { isDatum } from '../../core/formula/errors.ts';
+import { type Syntax, childrenOf } from '../../core/formula/syntax.ts';
 import type { Row } from '../../core/values/types.ts';
 import { dataTable, toStored } from '../database/names';
 import { nextNumber } from '../database/series';
 import { allRows, rowById, rowsByIds } from '../database/rows';
-import { DistinctLookup, Lookup } from '../database/lookups';
+import { type Asked, DistinctLookup, Lookup } from '../database/lookups';
 import { hasSearchIndex } from '../database/searchIndex';
 import { FILES, isSeveral } from '../../core/form/tables.ts';
 import { FeedFailure } from '../feeds/request';
@@ -92,33 +95,70 @@ async function answerOne(ws: Workspace, plan: Plan, want: Want, env: Env, rows: 
   if (want.kind === 'series') return { kind: 'number', next: await nextNumber(ws.db, want.series) };
   const choices = plan.fields[plan.slots.get(want.field) ?? -1]?.choices;
   if (!choices?.table) throw new Refused(422, 'values', `“${want.field}” has no list of rows.`, {});
-  if (want.params.length !== (choices.narrowing?.params.length ?? 0))
-    throw new Refused(422, 'values', 'The list was narrowed differently meanwhile.', {});
+  const asked = trusted(choices.narrowing, want, await withPeople(ws, choices.narrowing, plan, rows, env));
   const table = await ws.modelTable(choices.table);
   const { values } = choices;
   const indexed = want.kind === 'page' && want.search !== '' && (await hasSearchIndex(ws.db, table.key));
   const lookup =
     values === null
-      ? new Lookup(ws.db, table, choices, { ...env }, indexed)
-      : new DistinctLookup(ws.db, table, choices, { ...env }, values, indexed);
-  if (lookup.asksInMemory(want)) await readRelated(ws, plan.tables, rows);
+      ? new Lookup(ws.db, table, choices, { ...env }, indexed, columnsThere(plan))
+      : new DistinctLookup(ws.db, table, choices, { ...env }, values, indexed, columnsThere(plan));
+  if (lookup.asksInMemory(asked)) await readRelated(ws, plan.tables, rows);
   switch (want.kind) {
     case 'count':
-      return { kind: 'count', ...(await lookup.count(want)) };
+      return { kind: 'count', ...(await lookup.count(asked)) };
     case 'offered':
-      return { kind: 'offered', offered: await lookup.offered(want, want.value) };
+      return { kind: 'offered', offered: await lookup.offered(asked, want.value) };
     case 'page':
-      return { kind: 'page', ...(await lookup.page(want, want.search, want.offset, Math.min(want.limit, MAX_PAGE))) };
+      return { kind: 'page', ...(await lookup.page(asked, want.search, want.offset, Math.min(want.limit, MAX_PAGE))) };
     case 'funnel':
-      return { kind: 'funnel', ...(await lookup.funnel(want)) };
+      return { kind: 'funnel', ...(await lookup.funnel(asked)) };
     case 'usual': {
       const ids = await usualIds(ws, plan, want.field, env.me);
-      const offered = await Promise.all(ids.map((id) => lookup.offered(want, id)));
+      const offered = await Promise.all(ids.map((id) => lookup.offered(asked, id)));
       const rowsFound = await rowsByIds(ws.db, table, ids);
       const kept = ids.filter((_, i) => offered[i]).flatMap((id) => rowsFound.find((r) => r.id === id) ?? []);
       return { kind: 'usual', rows: kept.slice(0, MOST_USUAL) };
     }
   }
+}
+
+/** Whether a table has a column by now: a draft may name columns that are made when it is published. */
+const columnsThere =
+  (plan: Plan) =>
+  (table: string, column: string): boolean =>
+    column === 'id' || (plan.tables.get(table)?.columns.some((c) => c.key === column) ?? false);
+
+/**
+ * A question with what only the server can vouch for put right: what a condition asks of the person signed in and of the day
+ * is computed here, and a part that waits for no field is not skipped, whatever was sent.
+ */
+function trusted(narrowing: Narrowing | null, asked: Asked, env: Env): Asked {
+  const params = narrowing?.params ?? [];
+  if (asked.params.length !== params.length) throw new Refused(422, 'values', 'The list was narrowed differently meanwhile.', {});
+  const open = asked.open.filter((part) => (narrowing?.parts[part]?.drivers.length ?? 0) > 0);
+  const skipped = new Set(open.flatMap((part) => narrowing?.parts[part]?.params ?? []));
+  return {
+    open,
+    params: asked.params.map((given, i) => {
+      const param = params[i];
+      if (!param || skipped.has(i) || !ofPersonOrDay(param.syntax, narrowing as Narrowing)) return given;
+      const own = param.run(env);
+      return isDatum(own) ? own : given;
+    }),
+  };
+}
+/** Whether a part of a condition rests on nothing but who asks and when. */
+function ofPersonOrDay(node: Syntax, { formula }: Narrowing): boolean {
+  const source = formula.bindings.get(node)?.source;
+  if (source) return source.kind === 'me';
+  return node.kind !== 'name' && !formula.extras.has(node) && childrenOf(node).every((n) => ofPersonOrDay(n, { formula } as Narrowing));
+}
+/** The environment of a question, with the people there where the condition asks about the person signed in. */
+async function withPeople(ws: Workspace, narrowing: Narrowing | null, plan: Plan, rows: RelatedRows, env: Env): Promise<Env> {
+  const asksWho = [...(narrowing?.formula.bindings.values() ?? [])].some((b) => b.source.kind === 'me');
+  if (asksWho && narrowing?.params.some((p) => p.syntax.kind === 'member')) await readRelated(ws, plan.tables, rows);
+  return env;
 }
 
 /** What PICK or GATHER finds in a large table, by SQL where that can say the condition. */
@@ -135,8 +175,8 @@ async function pickedRows(
     throw new Refused(422, 'values', 'The formula was changed meanwhile.', {});
   const order = pickOrder(part, plan);
   const choices = { narrowing, sort: order ? [order] : [], search: [], descending: part.sort?.descending ?? false };
-  const lookup = new Lookup(ws.db, await ws.modelTable(part.table), choices, { ...env });
-  const asked = { params: want.params, open: [] };
+  const lookup = new Lookup(ws.db, await ws.modelTable(part.table), choices, { ...env }, false, columnsThere(plan));
+  const asked = trusted(narrowing, { params: want.params, open: [] }, await withPeople(ws, narrowing, plan, rows, env));
   if (lookup.asksInMemory(asked)) await readRelated(ws, plan.tables, rows);
   return { kind: 'picked', ...(await lookup.page(asked, '', 0, part.many ? MOST_GATHERED + 1 : 1)) };
 }

@@ -4,11 +4,12 @@ import { compileForm } from '../../core/engine/compile.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { type Feeds, feedSchema } from '../../core/form/feeds.ts';
-import { type OptionList, type OptionLists, optionListSchema } from '../../core/form/lists.ts';
+import { type OptionLists, optionListSchema } from '../../core/form/lists.ts';
 import type { Table, Tables } from '../../core/form/tables.ts';
-import type { Reading } from '../database/aside';
-import type { Database } from '../database/connection';
+import { Aside, type Reading } from '../database/aside';
+import { type Database, closeDatabase } from '../database/connection';
 import { type ModelTable, countRows, isLarge, readModel } from '../database/model';
+import { parsedJson, readEach } from './definitions';
 import { notFound } from './errors';
 
 /** What time it is, injected so that tests and the demo can hold it still. */
@@ -46,6 +47,12 @@ export class Workspace {
     readonly aside: Reading = db,
   ) {}
 
+  /** Ends all work on the database and closes it, so that its file alone is whole. */
+  async close(): Promise<void> {
+    if (this.aside instanceof Aside) await this.aside.close();
+    await closeDatabase(this.db);
+  }
+
   get today(): string {
     return this.clock.now().slice(0, 10);
   }
@@ -61,21 +68,22 @@ export class Workspace {
     return table;
   }
 
-  /** All option lists. */
+  /** All option lists that can be read. */
   async lists(): Promise<OptionLists> {
     if (!this.optionLists) {
       const rows = (await this.db('option_lists')) as { key: string; label: string; items: string }[];
-      const lists = rows.map((r): OptionList => optionListSchema.parse({ key: r.key, label: r.label, items: JSON.parse(r.items) }));
-      this.optionLists = new Map(lists.map((l) => [l.key, l]));
+      const { read } = readEach(rows, optionListSchema, (r) => ({ key: r.key, label: r.label, items: parsedJson(r.items) }));
+      this.optionLists = new Map(read.map((l) => [l.key, l]));
     }
     return this.optionLists;
   }
 
-  /** All feeds, without their secrets. */
+  /** All feeds that can be read, without their secrets. */
   async feeds(): Promise<Feeds> {
     if (!this.feedDefinitions) {
-      const rows = (await this.db('feeds').orderBy('label')) as { key: string; definition: string }[];
-      this.feedDefinitions = new Map(rows.map((r) => [r.key, feedSchema.parse(JSON.parse(r.definition))]));
+      const rows = (await this.db('feeds').orderBy('label')) as { key: string; label: string; definition: string }[];
+      const { read } = readEach(rows, feedSchema, (r) => parsedJson(r.definition));
+      this.feedDefinitions = new Map(read.map((f) => [f.key, f]));
     }
     return this.feedDefinitions;
   }

@@ -1,18 +1,12 @@
-import {
-  type H3Event,
-  createError,
-  defineEventHandler,
-  getHeader,
-  getQuery,
-  getRequestURL,
-  getRouterParams,
-  readRawBody,
-  setResponseStatus,
-} from 'h3';
+import { type H3Event, defineEventHandler, getHeader, getQuery, getRequestURL, getRouterParams, setHeader, setResponseStatus } from 'h3';
 import { z } from 'zod';
-import { type Account, DESIGN_ROLES, type Role, accountById } from '../services/accounts';
+import { type Account, DESIGN_ROLES, type Role } from '../services/accounts';
 import { Refused } from '../services/errors';
+import { sessionAccount } from '../services/sessions';
 import type { Workspace } from '../services/workspace';
+import { readJson } from './body';
+import { sessionToken } from './cookie';
+import { troubleOf } from './trouble';
 import { useWorkspace } from './workspace';
 
 export interface RouteContext<Body, Query> {
@@ -60,26 +54,34 @@ export function route<Body = undefined, Query = undefined>(
         ws,
         account,
         params: getRouterParams(event),
-        body: options.body ? await parsedBody(event, options.body, options.maxBytes ?? MAX_BYTES) : (undefined as Body),
+        body: options.body ? parsed(options.body, await readJson(event, options.maxBytes ?? MAX_BYTES)) : (undefined as Body),
         query: options.query ? parsed(options.query, getQuery(event)) : (undefined as Query),
       });
     });
   });
 }
 
+interface OpenRouteOptions<Body> {
+  readonly body?: z.ZodType<Body>;
+  readonly maxBytes?: number;
+}
+
 /** A route for people who are not signed in yet. */
 export function openRoute<Body = undefined>(
-  body: z.ZodType<Body> | null,
+  { body, maxBytes = MAX_BYTES }: OpenRouteOptions<Body>,
   handle: (context: { event: H3Event; ws: Workspace; body: Body }) => Promise<unknown>,
 ) {
   return defineEventHandler((event) =>
     answering(event, async () =>
-      handle({ event, ws: await useWorkspace(), body: body ? await parsedBody(event, body, MAX_BYTES) : (undefined as Body) }),
+      handle({ event, ws: await useWorkspace(), body: body ? parsed(body, await readJson(event, maxBytes)) : (undefined as Body) }),
     ),
   );
 }
 
-async function answering(event: H3Event, work: () => Promise<unknown>): Promise<unknown> {
+/** Answers as JSON whatever happens: what was asked for, a refusal with a sentence, or that something went wrong. */
+export async function answering(event: H3Event, work: () => Promise<unknown>): Promise<unknown> {
+  // what is answered belongs to whoever asked, and may be different a moment later
+  setHeader(event, 'cache-control', 'no-store');
   try {
     sameSite(event);
     return (await work()) ?? null;
@@ -88,8 +90,14 @@ async function answering(event: H3Event, work: () => Promise<unknown>): Promise<
       setResponseStatus(event, e.status);
       return { code: e.code, message: e.message, ...e.details };
     }
-    console.error(`[${event.method} ${event.path}]`, e);
-    throw createError({ statusCode: 500, message: 'Something went wrong on the server. What you did was not saved; try again.' });
+    const trouble = troubleOf(e);
+    console.error(`[${event.method} ${event.path}]`, trouble ?? e);
+    if (trouble) {
+      setResponseStatus(event, 503);
+      return { code: 'trouble', message: `${trouble} What you did was not saved.` };
+    }
+    setResponseStatus(event, 500);
+    return { code: 'failed', message: 'Something went wrong on the server. What you did was not saved; try again.' };
   }
 }
 
@@ -97,30 +105,15 @@ async function answering(event: H3Event, work: () => Promise<unknown>): Promise<
 function sameSite(event: H3Event): void {
   if (event.method === 'GET' || event.method === 'HEAD') return;
   const origin = getHeader(event, 'origin');
-  if (origin && new URL(origin).host !== getRequestURL(event, { xForwardedHost: false }).host) {
+  if (origin === undefined) return;
+  const host = URL.canParse(origin) ? new URL(origin).host : null;
+  if (host !== getRequestURL(event, { xForwardedHost: false }).host)
     throw new Refused(403, 'forbidden', 'This request came from another site.');
-  }
 }
 
 export async function signedIn(event: H3Event, ws: Workspace): Promise<Account | null> {
-  const session = await getUserSession(event);
-  const id = (session.user as { account?: number } | undefined)?.account;
-  return id === undefined ? null : accountById(ws.db, id);
-}
-
-async function parsedBody<T>(event: H3Event, schema: z.ZodType<T>, maxBytes: number): Promise<T> {
-  const length = Number(getHeader(event, 'content-length') ?? 0);
-  if (length > maxBytes) throw new Refused(413, 'tooMuch', `At most ${Math.round(maxBytes / 1e6)} MB can be sent at once.`);
-  if (!(getHeader(event, 'content-type') ?? '').startsWith('application/json')) throw new Refused(400, 'body', 'Send JSON.');
-  const raw = (await readRawBody(event)) ?? '';
-  if (raw.length > maxBytes) throw new Refused(413, 'tooMuch', `At most ${Math.round(maxBytes / 1e6)} MB can be sent at once.`);
-  let json: unknown;
-  try {
-    json = JSON.parse(raw);
-  } catch {
-    throw new Refused(400, 'body', 'What was sent is not JSON.');
-  }
-  return parsed(schema, json);
+  const token = sessionToken(event);
+  return token === null ? null : sessionAccount(ws, token);
 }
 
 function parsed<T>(schema: z.ZodType<T>, input: unknown): T {

@@ -1,9 +1,11 @@
+import { existsSync, renameSync, rmSync } from 'node:fs';
 import { Aside } from '../database/aside';
-import { openDatabase } from '../database/connection';
+import { closeDatabase, openDatabase } from '../database/connection';
 import { dropStagings } from '../database/model';
 import { FULL_DEMO, SMALL_DEMO } from '../demo/enter';
-import { loadDemo } from '../demo/load';
+import { hasAccounts, loadDemo } from '../demo/load';
 import { loadScale } from '../demo/scale';
+import { hashPassword } from '../services/passwords';
 import { Workspace, systemClock } from '../services/workspace';
 
 let opening: Promise<Workspace> | null = null;
@@ -13,16 +15,46 @@ export function useWorkspace(): Promise<Workspace> {
   return (opening ??= open());
 }
 
+/** Closes the workspace, if it was ever opened. */
+export async function closeWorkspace(): Promise<void> {
+  const closing = opening;
+  opening = null;
+  await (await closing?.catch(() => null))?.close();
+}
+
 async function open(): Promise<Workspace> {
   const folder = process.env.BRISK_DATA ?? 'data';
   const file = `${folder}/brisk-acorn.sqlite`;
+  if (process.env.BRISK_DEMO) await prepareDemo(file, folder, process.env.BRISK_DEMO);
   const ws = new Workspace(await openDatabase(file), systemClock, `${folder}/files`, new Aside(file));
   await dropStagings(ws.db);
-  const demo = process.env.BRISK_DEMO;
   const sheets = Number(process.env.BRISK_SCALE ?? 0);
+  if (process.env.BRISK_DEMO && sheets > 0) await loadScale(ws, sheets);
+  return ws;
+}
+
+/**
+ * Loads the demo where there is nothing yet: into a file beside the one that counts, which takes its place when it is
+ * complete. A start that is killed on the way leaves nothing that the next would take for a whole demo.
+ */
+async function prepareDemo(file: string, folder: string, demo: string): Promise<void> {
+  const part = `${file}.part`;
+  const drop = (name: string): void => {
+    for (const end of ['', '-wal', '-shm', '-journal']) rmSync(name + end, { force: true });
+  };
+  drop(part);
+  if (existsSync(file)) {
+    const db = await openDatabase(file);
+    const used = await hasAccounts(db);
+    await closeDatabase(db);
+    // without an account nobody has ever signed in: what a first start left behind
+    if (used) return;
+  }
+  const loading = new Workspace(await openDatabase(part), systemClock, `${folder}/files`);
   // tests need some records of each kind, not all
   const size = process.env.BRISK_DEMO_RECORDS === 'few' ? SMALL_DEMO : FULL_DEMO;
-  if (demo) await loadDemo(ws, demo, hashPassword, size);
-  if (demo && sheets > 0) await loadScale(ws, sheets);
-  return ws;
+  await loadDemo(loading, demo, hashPassword, size);
+  await loading.close();
+  drop(file);
+  renameSync(part, file);
 }

@@ -33,12 +33,15 @@ const funnel = computed(() => {
   let before = all;
   return {
     all,
-    parts: parts.map((p, i) => {
+    parts: parts.flatMap((p, i) => {
       const step = o.funnel?.[i];
+      const skipped = step?.skipped ?? o.open.includes(i);
+      // what follows from the levels above is told while it counts
+      if (p.through && skipped) return [];
       const remaining = counted.value?.remaining[i] ?? step?.remaining ?? null;
-      const emptied = remaining === 0 && before > 0 && !step?.skipped;
+      const emptied = remaining === 0 && before > 0 && !skipped;
       before = remaining ?? before;
-      return { text: p.text.replaceAll('choice.', ''), remaining, skipped: step?.skipped ?? o.open.includes(i), emptied };
+      return [{ text: p.text.replaceAll('choice.', ''), remaining, skipped, emptied }];
     }),
   };
 });

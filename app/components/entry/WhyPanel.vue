@@ -57,7 +57,7 @@ const list = computed(() => {
   const l = told.value?.list;
   if (!l || !rows.value) return l;
   const counted = rows.value;
-  return { ...l, all: counted.all, parts: l.parts.map((p, i) => ({ ...p, remaining: counted.remaining[i] ?? null })) };
+  return { ...l, all: counted.all, parts: l.parts.map((p) => ({ ...p, remaining: counted.remaining[p.part] ?? null })) };
 });
 /** The row that a look-up holds: all its columns and what is related to it can be looked at from here. */
 const chosenRow = computed(() => {

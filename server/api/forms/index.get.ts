@@ -1,5 +1,6 @@
-import { formSummaries } from '../../services/forms';
+import { maySeeAll } from '../../services/access';
+import { formSummaries, formsToEnter } from '../../services/forms';
 import { route } from '../../utils/route';
 
-/** All forms with their published version, unpublished changes and problems. */
-export default route({ may: 'signedIn' }, ({ ws }) => formSummaries(ws));
+/** All forms with their published version, unpublished changes and problems; for those who enter, the published ones alone. */
+export default route({ may: 'signedIn' }, ({ ws, account }) => (maySeeAll(account) ? formSummaries(ws) : formsToEnter(ws)));

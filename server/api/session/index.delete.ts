@@ -1,7 +1,11 @@
+import { endSession } from '../../services/sessions';
+import { clearSessionToken, sessionToken } from '../../utils/cookie';
 import { openRoute } from '../../utils/route';
 
-/** Signs out. */
-export default openRoute(null, async ({ event }) => {
-  await clearUserSession(event);
+/** Signs out: the session ends on the server, whoever else may hold its token. */
+export default openRoute({}, async ({ event, ws }) => {
+  const token = sessionToken(event);
+  if (token) await endSession(ws, token);
+  clearSessionToken(event);
   return { account: null };
 });

@@ -1,10 +1,18 @@
 import { z } from 'zod';
+import { getHeader, setHeader } from 'h3';
+import { Refused } from '../../services/errors';
+import { MAX_IMPORT_BYTES } from '../../services/imports';
 import { takeUpload } from '../../services/uploads';
 import { route } from '../../utils/route';
 
 const query = z.object({ name: z.string().min(1).max(300) });
 
 /** Takes in a file to be imported, as the body of the request, straight to disk. */
-export default route({ may: 'design', query }, ({ event, ws, account, query: { name } }) =>
-  takeUpload(ws, account.id, name, event.node.req),
-);
+export default route({ may: 'design', query }, ({ event, ws, account, query: { name } }) => {
+  const size = Number(getHeader(event, 'content-length') ?? 0);
+  if (size > MAX_IMPORT_BYTES) {
+    setHeader(event, 'connection', 'close');
+    throw new Refused(413, 'tooMuch', `A file may have at most ${MAX_IMPORT_BYTES / 1e9} GB.`);
+  }
+  return takeUpload(ws, account.id, name, event.node.req);
+});

@@ -1,5 +1,6 @@
 import { settleEntry } from '../../../services/wants';
 import { draftOf } from '../../../services/forms';
+import { withoutAddress } from '../../../../core/engine/reach.ts';
 import { openEntry } from '../../../../core/engine/entry.ts';
 import { route } from '../../../utils/route';
 
@@ -18,7 +19,8 @@ export default route({ may: 'design' }, async ({ ws, account, params }) => {
     published,
     tables: [...plan.tables.values()],
     lists: [...(await ws.lists()).values()],
-    feeds: [...(await ws.feeds()).values()],
+    // where and how a feed is asked is the server's business; the Feeds screen has a route of its own
+    feeds: [...(await ws.feeds()).values()].map(withoutAddress),
     context,
     answered,
   };

@@ -2,4 +2,4 @@ import { recordHistory } from '../../../../../services/entries';
 import { idParam, route } from '../../../../../utils/route';
 
 /** What happened to a record, newest first. */
-export default route({ may: 'signedIn' }, ({ ws, params }) => recordHistory(ws, params.key ?? '', idParam(params)));
+export default route({ may: 'signedIn' }, ({ ws, account, params }) => recordHistory(ws, account, params.key ?? '', idParam(params)));

@@ -1,0 +1,102 @@
+import type { Plan, PlanField } from '../../core/engine/plan.ts';
+import { readsMe } from '../../core/engine/compile.ts';
+import { answersReached, reachOf, wantProblem } from '../../core/engine/reach.ts';
+import type { Answered, Want } from '../../core/engine/wants.ts';
+import { type Column, FILES } from '../../core/form/tables.ts';
+import type { Formula } from '../../core/formula/formula.ts';
+import { readsOf } from '../../core/formula/reads.ts';
+import { heldFile } from '../database/files';
+import { type Account, DESIGN_ROLES } from './accounts';
+import { Refused } from './errors';
+import { publishedPlans } from './forms';
+import { type RelatedRows, answerWants, outsideEnv, readRelated } from './wants';
+import type { Workspace } from './workspace';
+
+/*
+ * What somebody who enters records may be told: what their form reads, and of that not what it hides from them. Nothing else
+ * leaves the server, whatever is asked for by hand.
+ */
+
+export const maySeeAll = (account: Account): boolean => DESIGN_ROLES.includes(account.role);
+
+/** Whether a condition can be told without a record: it asks only who somebody is. */
+const asksOnlyWho = (f: Formula): boolean =>
+  f.slots.length === 0 &&
+  f.lists.groups.length === 0 &&
+  [...f.bindings.values()].every((b) => b.source.kind === 'me') &&
+  f.extras.size === 0;
+
+/**
+ * The fields that a form hides from somebody whatever the record holds; with `doubtful`, those too that may be hidden by a
+ * condition that also asks for the record (for lists, where no record is open).
+ */
+export async function withheldFields(ws: Workspace, plan: Plan, account: Account, doubtful = false): Promise<ReadonlySet<string>> {
+  const personal = plan.fields.filter((f) => f.isPersonal);
+  if (!personal.length) return NONE;
+  const rows: RelatedRows = new Map();
+  const asked = personal.flatMap((f) => f.shown.filter(readsMe));
+  const tables = new Set(['people', ...asked.flatMap((f) => readsOf(f, () => null).columns.map((c) => c.split('.')[0] ?? ''))]);
+  await readRelated(ws, new Map([...plan.tables].filter(([key]) => tables.has(key))), rows);
+  const env = outsideEnv(ws, account.person, rows);
+  const hides = (f: PlanField): boolean =>
+    f.shown.some((c) => readsMe(c) && (doubtful || asksOnlyWho(c)) && c.run(f.group === null ? env : { ...env, outer: env }) !== true);
+  return new Set(personal.filter(hides).map((f) => f.key));
+}
+const NONE: ReadonlySet<string> = new Set();
+
+/** The columns of a form's own table that its records may be shown with. */
+export async function visibleColumns(ws: Workspace, plan: Plan, account: Account, columns: readonly Column[]): Promise<readonly Column[]> {
+  if (maySeeAll(account)) return columns;
+  const withheld = await withheldFields(ws, plan, account, true);
+  const hidden = new Set(plan.own.filter((f) => withheld.has(f.key)).map((f) => f.definition.column));
+  const reached = reachOf(plan).columns.get(plan.form.table);
+  return columns.filter((c) => reached?.has(c.key) && !hidden.has(c.key));
+}
+
+/** Answers what an entry screen wants of a published form: only what the form reads, at the fields it shows to this person. */
+export async function answersFor(ws: Workspace, plan: Plan, account: Account, wants: readonly Want[]): Promise<Answered[]> {
+  const withheld = await withheldFields(ws, plan, account);
+  const refused: Answered[] = [];
+  const allowed: Want[] = [];
+  for (const want of wants) {
+    const hidden = 'field' in want && withheld.has(want.field) ? 'This field is not shown to you.' : null;
+    const file = want.kind === 'row' && want.table === FILES && !(await maySeeFile(ws, account, want.id)) ? 'There is no such file.' : null;
+    const reason = hidden ?? wantProblem(plan, want) ?? file;
+    if (reason === null) allowed.push(want);
+    else refused.push({ want, answer: { kind: 'failed', reason } });
+  }
+  const answered = allowed.length ? await answerWants(ws, plan, allowed, account.person) : [];
+  return [...answersReached(plan, answered), ...refused];
+}
+
+/** Whether somebody may have a file: who sent it may, and whoever sees a record that holds it in a field shown to them. */
+export async function maySeeFile(ws: Workspace, account: Account, id: number): Promise<boolean> {
+  if (maySeeAll(account)) return true;
+  const places: { table: string; column: string }[] = [];
+  for (const { form, plan } of await publishedPlans(ws)) {
+    const withheld = await withheldFields(ws, plan, account, true);
+    for (const f of plan.fields) {
+      if (f.definition.type !== 'file' || !f.definition.column || withheld.has(f.key)) continue;
+      places.push({
+        table: f.group === null ? form.table : (plan.lines[f.group]?.definition.table ?? form.table),
+        column: f.definition.column,
+      });
+    }
+  }
+  return heldFile(ws.db, id, account.id, places);
+}
+
+/** The tables that any published form reads: what rows that belong to a record may be told of. */
+export async function tablesInForms(ws: Workspace): Promise<ReadonlySet<string>> {
+  const tables = new Set<string>();
+  for (const { plan } of await publishedPlans(ws)) for (const key of reachOf(plan).columns.keys()) tables.add(key);
+  return tables;
+}
+
+/** Refused unless a form's field offers rows of this table to this person, or the form is saved in it. */
+export async function checkMayLook(ws: Workspace, plan: Plan, account: Account, table: string): Promise<void> {
+  if (maySeeAll(account)) return;
+  const withheld = await withheldFields(ws, plan, account);
+  const offered = plan.fields.some((f) => f.choices?.stores === 'row' && f.choices.table === table && !withheld.has(f.key));
+  if (!offered && plan.form.table !== table) throw new Refused(403, 'forbidden', 'This form does not offer rows of that table.');
+}

@@ -1,0 +1,74 @@
+import { compileForm } from '../../core/engine/compile.ts';
+import { reachOf } from '../../core/engine/reach.ts';
+import type { Form } from '../../core/form/definition.ts';
+import type { Feeds } from '../../core/form/feeds.ts';
+import type { OptionLists } from '../../core/form/lists.ts';
+import type { FormProblem } from '../../core/form/problems.ts';
+import type { Column, Table, Tables } from '../../core/form/tables.ts';
+import { Refused } from './errors';
+import { definitionsInUse } from './forms';
+import type { Workspace } from './workspace';
+
+/** What a form would lose: which form, whether its draft or what clerks use, and the problem it would have. */
+export interface Breakage {
+  readonly form: string;
+  readonly label: string;
+  readonly which: 'draft' | 'published';
+  readonly field: string | null;
+  readonly message: string;
+}
+
+interface World {
+  readonly tables: Tables;
+  readonly lists: OptionLists;
+  readonly feeds: Feeds;
+}
+
+const errorsOf = (form: Form, { tables, lists, feeds }: World): readonly FormProblem[] =>
+  compileForm(form, tables, lists, feeds).problems.filter((p) => p.severity === 'error');
+
+/**
+ * The errors that drafts and published versions would gain if the workspace were as `change` makes it: found by compiling each
+ * as it is and as it would be, so that every place where something is named counts, whatever kind of place it is.
+ */
+export async function breakages(ws: Workspace, change: (world: World) => World): Promise<Breakage[]> {
+  const now: World = { tables: await ws.tables(), lists: await ws.lists(), feeds: await ws.feeds() };
+  const then = change(now);
+  const found: Breakage[] = [];
+  for (const { form, which } of await definitionsInUse(ws)) {
+    const told = (p: FormProblem): string => `${p.field ?? ''} ${p.part ?? ''} ${p.code} ${p.message}`;
+    const had = new Set(errorsOf(form, now).map(told));
+    for (const p of errorsOf(form, then))
+      if (!had.has(told(p))) found.push({ form: form.key, label: form.label, which, field: p.field, message: p.message });
+  }
+  return found;
+}
+
+/** Refused, naming who would break and how, when anybody would. `what` begins the sentence. */
+export function refuseBreakages(what: string, found: readonly Breakage[]): void {
+  if (!found.length) return;
+  const forms = [...new Set(found.map((f) => `${f.label} (${f.which === 'draft' ? 'draft' : 'as published'})`))];
+  throw new Refused(409, 'inUse', `${what}: ${forms.join(', ')} would no longer work. ${found[0]?.message ?? ''}`, { breaks: found });
+}
+
+/** The forms that ask a feed, in their draft or as published. */
+export async function formsAskingFeed(ws: Workspace, key: string): Promise<{ key: string; label: string }[]> {
+  const [tables, lists, feeds] = [await ws.tables(), await ws.lists(), await ws.feeds()];
+  const asking = (await definitionsInUse(ws)).filter(({ form }) => reachOf(compileForm(form, tables, lists, feeds)).feeds.has(key));
+  return [...new Map(asking.map(({ form }) => [form.key, { key: form.key, label: form.label }])).values()];
+}
+
+/** The tables with one of them changed. */
+export const withTable = (tables: Tables, key: string, change: (table: Table) => Table): Tables => {
+  const table = tables.get(key);
+  return table ? new Map(tables).set(key, change(table)) : tables;
+};
+export const withoutColumn = (tables: Tables, key: string, column: string): Tables =>
+  withTable(tables, key, (t) => ({ ...t, columns: t.columns.filter((c) => c.key !== column) }));
+export const withColumn = (tables: Tables, key: string, column: Column): Tables =>
+  withTable(tables, key, (t) => ({ ...t, columns: t.columns.map((c) => (c.key === column.key ? column : c)) }));
+export function without<V>(all: ReadonlyMap<string, V>, key: string): ReadonlyMap<string, V> {
+  const left = new Map(all);
+  left.delete(key);
+  return left;
+}

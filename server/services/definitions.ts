@@ -1,0 +1,41 @@
+import type { z } from 'zod';
+
+/*
+ * Definitions as they are kept: JSON that was valid when it was written. One that cannot be read any more, or was never
+ * sound, is told as broken with its reason; it never takes another with it.
+ */
+
+/** Text as JSON; undefined when it is none. */
+export function parsedJson(text: string): unknown {
+  try {
+    return JSON.parse(text) as unknown;
+  } catch {
+    return undefined;
+  }
+}
+
+export interface Broken {
+  readonly key: string;
+  readonly label: string;
+  readonly reason: string;
+}
+
+/** Reads definitions one by one: those that are sound, and those that are not with why. */
+export function readEach<R extends { readonly key: string; readonly label: string }, T>(
+  rows: readonly R[],
+  schema: z.ZodType<T>,
+  inputOf: (row: R) => unknown,
+): { read: T[]; broken: Broken[] } {
+  const read: T[] = [];
+  const broken: Broken[] = [];
+  for (const row of rows) {
+    const result = schema.safeParse(inputOf(row));
+    if (result.success) read.push(result.data);
+    else {
+      const [issue] = result.error.issues;
+      const reason = `It cannot be read: ${issue?.path.join('.') ?? ''} ${issue?.message ?? ''}`.replace(/ +/g, ' ');
+      broken.push({ key: row.key, label: row.label, reason });
+    }
+  }
+  return { read, broken };
+}

@@ -1,0 +1,56 @@
+import { createHash } from 'node:crypto';
+import type { Database } from '../database/connection';
+import { addRequest, requestByKey } from '../database/requests';
+import { Refused } from './errors';
+
+/*
+ * A save is asked for under a key of its own, so that a browser that had no answer can ask again without saving twice. The key
+ * belongs to the account, the form and what was sent: for anything else it is refused, not answered with another's record.
+ */
+export interface RequestAsked {
+  readonly key: string;
+  readonly account: number;
+  readonly form: string;
+  /** a fingerprint of what was sent */
+  readonly body: string;
+}
+
+/** A fingerprint of a request; the same for the same record and the same content. */
+export const fingerprintOf = (id: number | null, request: object): string =>
+  createHash('sha256')
+    .update(JSON.stringify([id, request]))
+    .digest('base64');
+
+const same = (a: RequestAsked, b: RequestAsked): boolean => a.account === b.account && a.form === b.form && a.body === b.body;
+const reused = (): Refused => new Refused(409, 'requestReused', 'This request was made before with something else in it. Save again.');
+
+/** Requests under way, by key: asked again meanwhile they wait for the first answer. */
+const underWay = new Map<string, { readonly asked: RequestAsked; readonly answer: Promise<unknown> }>();
+
+/** What a request was answered before, or else what the work gives; the same request at the same time does the work once. */
+export async function savedOnce<T>(db: Database, asked: RequestAsked, work: () => Promise<T>): Promise<T> {
+  const before = underWay.get(asked.key);
+  if (before) {
+    if (!same(before.asked, asked)) throw reused();
+    return before.answer as Promise<T>;
+  }
+  const answer = earlierOr(db, asked, work).finally(() => underWay.delete(asked.key));
+  underWay.set(asked.key, { asked, answer });
+  return answer;
+}
+
+async function earlierOr<T>(db: Database, asked: RequestAsked, work: () => Promise<T>): Promise<T> {
+  const row = await requestByKey(db, asked.key);
+  if (!row) return work();
+  // before the form and the content were kept with a request, the account alone told whose it was
+  const fits =
+    row.form_key === ''
+      ? row.account_id === asked.account
+      : same({ key: row.key, account: row.account_id, form: row.form_key, body: row.body }, asked);
+  if (!fits) throw reused();
+  return JSON.parse(row.answer) as T;
+}
+
+/** Keeps an answer, in the transaction of what it answers. */
+export const keepAnswer = (db: Database, { key, account, form, body }: RequestAsked, answer: unknown, at: string): Promise<void> =>
+  addRequest(db, { key, account_id: account, form_key: form, body, answer: JSON.stringify(answer), at });

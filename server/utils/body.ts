@@ -1,0 +1,84 @@
+import { type H3Event, getHeader, setHeader } from 'h3';
+import { textProblem } from '../../core/values/text.ts';
+import { Refused } from '../services/errors';
+
+const tooMuch = (most: number): Refused =>
+  new Refused(
+    413,
+    'tooMuch',
+    `At most ${most >= 1e6 ? `${Math.round(most / 1e6)} MB` : `${Math.round(most / 1e3)} kB`} can be sent at once.`,
+  );
+
+/**
+ * The body of a request, read as it comes and no further than it may be: what is too large is refused at its limit, not
+ * after all of it has been taken in. The connection ends then, since the rest of it will not be read.
+ */
+export async function readLimited(event: H3Event, most: number): Promise<Buffer> {
+  const { req, res } = event.node;
+  const refuse = (): Refused => {
+    setHeader(event, 'connection', 'close');
+    res.once('finish', () => req.destroy());
+    return tooMuch(most);
+  };
+  if (Number(getHeader(event, 'content-length') ?? 0) > most) throw refuse();
+  const chunks: Buffer[] = [];
+  let size = 0;
+  return new Promise((resolve, reject) => {
+    const done = (finish: () => void): void => {
+      for (const [name, listener] of Object.entries(listeners)) req.off(name, listener);
+      finish();
+    };
+    const broken = (): void => done(() => reject(new Refused(400, 'body', 'The request ended before all of it had come.')));
+    const listeners: Record<string, (chunk: Buffer) => void> = {
+      data(chunk) {
+        size += chunk.length;
+        if (size > most) {
+          req.pause();
+          done(() => reject(refuse()));
+        } else chunks.push(chunk);
+      },
+      end: () => done(() => resolve(Buffer.concat(chunks))),
+      error: broken,
+      aborted: broken,
+      close: broken,
+    };
+    for (const [name, listener] of Object.entries(listeners)) req.on(name, listener);
+  });
+}
+
+const DEEPEST = 64;
+
+/** A body as JSON. Refused with a sentence: no JSON, nested too deep, characters that cannot be kept, names that are none. */
+export async function readJson(event: H3Event, most: number): Promise<unknown> {
+  if (!(getHeader(event, 'content-type') ?? '').startsWith('application/json')) throw new Refused(400, 'body', 'Send JSON.');
+  const raw = (await readLimited(event, most)).toString('utf8');
+  let json: unknown;
+  try {
+    json = JSON.parse(raw);
+  } catch {
+    throw new Refused(400, 'body', 'What was sent is not JSON.');
+  }
+  const problem = jsonProblem(json);
+  if (problem !== null) throw new Refused(400, 'body', problem);
+  return json;
+}
+
+/** What in a JSON value could not be kept as it was sent, with where it stands; null when nothing. Cost: linear, without recursion. */
+export function jsonProblem(json: unknown): string | null {
+  const open: { value: unknown; path: string; depth: number }[] = [{ value: json, path: '', depth: 0 }];
+  for (let next = open.pop(); next; next = open.pop()) {
+    const { value, path, depth } = next;
+    if (typeof value === 'string') {
+      const odd = textProblem(value);
+      if (odd !== null) return `${path || 'The text'} ${odd}`;
+    } else if (typeof value === 'object' && value !== null) {
+      if (depth >= DEEPEST) return `What was sent is nested more than ${DEEPEST} levels deep.`;
+      for (const [key, inner] of Object.entries(value)) {
+        if (key === '__proto__') return `${path ? `${path}: ` : ''}“__proto__” cannot be a name.`;
+        if (textProblem(key) !== null) return `A name in what was sent ${textProblem(key) ?? ''}`;
+        open.push({ value: inner, path: path ? `${path}.${key}` : key, depth: depth + 1 });
+      }
+    }
+  }
+  return null;
+}
