@@ -13,7 +13,9 @@ async function chosen(host: EntryHost, field: PlanField, text: string): Promise<
   const offer = host.entry.value?.offer(field.key);
   const rows = offer?.rows ?? (await host.page(field.key, text, 0, 20)).rows;
   const sought = foldText(text.trim());
-  const fits = rows.filter((r) => storedOf(field, r) === text || foldText(candidateTexts(field, r, host.cache()).text) === sought);
+  const fits = rows.filter(
+    (r) => storedOf(field, r) === text || foldText(candidateTexts(host.entry.value!.plan, field, r, host.cache()).text) === sought,
+  );
   return fits.length === 1 && fits[0] ? storedOf(field, fits[0]) : undefined;
 }
 

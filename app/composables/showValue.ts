@@ -2,7 +2,7 @@ import { type ReadRow, shownTextOf } from '~~/core/choices/shownText.ts';
 import type { DataCache } from '~~/core/engine/cache.ts';
 import type { Plan, PlanField } from '~~/core/engine/plan.ts';
 import type { Offer } from '~~/core/engine/state.ts';
-import { FILES } from '~~/core/form/tables.ts';
+import { FILES, targetOf, typeOfColumn } from '~~/core/form/tables.ts';
 import { decimalsFor } from '~~/core/form/fit.ts';
 import type { Type } from '~~/core/formula/types.ts';
 import { type Result, isFormulaError, isWaiting } from '~~/core/formula/errors.ts';
@@ -16,9 +16,30 @@ export function rowLabel(plan: Plan, cache: DataCache, table: string, id: number
   const row = cache.row(table, id);
   const shown = column ?? (table === FILES ? 'name' : (plan.tables.get(table)?.shown ?? null));
   if (!row) return row === null ? `row ${id} (gone)` : '…';
-  const value = shown ? row[shown] : null;
-  return value === null || value === undefined ? `row ${id}` : String(value);
+  return shown ? columnText(plan, cache, table, row, shown) || `row ${id}` : `row ${id}`;
 }
+
+/** What stands in a column of a row, for readers; a link as the row it leads to is known. */
+function columnText(plan: Plan, cache: DataCache, table: string, row: Row, column: string, depth = 0): string {
+  const value = row[column];
+  if (value === null || value === undefined) return '';
+  const described = plan.tables.get(table)?.columns.find((c) => c.key === column);
+  const target = described && depth < MOST_LINKS ? targetOf(described) : null;
+  if (target !== null)
+    return [value]
+      .flat()
+      .map((v) => {
+        const linked = typeof v === 'number' ? cache.row(target, v) : null;
+        const shown = plan.tables.get(target)?.shown;
+        return (linked && shown && columnText(plan, cache, target, linked, shown, depth + 1)) || `row ${String(v)}`;
+      })
+      .join(', ');
+  if (!described || typeof value === 'string')
+    return described?.type === 'date' ? showDate(value as string, { locale: LOCALE }) : String(value);
+  return showTyped(plan, cache, typeOfColumn(described.type, null), value, described.decimals);
+}
+/** A table whose rows are known by a link to one whose rows are known by a link … ends somewhere. */
+const MOST_LINKS = 4;
 
 /** A field's value for readers: choices by their label, numbers and dates in the reader's format. */
 export function showValue(plan: Plan, cache: DataCache, field: PlanField, value: Datum, offer: Offer | null = null): string {
@@ -75,15 +96,15 @@ const readFrom =
     cache.row(table, id) ?? null;
 
 /** A candidate of a list: its shown text and what stands beside it. */
-export function candidateTexts(field: PlanField, row: Row, cache: DataCache): { text: string; beside: string } {
+export function candidateTexts(plan: Plan, field: PlanField, row: Row, cache: DataCache): { text: string; beside: string } {
   const source = field.definition.source;
-  if (source?.kind !== 'rows') {
+  const table = field.choices?.table;
+  if (source?.kind !== 'rows' || !table) {
     const whole = source?.kind === 'list' && source.level === null;
     return { text: String(row.label ?? row.value ?? ''), beside: whole ? String(row.path ?? '') : '' };
   }
-  const value = source.show ? row[source.show] : null;
-  const beside = source.beside.map((c) => row[c]).filter((v) => v !== null && v !== undefined && v !== '');
   const own = field.choices ? shownTextOf(field.choices, row, readFrom(cache)) : null;
-  const plain = value === null || value === undefined ? `row ${row.id}` : String(value);
-  return { text: own ?? plain, beside: beside.map(String).join(' · ') };
+  const plain = source.show ? columnText(plan, cache, table, row, source.show) : '';
+  const beside = source.beside.map((c) => columnText(plan, cache, table, row, c)).filter((t) => t !== '');
+  return { text: own ?? (plain || `row ${row.id}`), beside: beside.join(' · ') };
 }

@@ -61,7 +61,7 @@ export function useDraft(formKey: string) {
   const host = useEntryHost(async (wants: readonly Want[]) => {
     // the server narrows by the draft it has, so it must have this one
     await flush();
-    return api<Answered[]>(`forms/${formKey}/wants`, { body: { version: 'draft', wants } });
+    return api<Answered[]>(`forms/${formKey}/wants`, { body: { version: 'draft', wants, person: person.value || undefined } });
   });
 
   async function load(): Promise<void> {
@@ -170,6 +170,8 @@ export function useDraft(formKey: string) {
   }
   function tryAs(id: number): void {
     person.value = id;
+    // what was answered for the person before (their last record, what they may choose) is not this one's
+    host.cache().forgetLists();
     recompile();
   }
 
@@ -199,7 +201,7 @@ export function useDraft(formKey: string) {
     const address = addressAt(path);
     if (address !== null) return host.view(address);
     const field = plan.value?.fields[plan.value.slots.get(path) ?? 0] as PlanField;
-    return { field, state: UNSET, value: null, error: null, canRetry: false, waiting: false, offer: null, shown: true, required: false, locked: false, differs: false, checks: [] }; // prettier-ignore
+    return { field, state: UNSET, value: null, error: null, canRetry: false, waiting: false, offer: null, shown: true, required: false, locked: false, differs: false, checks: [], unreadable: null }; // prettier-ignore
   }
   /** The names a formula of the selected field may use, and their values now. */
   const scope = computed(() => {

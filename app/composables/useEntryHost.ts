@@ -1,4 +1,4 @@
-import { type Entry, type EntryContext, type StoredRecord, openEntry, tableOfWant } from '~~/core/engine/entry.ts';
+import { type Entry, type EntryContext, type StoredRecord, type Unreadable, openEntry, tableOfWant } from '~~/core/engine/entry.ts';
 import { DataCache } from '~~/core/engine/cache.ts';
 import type { Plan, PlanField } from '~~/core/engine/plan.ts';
 import { type Change, type CheckState, type Edit, type Offer, type ValueState, addressOf, parseAddress } from '~~/core/engine/state.ts';
@@ -31,6 +31,8 @@ export interface FieldView {
   readonly locked: boolean;
   readonly differs: boolean;
   readonly checks: readonly CheckState[];
+  /** what stands typed and cannot be read as a value of the field, and why */
+  readonly unreadable: Unreadable | null;
 }
 
 export type EntryHost = ReturnType<typeof useEntryHost>;
@@ -217,6 +219,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
       locked: current.isLocked(key, line),
       differs: current.differs(key, line),
       checks: current.checks(key, line),
+      unreadable: current.unreadable(key, line),
     };
   }
 
@@ -254,6 +257,25 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   /** Sets a field by hand; null empties it. */
   const set = (address: string, value: Datum): Change | null =>
     apply([value === null ? { kind: 'clear', ...parseAddress(address) } : { kind: 'set', ...parseAddress(address), value }]);
+  /** Notes what stands typed in a field and cannot be read, so that it is neither lost nor saved as empty; null when it can be. */
+  function misread(address: string, unreadable: Unreadable | null): void {
+    const { field, line } = parseAddress(address);
+    entry.value?.noteUnreadable(field, line ?? null, unreadable);
+    bump(address);
+    if (!unreadable) issues.value = issues.value.filter((i) => addressOf(i.field, i.line) !== address || i.code !== 'unreadable');
+  }
+  /** Asks anew for the lists of fields whose choices the server did not take: they are out of date. */
+  function reread(addresses: readonly string[]): void {
+    const current = entry.value;
+    const fields = addresses.map(parseAddress).filter(({ field }) => current?.plan.fields[current.plan.slots.get(field) ?? -1]?.choices);
+    if (!current || !fields.length) return;
+    const change = current.reread(fields);
+    note(change, 0);
+    touched(change);
+    for (const { field, line } of fields) bump(addressOf(field, line));
+    void pump();
+  }
+
   /** A group of lines as a screen shows it. */
   function lines(key: string): { ids: readonly number[]; shown: boolean } {
     void versions[key];
@@ -269,6 +291,8 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   return {
     label,
     set,
+    misread,
+    reread,
     lines,
     settled,
     entry,

@@ -2,6 +2,8 @@ import type { Feed } from '~~/core/form/feeds.ts';
 
 export interface FeedAnswer extends Feed {
   readonly revision: number;
+  /** why it cannot be read, when it cannot */
+  readonly broken: string | null;
   readonly secrets: readonly string[];
   readonly usedBy: readonly { readonly key: string; readonly label: string }[];
 }

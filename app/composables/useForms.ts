@@ -1,5 +1,7 @@
 export interface FormSummary {
   readonly key: string;
+  /** why it cannot be read, when it cannot */
+  readonly broken: string | null;
   readonly label: string;
   readonly table: string;
   readonly version: number | null;

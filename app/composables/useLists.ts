@@ -2,6 +2,8 @@ import type { OptionList } from '~~/core/form/lists.ts';
 
 export interface ListAnswer extends OptionList {
   readonly revision: number;
+  /** why it cannot be read, when it cannot */
+  readonly broken: string | null;
   readonly usedBy: readonly { readonly key: string; readonly label: string }[];
 }
 

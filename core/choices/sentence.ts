@@ -7,6 +7,20 @@ import { type CompareOperator, type Syntax, pathOf, ungroup } from '../formula/s
  * sentences of the forms below. What has none of these forms stays a formula, word for word.
  */
 
+/** The comments of a formula, as they are written, in their order. */
+const commentsIn = (text: string): string[] =>
+  [...text.matchAll(/"(?:[^"]|"")*"|(\/\*[^]*?\*\/)/g)].flatMap((m) => (m[1] === undefined ? [] : [m[1]]));
+
+/**
+ * A condition that was made anew out of its sentences, with the comments of the text it stood for: those that are not in it
+ * any more are put before it, since nobody asked for them to go.
+ */
+export function withComments(before: string, after: string): string {
+  const kept = new Set(commentsIn(after));
+  const lost = commentsIn(before).filter((c) => !kept.has(c));
+  return after.trim() === '' || !lost.length ? after : `${lost.join(' ')} ${after}`;
+}
+
 /** What a sentence says of a column. `holds`: a column of several has this one; `contains`: a text has this in it. */
 export const SENTENCE_OPERATORS = [
   '=',

@@ -1,4 +1,5 @@
 import type { PlanChoices } from '../engine/plan.ts';
+import { type Tables, targetOf } from '../form/tables.ts';
 import type { Env } from '../formula/env.ts';
 import type { Row } from '../values/types.ts';
 import type { Waiting } from '../formula/errors.ts';
@@ -14,6 +15,18 @@ export function shownTextOf(choices: PlanChoices, row: Row, read: ReadRow): stri
   if (!choices.shownAs) return null;
   const text = choices.shownAs.run({ ...NOWHERE, candidate: row, row: read });
   return typeof text === 'string' && text.trim() !== '' ? text : null;
+}
+
+/** Columns that a list shows and that lead to other rows, with the table each leads to. They are shown as those rows are known. */
+export function linksShown(choices: PlanChoices, tables: Tables): readonly { readonly column: string; readonly target: string }[] {
+  const { source, table } = choices;
+  if (source.kind !== 'rows' || table === null) return [];
+  const columns = tables.get(table)?.columns ?? [];
+  return [source.show, ...source.beside].flatMap((key) => {
+    const column = columns.find((c) => c.key === key);
+    const target = column ? targetOf(column) : null;
+    return column && target !== null ? [{ column: column.key, target }] : [];
+  });
 }
 
 /** The text says what a row is, not what stands around it: there is nothing else to read. */

@@ -1,5 +1,5 @@
 import { waitingParts } from '../choices/narrowing.ts';
-import { shownTextOf } from '../choices/shownText.ts';
+import { linksShown, shownTextOf } from '../choices/shownText.ts';
 import { FILES } from '../form/tables.ts';
 import type { DataEnv, Env } from '../formula/env.ts';
 import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
@@ -13,7 +13,7 @@ import { BitQueue, Heap, type Smallest } from './graph.ts';
 import { LineFrames } from './lineFrames.ts';
 import { BEFORE_OFFER, offerNow } from './offers.ts';
 import { type Origin, firstOrigin } from './origin.ts';
-import type { Cell, CellKind, LinesKind, Plan, PlanField, PlanLines, PlanValue } from './plan.ts';
+import type { Cell, CellKind, LinesKind, Plan, PlanChoices, PlanField, PlanLines, PlanValue } from './plan.ts';
 import {
   type Cause,
   type CellChange,
@@ -375,12 +375,22 @@ export abstract class Settling {
     // the tables that shown texts lead to are asked for with the list
     const [first] = offer.rows ?? [];
     if (first && field.choices?.shownAs) shownTextOf(field.choices, first, frame.env.row);
+    if (field.choices) this.readShownLinks(field.choices, offer.rows ?? []);
     const sameRows =
       before.rows === offer.rows || (before.rows?.length === offer.rows?.length && before.rows?.every((r, i) => r === offer.rows?.[i]));
     if (before.key === offer.key && before.status === offer.status && before.total === offer.total && sameRows) return;
     const count = (o: Offer): Result => (o.status === 'ready' ? o.total : null);
     this.changes.push({ field: field.key, line: frame.line, cell: 'choices', cause, from: count(before), to: count(offer), origin: null });
     this.markDependents(frame, 'choices', field.slot, field.key, reason);
+  }
+
+  /** Asks for the rows that shown columns lead to, so that a list shows what they are known by: small tables, once. */
+  private readShownLinks(choices: PlanChoices, rows: readonly Row[]): void {
+    for (const { column, target } of linksShown(choices, this.plan.tables)) {
+      if (this.plan.tables.get(target)?.large || this.cache.table(target)) continue;
+      const id = rows.map((r) => [r[column] ?? null].flat()[0]).find((v) => typeof v === 'number');
+      if (typeof id === 'number') this.readRow(target, id);
+    }
   }
 
   /** Whether a value is among the choices now; Waiting when that is still being asked. */

@@ -20,7 +20,9 @@ export function csvText(column: Pick<Column, 'type'>, value: Datum): string {
  */
 export function csvCell(text: string, isText: boolean): string {
   const guarded = isText && /^['=+\-@\t\r]/.test(text) ? `'${text}` : text;
-  return /[",\r\n]|^\s|\s$/.test(guarded) ? `"${guarded.replaceAll('"', '""')}"` : guarded;
+  // a spreadsheet whose language has semicolons or tabs between cells cuts there unless the cell is quoted, and what comes
+  // behind would begin a cell of its own, unguarded
+  return /[",;\t\r\n]|^\s|\s$/.test(guarded) ? `"${guarded.replaceAll('"', '""')}"` : guarded;
 }
 
 /** Takes the guard of `csvCell` away from a text read back. */

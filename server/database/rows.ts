@@ -234,6 +234,16 @@ export async function rowsByIds(db: Database, table: ModelTable, ids: readonly n
   return rows;
 }
 
+/** Rows that come after an id, in the order of the ids: found by the key, whatever the size of the table. */
+export async function rowsAfter(db: Database, table: ModelTable, after: number, limit: number): Promise<Row[]> {
+  const raw = (await db(dataTable(table.key))
+    .select(['id', ...table.columns.map((c) => c.key)])
+    .where('id', '>', after)
+    .orderBy('id')
+    .limit(limit)) as Record<string, unknown>[];
+  return raw.map((r) => rowFrom(r, table.columns));
+}
+
 /** Goes through a table page by page, in the order of the ids. */
 export async function eachPage(
   db: Database,
@@ -242,10 +252,10 @@ export async function eachPage(
   size = 2000,
 ): Promise<void> {
   for (let last = 0; ;) {
-    const raw = (await db(dataTable(table.key)).where('id', '>', last).orderBy('id').limit(size)) as Record<string, unknown>[];
-    if (!raw.length) return;
-    await visit(raw.map((r) => rowFrom(r, table.columns)));
-    last = raw.at(-1)?.id as number;
+    const rows = await rowsAfter(db, table, last, size);
+    if (!rows.length) return;
+    await visit(rows);
+    last = rows.at(-1)?.id as number;
   }
 }
 

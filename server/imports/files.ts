@@ -1,10 +1,10 @@
 import { createReadStream } from 'node:fs';
-import { readFile, stat } from 'node:fs/promises';
+import { stat } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import { parse } from 'csv-parse';
 import { uncell } from '../../core/exchange/csv.ts';
 import { Refused } from '../services/errors';
-import { jsonLines } from './json';
+import { threadLines } from './thread';
 import { xlsxLines } from './xlsx';
 
 /** Lines of a file, a batch at a time, so that a million cost no more memory than a thousand. */
@@ -37,11 +37,11 @@ export async function openImport(name: string, source: FileSource): Promise<Impo
     const { path } = source;
     return withHeader(name, size, () => xlsxLines(path));
   }
-  if (ending === 'json') {
+  if (ending === 'json' && 'path' in source) {
+    const { path } = source;
     if (size > MAX_JSON)
       throw new Refused(413, 'tooMuch', `A JSON file may have at most ${MAX_JSON / 1e6} MB. CSV files may be larger.`, {});
-    const text = 'path' in source ? await readFile(source.path, 'utf8') : source.text;
-    return withHeader(name, size, () => jsonLines(text));
+    return withHeader(name, size, () => threadLines('json', path));
   }
   return withHeader(name, size, (progress) => csvLines(source, size, progress));
 }

@@ -6,6 +6,7 @@ import { type Column, FILES } from '../../core/form/tables.ts';
 import type { Formula } from '../../core/formula/formula.ts';
 import { readsOf } from '../../core/formula/reads.ts';
 import { heldFile } from '../database/files';
+import type { ModelTable } from '../database/model';
 import { type Account, DESIGN_ROLES } from './accounts';
 import { Refused } from './errors';
 import { publishedPlans } from './forms';
@@ -93,10 +94,24 @@ export async function tablesInForms(ws: Workspace): Promise<ReadonlySet<string>>
   return tables;
 }
 
-/** Refused unless a form's field offers rows of this table to this person, or the form is saved in it. */
-export async function checkMayLook(ws: Workspace, plan: Plan, account: Account, table: string): Promise<void> {
-  if (maySeeAll(account)) return;
-  const withheld = await withheldFields(ws, plan, account);
-  const offered = plan.fields.some((f) => f.choices?.stores === 'row' && f.choices.table === table && !withheld.has(f.key));
-  if (!offered && plan.form.table !== table) throw new Refused(403, 'forbidden', 'This form does not offer rows of that table.');
+/**
+ * The columns of a table that a row may be looked at with: all of them where a form offers its rows, those that its own form
+ * shows where a form is saved in it. Refused where no form does either.
+ */
+export async function columnsToLookAt(ws: Workspace, account: Account, table: ModelTable): Promise<readonly Column[]> {
+  if (maySeeAll(account)) return table.columns;
+  const plans = (await publishedPlans(ws)).map((p) => p.plan);
+  const saved = plans.filter((p) => p.form.table === table.key);
+  if (saved.length) {
+    const seen = await Promise.all(saved.map((p) => visibleColumns(ws, p, account, table.columns)));
+    // what one form hides is hidden, whatever another form over the same table shows
+    return table.columns.filter((c) => seen.every((columns) => columns.includes(c)));
+  }
+  for (const plan of plans) {
+    const withheld = await withheldFields(ws, plan, account);
+    if (plan.lines.some((l) => l.definition.table === table.key))
+      return table.columns.filter((c) => reachOf(plan).columns.get(table.key)?.has(c.key));
+    if (plan.fields.some((f) => f.choices?.stores === 'row' && f.choices.table === table.key && !withheld.has(f.key))) return table.columns;
+  }
+  throw new Refused(403, 'forbidden', 'No form that you may use offers rows of that table.');
 }

@@ -24,7 +24,7 @@ import { type Account, accountNames, personsOfAccounts } from './accounts';
 import { Refused, notFound } from './errors';
 import { publishedForm } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
-import { linkedTexts, rowText, stampOf } from './tables';
+import { linkedTexts, rowTexts, stampOf } from './tables';
 import { type RelatedRows, answerWants, batches, outsideEnv, readRelated } from './wants';
 import type { Workspace } from './workspace';
 
@@ -551,7 +551,11 @@ export async function backfillPage(
   const records = await store.backfillRecords(ws.db, id, { states, offset: query.offset, limit: query.limit });
   const table = await ws.modelTable(plan.form.table);
   const rows = await entryRows(ws.db, table, { ids: records.map((r) => r.row) });
-  const texts = new Map(rows.map((r) => [r.row.id, rowText(table, r.row)]));
+  const texts = await rowTexts(
+    ws,
+    table,
+    rows.map((r) => r.row),
+  );
   const held = new Map<Column, Row[]>();
   for (const g of records.flatMap((r) => r.given)) {
     const { column } = plan.fields[plan.slots.get(g.field) as number]!;

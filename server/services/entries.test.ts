@@ -190,7 +190,9 @@ test('whatever a clerk does, what the server saves is what the screen shows', as
         return;
       }
       const shown = Object.fromEntries(
-        entry.plan.fields.filter((f) => f.definition.column && !entry.isWithheld(f.key)).map((f) => [f.definition.column, entry.value(f.key)]),
+        entry.plan.fields
+          .filter((f) => f.definition.column && !entry.isWithheld(f.key))
+          .map((f) => [f.definition.column, entry.value(f.key)]),
       );
       expect((await save(entry.log)).values).toEqual(shown);
       saved++;

@@ -107,22 +107,28 @@ export async function openForEntry(
 function withoutWithheld(entry: Entry, record: StoredRecord): StoredRecord {
   const withheld = withheldIn(entry);
   if (!withheld.length) return record;
-  const values = { ...record.values };
-  const origins = { ...record.origins };
+  const own = withheld.filter((w) => w.line === null);
+  const values = less(record.values, own.map((w) => w.field.definition.column)); // prettier-ignore
+  const origins = less(record.origins, withheld.map((w) => addressOf(w.field.key, w.line))); // prettier-ignore
   const lines = Object.fromEntries(
-    Object.entries(record.lines ?? {}).map(([key, all]) => [key, all.map((l) => ({ id: l.id, values: { ...l.values } }))]),
+    Object.entries(record.lines ?? {}).map(([key, all]) => [
+      key,
+      all.map((l) => ({ id: l.id, values: less(l.values, hiddenInLine(withheld, key, l.id)) })),
+    ]),
   );
-  for (const { field, line } of withheld) {
-    delete origins[addressOf(field.key, line)];
-    const { column } = field.definition;
-    if (!column) continue;
-    if (line === null) delete values[column];
-    else for (const l of lines[field.key.split('.')[0] ?? ''] ?? []) if (l.id === line) delete l.values[column];
-  }
   return { values, origins, lines };
 }
-function withheldIn(entry: Entry): { field: PlanField; line: number | null }[] {
-  const found: { field: PlanField; line: number | null }[] = [];
+interface Withheld {
+  readonly field: PlanField;
+  readonly line: number | null;
+}
+/** What stands under some names, without others. */
+const less = <V>(all: Readonly<Record<string, V>>, names: readonly (string | null)[]): Record<string, V> =>
+  Object.fromEntries(Object.entries(all).filter(([name]) => !names.includes(name)));
+const hiddenInLine = (withheld: readonly Withheld[], lines: string, line: number): (string | null)[] =>
+  withheld.filter((w) => w.line === line && w.field.key.startsWith(`${lines}.`)).map((w) => w.field.definition.column);
+function withheldIn(entry: Entry): Withheld[] {
+  const found: Withheld[] = [];
   entry.eachField((field, { line }) => {
     if (field.isPersonal && entry.isWithheld(field.key, line)) found.push({ field, line });
   });
@@ -154,9 +160,18 @@ export interface Saved {
  * be saved, 409 when somebody else saved meanwhile; then nothing is written.
  */
 export async function saveEntry(ws: Workspace, account: Account, formKey: string, id: number | null, request: SaveRequest): Promise<Saved> {
-  const asked = { key: request.request, account: account.id, form: formKey, body: fingerprintOf(id, request) };
+  const asked = { key: request.request, account: account.id, form: formKey, body: fingerprintOf(contentOf(id, request)) };
   return savedOnce(ws.db, asked, () => trySaving(ws, account, formKey, id, request, asked));
 }
+
+/** What of a request makes the record: not when it was opened or on which version, which differ when it is sent again. */
+const contentOf = (id: number | null, { edits, revision, opened }: SaveRequest): unknown => [
+  id,
+  revision,
+  edits,
+  opened?.parent ?? null,
+  opened?.url ?? {},
+];
 
 async function trySaving(
   ws: Workspace,
@@ -262,15 +277,12 @@ function originsSaid(entry: Entry): Record<string, Origin['kind']> {
 function toldOf(entry: Entry, saved: Saved): Saved {
   const withheld = withheldIn(entry);
   if (!withheld.length) return saved;
-  const values = { ...saved.values };
-  for (const { field, line } of withheld) if (line === null && field.definition.column) delete values[field.definition.column];
+  const own = withheld.filter((w) => w.line === null);
+  const values = less(saved.values, own.map((w) => w.field.definition.column)); // prettier-ignore
   const lines = Object.fromEntries(
     Object.entries(saved.lines).map(([key, all]) => [
       key,
-      all.map((l) => {
-        const hidden = withheld.filter((w) => w.line === l.line && w.field.key.startsWith(`${key}.`)).map((w) => w.field.definition.column);
-        return { ...l, values: Object.fromEntries(Object.entries(l.values).filter(([column]) => !hidden.includes(column))) };
-      }),
+      all.map((l) => ({ ...l, values: less(l.values, hiddenInLine(withheld, key, l.line)) })),
     ]),
   );
   return { ...saved, values, lines };

@@ -11,7 +11,7 @@ import type { Account } from './accounts';
 import { Refused } from './errors';
 import { mergeStaged } from './importMerge';
 import { type JobHandle, UNWATCHED } from './jobs';
-import { rowText } from './tables';
+import { rowTexts } from './tables';
 import type { Workspace } from './workspace';
 
 export const MAX_IMPORT_BYTES = 2_000_000_000;
@@ -40,8 +40,10 @@ export interface Guess {
   readonly rows: number;
 }
 
-const namedRows = async (ws: Workspace, table: ModelTable): Promise<Named[]> =>
-  (await allRows(ws.db, table)).filter((r) => table.shown && r[table.shown] !== null).map((r) => ({ id: r.id, text: rowText(table, r) }));
+async function namedRows(ws: Workspace, table: ModelTable): Promise<Named[]> {
+  const rows = (await allRows(ws.db, table)).filter((r) => table.shown && r[table.shown] !== null);
+  return [...(await rowTexts(ws, table, rows))].map(([id, text]) => ({ id, text }));
+}
 
 /**
  * Looks at a file and guesses, column by column, its name, type and the table it links to; with `into`, which column of
@@ -127,6 +129,9 @@ async function guessTarget(ws: Workspace, tables: readonly ModelTable[], key: st
   }
   return best?.key ?? null;
 }
+
+/** The values of a cell that holds several, with semicolons between them. */
+const severalIn = (text: string): string[] => text.split(';').map((t) => t.trim()).filter((t) => t !== ''); // prettier-ignore
 
 /** What a person decided about a text that names no row. */
 export type Repair = { readonly to: number } | { readonly empty: true } | { readonly add: true };
@@ -229,7 +234,7 @@ async function readerOf(
   if (target) return linkReader(ws, column, await ws.modelTable(target), plan.repairs[column.key] ?? {}, keys.get(column.key));
   const read = (text: string, line: number): Datum | undefined => {
     if (isSeveral(column.type)) {
-      const parts = text.split(/\s*;\s*/).filter((t) => t !== '');
+      const parts = severalIn(text);
       return parts.length ? parts : null;
     }
     const result = readCell(column.type, text);
@@ -254,7 +259,7 @@ async function linkReader(
   const one = (text: string, line: number): number | null => (matcher ? matcher.match(text, line - 1) : (keys?.get(text) ?? null));
   const read = (text: string, line: number): Datum => {
     if (column.type !== 'links') return one(text, line);
-    const ids = text.split(/\s*;\s*/).filter((t) => t !== '').map((t) => one(t, line)).filter((id) => id !== null); // prettier-ignore
+    const ids = severalIn(text).map((t) => one(t, line)).filter((id) => id !== null); // prettier-ignore
     return ids.length ? ids : null;
   };
   const adds = (text: string): boolean => {

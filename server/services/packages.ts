@@ -2,15 +2,16 @@ import { type PackagedTable, dataPackageSchema, inOrder, resourceOf, tableOf } f
 import { csvCell, csvText } from '../../core/exchange/csv.ts';
 import { isFolded } from '../../core/choices/order.ts';
 import { type Column, keyFromLabel, keyProblem } from '../../core/form/tables.ts';
+import type { Row } from '../../core/values/types.ts';
 import type { Entry as ZipEntry, ZipFile } from 'yauzl';
 import { Zip, ZipDeflate, strToU8 } from 'fflate';
 import { addColumns, dropTable, orderColumns, writeSubsets } from '../database/model';
-import { eachPage } from '../database/rows';
 import { dataTable } from '../database/names';
 import { type ImportFile, csvText as csvFile } from '../imports/files';
 import { readEntry, zipEntries } from '../imports/zip';
 import type { Account } from './accounts';
 import { Refused } from './errors';
+import { pages } from './exports';
 import { type ImportPlan, runImport } from './imports';
 import type { JobHandle } from './jobs';
 import type { Workspace } from './workspace';
@@ -262,12 +263,12 @@ export async function* exportPackage(ws: Workspace, keys: readonly string[]): As
     const file = new ZipDeflate(`${table.key}.csv`);
     zip.add(file);
     file.push(strToU8(`id,${table.columns.map((c) => csvCell(c.key, true)).join(',')}\n`));
-    const lines: string[] = [];
-    await eachPage(ws.db, table, async (rows) => {
-      for (const row of rows)
-        lines.push(`${row.id},${table.columns.map((c) => csvCell(csvText(c, row[c.key] ?? null), isFolded(c.type))).join(',')}\n`);
-      file.push(strToU8(lines.splice(0).join('')));
-    });
+    for await (const rows of pages(ws, table.key)) {
+      const line = (row: Row): string =>
+        `${row.id},${table.columns.map((c) => csvCell(csvText(c, row[c.key] ?? null), isFolded(c.type))).join(',')}\n`;
+      file.push(strToU8(rows.map(line).join('')));
+      yield* take();
+    }
     file.push(new Uint8Array(0), true);
     yield* take();
   }

@@ -6,7 +6,7 @@ import { maySeeAll, tablesInForms } from './access';
 import type { Account } from './accounts';
 import { Refused, notFound } from './errors';
 import { publishedForm, publishedForms } from './forms';
-import { type LookedAt, lookFromForm } from './look';
+import { type LookedAt, lookAt } from './look';
 import type { Workspace } from './workspace';
 
 /** A published form in which a child of a record can be entered, and what its address needs for that. */
@@ -30,7 +30,7 @@ export interface Related {
  */
 export async function relatedTo(ws: Workspace, account: Account, formKey: string, id: number): Promise<Related> {
   const { form } = await publishedForm(ws, formKey);
-  const looked = await lookFromForm(ws, account, formKey, form.table, id);
+  const looked = await lookAt(ws, account, form.table, id);
   const told = maySeeAll(account) ? null : await tablesInForms(ws);
   const own = new Set(Object.values(form.lines).map((l) => `${l.table} ${l.link}`));
   const forms = await publishedForms(ws);

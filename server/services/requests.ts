@@ -15,14 +15,12 @@ export interface RequestAsked {
   readonly body: string;
 }
 
-/** A fingerprint of a request; the same for the same record and the same content. */
-export const fingerprintOf = (id: number | null, request: object): string =>
-  createHash('sha256')
-    .update(JSON.stringify([id, request]))
-    .digest('base64');
+/** A fingerprint of what is asked; the same for the same content. */
+export const fingerprintOf = (content: unknown): string => createHash('sha256').update(JSON.stringify(content)).digest('base64');
 
 const same = (a: RequestAsked, b: RequestAsked): boolean => a.account === b.account && a.form === b.form && a.body === b.body;
-const reused = (): Refused => new Refused(409, 'requestReused', 'This request was made before with something else in it. Save again.');
+const reused = (record: number | null = null): Refused =>
+  new Refused(409, 'requestReused', 'This request was made before with something else in it. Save again.', { record });
 
 /** Requests under way, by key: asked again meanwhile they wait for the first answer. */
 const underWay = new Map<string, { readonly asked: RequestAsked; readonly answer: Promise<unknown> }>();
@@ -47,7 +45,10 @@ async function earlierOr<T>(db: Database, asked: RequestAsked, work: () => Promi
     row.form_key === ''
       ? row.account_id === asked.account
       : same({ key: row.key, account: row.account_id, form: row.form_key, body: row.body }, asked);
-  if (!fits) throw reused();
+  if (!fits) {
+    const own = row.account_id === asked.account && row.form_key === asked.form;
+    throw reused(own ? ((JSON.parse(row.answer) as { id?: number }).id ?? null) : null);
+  }
   return JSON.parse(row.answer) as T;
 }
 

@@ -12,7 +12,7 @@ import { allRows, eachPage, rowsByIds, updateValues } from '../database/rows';
 import { Refused } from './errors';
 import { breakages, refuseBreakages, withColumn, withTable, withoutColumn } from './breakage';
 import { definitionsInUse, draftOf } from './forms';
-import { rowText } from './tables';
+import { rowTexts } from './tables';
 import type { Workspace } from './workspace';
 
 function columnNamed(table: ModelTable, key: string): Column {
@@ -153,7 +153,7 @@ async function textsOf(ws: Workspace, from: Column): Promise<(rows: readonly Row
   const table = await ws.modelTable(target);
   return async (rows) => {
     const ids = rows.flatMap((r) => r[from.key] ?? []).filter((v) => typeof v === 'number');
-    const texts = new Map((await rowsByIds(ws.db, table, [...new Set(ids)])).map((r) => [r.id, rowText(table, r)]));
+    const texts = await rowTexts(ws, table, await rowsByIds(ws.db, table, [...new Set(ids)]));
     return (id) => texts.get(id) ?? '';
   };
 }
@@ -164,9 +164,9 @@ async function namesOf(ws: Workspace, to: Column): Promise<(text: string) => num
   if (!target) return () => null;
   const table = await ws.modelTable(target);
   const named = new Map<string, number | null>();
-  for (const row of await allRows(ws.db, table)) {
-    const key = foldText(rowText(table, row));
-    named.set(key, named.has(key) ? null : row.id);
+  for (const [id, text] of await rowTexts(ws, table, await allRows(ws.db, table))) {
+    const key = foldText(text);
+    named.set(key, named.has(key) ? null : id);
   }
   return (text) => named.get(foldText(text)) ?? null;
 }
@@ -233,7 +233,7 @@ export async function changeColumnType(
 
 /** Sets the subsets of a table. Refused when a condition has a mistake, or a subset that is taken away is used. */
 export async function saveSubsets(ws: Workspace, key: string, subsets: readonly Subset[]): Promise<void> {
-  const table = await ws.modelTable(key);
+  await ws.modelTable(key);
   const shapes = { tables: shapesOf(await ws.tables()) };
   for (const s of subsets) {
     const mistake = formula(s.condition, subsetScope(shapes, key), YESNO).problems.find((p) => p.severity === 'error');

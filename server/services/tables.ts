@@ -77,13 +77,28 @@ export async function linkedTexts(
   const texts: Record<string, Record<number, string>> = {};
   for (const [target, ids] of wanted) {
     const table = await ws.modelTable(target);
-    const found = await rowsByIds(ws.db, table, [...ids]);
-    texts[target] = Object.fromEntries(found.map((r) => [r.id, rowText(table, r)]));
+    texts[target] = Object.fromEntries(await rowTexts(ws, table, await rowsByIds(ws.db, table, [...ids])));
   }
   return texts;
 }
 
-export const rowText = (table: Pick<ModelTable, 'shown'>, row: Row): string => {
+/** A table whose rows are known by a link to one whose rows are known by a link … ends somewhere. */
+const MOST_LINKS = 4;
+
+/** What rows are known by: their shown column; where that is a link, what the row it leads to is known by. */
+export async function rowTexts(ws: Workspace, table: ModelTable, rows: readonly Row[], depth = 0): Promise<Map<number, string>> {
+  const column = table.columns.find((c) => c.key === table.shown);
+  const target = column && depth < MOST_LINKS ? targetOf(column) : null;
+  if (!column || target === null) return new Map(rows.map((r) => [r.id, rowText(table, r)]));
+  const ids = new Set(rows.flatMap((r) => [r[column.key] ?? null].flat() as Datum[]).filter((v) => typeof v === 'number'));
+  const linked = await ws.modelTable(target);
+  const texts = await rowTexts(ws, linked, await rowsByIds(ws.db, linked, [...ids]), depth + 1);
+  const textOf = (row: Row): string =>
+    ([row[column.key] ?? null].flat() as Datum[]).flatMap((v) => (typeof v === 'number' ? (texts.get(v) ?? []) : [])).join(', ');
+  return new Map(rows.map((r) => [r.id, textOf(r) || `row ${r.id}`]));
+}
+
+const rowText = (table: Pick<ModelTable, 'shown'>, row: Row): string => {
   const value = table.shown ? row[table.shown] : null;
   return value === null || value === undefined ? `row ${row.id}` : String(value);
 };
@@ -168,13 +183,13 @@ export async function removeRow(ws: Workspace, account: Account, key: string, id
     const named = await Promise.all(
       links.map(async (l) => {
         const other = await ws.modelTable(l.table);
-        const rows = await rowsByIds(ws.db, other, l.ids);
+        const texts = await rowTexts(ws, other, await rowsByIds(ws.db, other, l.ids));
         const column = other.columns.find((c) => c.key === l.column);
         return {
           ...l,
           label: other.label,
           columnLabel: column?.label ?? l.column,
-          rows: rows.map((r) => ({ id: r.id, text: rowText(other, r) })),
+          rows: [...texts].map(([rowId, text]) => ({ id: rowId, text })),
         };
       }),
     );

@@ -139,7 +139,7 @@ const setJoin = (index: number, g: Group, value: string): void =>
             label="Value"
             start-open
             no-result
-            @change="setValue(i, p, at, $event)" /><input
+            @change="setValue(i, p, at, $event)" /><TextEdit
             v-else-if="isEditing(i, at, 'constant')"
             class="in constant"
             :type="typeOf(p.column).kind === 'date' ? 'date' : 'text'"
@@ -153,7 +153,7 @@ const setJoin = (index: number, g: Group, value: string): void =>
               :options="choicesOf(p, v)"
               label="With"
               :text="valueWords(v, scope)"
-              @pick="setValue(i, p, at, $event)" /><input
+              @pick="setValue(i, p, at, $event)" /><TextEdit
               v-if="daysFromToday(v)"
               class="in days"
               type="number"

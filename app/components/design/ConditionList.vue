@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { narrowingText, sentencesOf } from '~~/core/choices/sentence.ts';
+import { type SentencePart, narrowingText, sentencesOf, withComments } from '~~/core/choices/sentence.ts';
 import { subsetScope } from '~~/core/engine/sources.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import { withBinding, type Scope } from '~~/core/formula/scope.ts';
@@ -46,7 +46,9 @@ const suggestions = computed(() => {
   }
   return props.ofSubset ? [] : found;
 });
-const add = (text: string): void => emit('change', narrowingText([...parts.value, ...sentencesOf(formula(text, scope.value, T.YESNO))]));
+/** The condition made of sentences again, with the comments that stood in it. */
+const write = (all: readonly SentencePart[]): void => emit('change', withComments(props.where ?? '', narrowingText(all) ?? '') || null);
+const add = (text: string): void => write([...parts.value, ...sentencesOf(formula(text, scope.value, T.YESNO))]);
 </script>
 
 <template>
@@ -74,7 +76,7 @@ const add = (text: string): void => emit('change', narrowingText([...parts.value
           :table="table?.key ?? null"
           :own="name"
           :depth="0"
-          @change="emit('change', narrowingText(top.any ? [{ kind: 'group', any: true, not: false, parts: $event }] : $event))"
+          @change="write(top.any ? [{ kind: 'group', any: true, not: false, parts: $event }] : $event)"
         />.
       </p>
       <p class="more">

@@ -14,7 +14,7 @@ const fieldCount = computed(() => Object.keys(form.value.fields).length);
   <div class="pad">
     <label
       ><span class="label">Name of the form</span
-      ><input
+      ><TextEdit
         class="in"
         :value="form.label"
         @change="set({ label: ($event.target as HTMLInputElement).value.trim() || form.label })"

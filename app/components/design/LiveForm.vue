@@ -104,7 +104,7 @@ defineExpose({ startAdding: () => startAdding(placeOf(form.value, draft.selected
       <RailTracks :rows="rows" :height="height" :selected="draft.selected.value" />
       <section v-for="s in sections" :key="s.id" :data-section="s.id">
         <div class="head" @dragover="dragOver($event, s.id, 0)" @drop="drop">
-          <input
+          <TextEdit
             class="heading"
             :value="s.label"
             placeholder="Section without a heading"

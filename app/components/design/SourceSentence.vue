@@ -262,10 +262,10 @@ const paramType = (type: string) => (type === 'text' ? null : { kind: type as 'n
   <p v-if="feed && !feeds.length" class="note">There are no feeds yet. <NuxtLink to="/design/feeds">Make one</NuxtLink></p>
   <template v-if="source?.kind === 'options'">
     <label class="label" :for="`options-${name}`">One a line; <code>value = label</code> where they differ</label>
-    <textarea
+    <TextEdit
       :id="`options-${name}`"
       class="in mono"
-      rows="4"
+      :rows="4"
       :value="typed"
       placeholder="clean = Clean"
       @change="setOptions(($event.target as HTMLTextAreaElement).value)"
@@ -273,10 +273,10 @@ const paramType = (type: string) => (type === 'text' ? null : { kind: type as 'n
   </template>
   <template v-if="json">
     <label class="label" :for="`json-${name}`">A list of texts, of objects with value and label, or an object</label>
-    <textarea
+    <TextEdit
       :id="`json-${name}`"
       class="in mono"
-      rows="5"
+      :rows="5"
       :value="json.text"
       spellcheck="false"
       @change="set({ text: ($event.target as HTMLTextAreaElement).value })"

@@ -40,7 +40,7 @@ const setAddress = (text: string): Promise<void> =>
     <span>Trying as <PickWord :value="draft.person.value" :text="me" :options="people" label="Person" @pick="draft.tryAs" /></span>
     <label
       >on record
-      <input
+      <TextEdit
         class="in small"
         inputmode="numeric"
         placeholder="new"
@@ -50,7 +50,7 @@ const setAddress = (text: string): Promise<void> =>
     /></label>
     <label v-if="parentTable"
       >under {{ parentTable.label.toLowerCase() }}
-      <input
+      <TextEdit
         class="in small"
         inputmode="numeric"
         placeholder="none"
@@ -61,7 +61,7 @@ const setAddress = (text: string): Promise<void> =>
       <span class="muted">{{ parentText }}</span></label
     >
     <label
-      >address ?<input
+      >address ?<TextEdit
         class="in mono"
         placeholder="field=value"
         :value="address"

@@ -54,13 +54,13 @@ const problems = computed(() => draft.problems.value.filter((p) => p.code === 'v
     </p>
     <div v-for="[key, map] in maps" :key="key" class="map">
       <div class="row">
-        <input
+        <TextEdit
           class="in"
           :value="map.label"
           aria-label="Label of the value map"
           @change="rename(key, ($event.target as HTMLInputElement).value.trim())"
         />
-        <input
+        <TextEdit
           class="in mono"
           :value="key"
           :aria-label="`Name of ${map.label} in formulas`"
@@ -81,7 +81,7 @@ const problems = computed(() => draft.problems.value.filter((p) => p.code === 'v
         <tbody>
           <tr v-for="(l, i) in map.lines" :key="i">
             <td>
-              <input
+              <TextEdit
                 class="in"
                 :value="l.keys.join('; ')"
                 :aria-label="`Keys of line ${i + 1} of ${map.label}`"
@@ -93,7 +93,7 @@ const problems = computed(() => draft.problems.value.filter((p) => p.code === 'v
               />
             </td>
             <td>
-              <input
+              <TextEdit
                 class="in"
                 :class="{ num: typeof l.value === 'number' }"
                 :value="String(l.value)"

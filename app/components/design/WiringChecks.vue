@@ -25,7 +25,7 @@ function add(): void {
 <template>
   <div v-for="(c, i) in field.checks" :key="i" class="check">
     <PickWord :value="c.severity" :options="SEVERITY" label="Severity" @pick="put(i, { severity: $event })" />
-    “<input
+    “<TextEdit
       class="message"
       :value="c.message"
       :size="Math.max(12, c.message.length)"

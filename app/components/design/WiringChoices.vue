@@ -50,6 +50,8 @@ const drivers = computed(() => (view.value.field.choices?.narrowing?.drivers ?? 
 const equated = computed(() =>
   (view.value.field.choices?.narrowing?.parts ?? []).flatMap((p) => (p.equates ? [labelOf(p.equates.slot)] : [])),
 );
+/** A value of a column in a large table may stand in any number of rows: what stands above it cannot be told. */
+const unfillable = computed(() => source.value?.fillUp === true && view.value.field.choices?.fills.length === 0);
 const WAITING = [
   { value: 'none', label: 'offer nothing' },
   { value: 'all', label: 'offer all' },
@@ -103,7 +105,16 @@ const sourceName = computed(() => (table.value ? `all rows of ${table.value.labe
           />.
         </template>
         When one is left: <PickWord :value="source.single" :options="SINGLE" label="The only one left" @pick="set({ single: $event })" />.
-        <template v-if="equated.length">
+        <template v-if="equated.length && source.waiting !== 'all'">
+          {{ field.label }} cannot be chosen first, since nothing is offered until then:
+          <button class="word" type="button" @click="set({ waiting: 'all' })">offer all</button>, and choosing it first
+          {{ source.fillUp ? 'also fills' : 'can also fill' }} {{ equated.join(' and ') }}.
+        </template>
+        <template v-else-if="equated.length && unfillable">
+          Choosing {{ field.label }} first cannot fill {{ equated.join(' and ') }}: the table is too large for all rows of a value to be
+          looked at.
+        </template>
+        <template v-else-if="equated.length">
           Choosing {{ field.label }} first
           <PickWord :value="source.fillUp ? 'yes' : 'no'" :options="FILL" label="Filling up" @pick="set({ fillUp: $event === 'yes' })" />
           {{ equated.join(' and ') }}.</template

@@ -33,7 +33,7 @@ const whole = computed(() => Object.keys(lines.value.fields).map((k) => `${props
 <template>
   <div class="wiring">
     <header>
-      <input
+      <TextEdit
         class="title"
         :value="lines.label"
         aria-label="Label of the lines"

@@ -124,7 +124,7 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
           decimals</template
         ><template v-if="field.type === 'file'"
           >, accepts
-          <input
+          <TextEdit
             class="in accept"
             :value="field.accept.join(', ')"
             placeholder="every kind"
@@ -162,7 +162,7 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
     </section>
     <section>
       <h3>Hint under the field</h3>
-      <input
+      <TextEdit
         class="in"
         :value="field.hint ?? ''"
         placeholder="None"

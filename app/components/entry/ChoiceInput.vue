@@ -52,16 +52,21 @@ const rows = computed(() => found.value.slice(0, limit.value));
 const more = computed(() => found.value.length - rows.value.length || (isLarge.value && paged.value.more ? 1 : 0));
 
 let asked = 0;
-async function readPage(): Promise<void> {
+/** Reads the first page, or the one after what is there. */
+async function readPage(further = false): Promise<void> {
   const mine = ++asked;
+  const before = further ? paged.value.rows : [];
   reading.value = true;
-  const page = await props.host.page(props.name, text.value ?? '', 0, limit.value);
+  const page = await props.host.page(props.name, text.value ?? '', before.length, PAGE);
   // a late answer never replaces a newer one
   if (mine !== asked) return;
-  paged.value = page;
+  // a row that was added meanwhile may have moved another onto the next page
+  const known = new Set(before.map((r) => r.id));
+  paged.value = { ...page, rows: [...before, ...page.rows.filter((r) => !known.has(r.id))] };
+  limit.value = Math.max(limit.value, paged.value.rows.length);
   reading.value = false;
 }
-const readSoon = useDebounceFn(readPage, 120);
+const readSoon = useDebounceFn(() => readPage(), 120);
 // the list may be opened before it is known what it offers, or change while it is open; rows of another parent never stand in it
 watch([open, isLarge, () => offer.value?.key], ([isOpen, large, offered], [, , before]) => {
   if (offered !== before) paged.value = { rows: [], more: false, failed: null };
@@ -93,7 +98,7 @@ function leave(): void {
   }
   hide();
 }
-const textsOf = (row: Row) => candidateTexts(view.value.field, row, props.host.cache());
+const textsOf = (row: Row) => candidateTexts(props.host.entry.value!.plan, view.value.field, row, props.host.cache());
 const isChosen = (row: Row): boolean => chosen.value.includes(storedOf(view.value.field, row));
 /** Leaves one of several out. */
 function drop(value: Datum): void {
@@ -128,8 +133,8 @@ function move(by: number): void {
   void nextTick(scrollToActive);
 }
 function grow(): void {
-  limit.value += PAGE;
-  if (isLarge.value) void readPage();
+  if (!isLarge.value) limit.value += PAGE;
+  else if (paged.value.more && !reading.value) void readPage(true);
 }
 function scrollToActive(): void {
   listbox.value?.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: 'nearest' });

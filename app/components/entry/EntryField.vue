@@ -10,7 +10,8 @@ const emit = defineEmits<{ why: [field: string] }>();
 const view = computed(() => props.host.view(props.name));
 const def = computed(() => view.value.field.definition);
 const id = computed(() => `${props.prefix ?? 'f'}-${props.name}`);
-const misread = ref<string | null>(null);
+/** a control somebody is in is never taken away by an answer */
+const within = ref(false);
 const issue = computed(() => props.host.issues.value.find((i) => addressOf(i.field, i.line) === props.name)?.message ?? null);
 const byItself = computed(
   () => ['prefill', 'calculation', 'filledUp', 'onlyOne', 'default'].includes(view.value.state.origin.kind) && view.value.value !== null,
@@ -18,7 +19,7 @@ const byItself = computed(
 const decimals = computed(() => decimalsFor(def.value, view.value.field.column));
 const messages = computed(() => {
   const list: { text: string; bad: boolean }[] = [];
-  if (misread.value) list.push({ text: misread.value, bad: true });
+  if (view.value.unreadable) list.push({ text: view.value.unreadable.message, bad: true });
   if (view.value.error) list.push({ text: view.value.error, bad: true });
   for (const c of view.value.checks) list.push({ text: c.message, bad: c.severity === 'error' });
   if (issue.value && !list.some((m) => m.text === issue.value)) list.push({ text: issue.value, bad: true });
@@ -27,7 +28,6 @@ const messages = computed(() => {
 });
 const invalid = computed(() => messages.value.some((m) => m.bad));
 function set(value: Datum): void {
-  misread.value = null;
   props.host.set(props.name, value);
 }
 const isChoice = computed(() => ['link', 'links', 'person', 'choice', 'choices'].includes(def.value.type));
@@ -47,8 +47,8 @@ const suggestion = computed(() => {
     <label :for="id" class="name" :class="{ sr: compact }"
       >{{ def.label }}<span v-if="view.required" class="star" title="required"> *</span></label
     >
-    <div class="control">
-      <div v-if="view.waiting" class="skeleton" style="height: 32px" />
+    <div class="control" @focusin="within = true" @focusout="within = false">
+      <div v-if="view.waiting && !within" class="skeleton" style="height: 32px" />
       <ChoiceInput
         v-else-if="isChoice && view.offer"
         :id="id"
@@ -89,8 +89,9 @@ const suggestion = computed(() => {
         :describedby="`${id}-say`"
         :decimals="decimals"
         :today="host.entry.value?.context.today"
+        :unread="view.unreadable?.text"
         @change="set"
-        @misread="misread = $event"
+        @misread="host.misread(name, $event)"
       />
       <div :id="`${id}-say`" class="say">
         <p v-for="m in messages" :key="m.text" :class="{ bad: m.bad }" class="message">

@@ -3,6 +3,7 @@ import { useEventListener } from '@vueuse/core';
 import { compileForm } from '~~/core/engine/compile.ts';
 import type { StoredRecord } from '~~/core/engine/entry.ts';
 import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
+import type { KeptEdits } from '~/composables/keptEdits';
 import type { Feed } from '~~/core/form/feeds.ts';
 import { verify } from '~~/core/engine/verify.ts';
 import type { Answered } from '~~/core/engine/wants.ts';
@@ -38,12 +39,14 @@ const whyField = ref<string | null>(null);
 const body = ref<{ focusFirst(): void; focus(key: string): void; keyOf(e: EventTarget | null): string | null }>();
 const saveButton = ref<HTMLButtonElement>();
 const notices = shallowRef<readonly string[]>([]);
-const kept = shallowRef<readonly Edit[]>([]);
-const savedNotice = shallowRef<{ id: number; differs: readonly string[] } | null>(null);
+const kept = shallowRef<KeptEdits | null>(null);
+const savedNotice = shallowRef<{ id: number; differs: readonly string[]; anew: number | null } | null>(null);
+/** a request of this entry was saved before, as this record, but its answer was lost and more was typed since */
+const savedBefore = ref<number | null>(null);
 let request = crypto.randomUUID();
 
 const host = useEntryHost((wants) => api<Answered[]>(`forms/${props.form}/wants`, { body: { version: opened.value?.version, wants } }));
-const storeKey = computed(() => `brisk-entry ${props.form} ${props.record ?? 'new'}`);
+const store = keptEdits(useSession().account?.id ?? 0, props.form, props.record);
 
 async function load(reapply: readonly Edit[] = [], carried: readonly Carried[] = []): Promise<void> {
   failed.value = '';
@@ -57,7 +60,8 @@ async function load(reapply: readonly Edit[] = [], carried: readonly Carried[] =
   begin();
   if (reapply.length) host.apply(reapply);
   else {
-    kept.value = readKept();
+    const left = store.read();
+    kept.value = left && left.revision === (opened.value?.record?.revision ?? null) ? left : null;
     notices.value = await takeAddressValues(host, address);
     await carryOver(carried);
   }
@@ -75,28 +79,29 @@ function begin(): void {
 }
 
 // what was typed survives a closed browser and a dead server
-function readKept(): readonly Edit[] {
-  try {
-    const text = localStorage.getItem(storeKey.value);
-    const stored = text ? (JSON.parse(text) as { revision: number | null; edits: Edit[] }) : null;
-    return stored && stored.revision === (opened.value?.record?.revision ?? null) ? stored.edits : [];
-  } catch {
-    return [];
-  }
-}
 watch(() => host.steps.value, () => {
   // what came with the address comes again with it
-  const log = (host.entry.value?.log ?? []).filter((e) => !('by' in e && e.by === 'url'));
-  if (log.length) localStorage.setItem(storeKey.value, JSON.stringify({ revision: opened.value?.record?.revision ?? null, edits: log }));
+  const edits = (host.entry.value?.log ?? []).filter((e) => !('by' in e && e.by === 'url'));
+  if (edits.length) store.write({ revision: opened.value?.record?.revision ?? null, edits, request });
 }); // prettier-ignore
 function takeUp(): void {
-  host.apply(kept.value);
-  kept.value = [];
+  const left = kept.value;
+  kept.value = null;
+  if (!left) return;
+  // under the key it had: what was saved already, without an answer, is found and not saved again
+  request = left.request as typeof request;
+  host.apply(left.edits);
   body.value?.focusFirst();
 }
 function forget(): void {
-  localStorage.removeItem(storeKey.value);
-  kept.value = [];
+  store.drop();
+  kept.value = null;
+}
+/** Saves what was typed as one more record, although the one before it was saved. */
+function saveAnew(): void {
+  savedBefore.value = null;
+  request = crypto.randomUUID();
+  void save(false);
 }
 
 async function save(next: boolean): Promise<void> {
@@ -105,7 +110,7 @@ async function save(next: boolean): Promise<void> {
   if (!entry || saving.value) return;
   savedNotice.value = null;
   const issues = verify(entry).filter((i) => i.code !== 'unknown');
-  if (issues.length || document.querySelector('.misread')) {
+  if (issues.length) {
     host.issues.value = issues;
     if (issues[0]) body.value?.focus(addressOf(issues[0].field, issues[0].line));
     return;
@@ -115,38 +120,52 @@ async function save(next: boolean): Promise<void> {
   try {
     const path = props.record === null ? `forms/${props.form}/records` : `forms/${props.form}/records/${props.record}`;
     const shownBefore = Object.fromEntries(entry.plan.own.filter((f) => f.definition.column).map((f) => [f.key, entry.value(f.key)]));
-    const saved = await api<{ id: number; values: Record<string, Datum> }>(path, {
+    const saved = await api<{ id: number; version: number; values: Record<string, Datum> }>(path, {
       method: props.record === null ? 'POST' : 'PUT',
       body: {
         version: o.version,
         edits: entry.log,
         revision: o.record?.revision ?? null,
         request,
-        opened: { parent: o.context.parent, url: address },
+        opened: { parent: o.context.parent, url: address, at: o.context.now },
       },
     });
-    localStorage.removeItem(storeKey.value);
+    store.drop();
+    const anew = saved.version === o.version ? null : saved.version;
     const differs = entry.plan.own
-      .filter((f) => f.definition.column && !same(shownBefore[f.key], saved.values[f.definition.column] ?? null))
+      // what is not told is not compared
+      .filter(
+        (f) =>
+          f.definition.column &&
+          f.definition.column in saved.values &&
+          !same(shownBefore[f.key], saved.values[f.definition.column] ?? null),
+      )
       .map((f) => f.definition.label);
     if (next) {
       const carried = entry.plan.own
         .filter((f) => f.definition.carry && f.definition.column && entry.isShown(f.key))
         .map((f) => ({ key: f.key, value: saved.values[f.definition.column as string] ?? null }));
       await load([], carried);
-      savedNotice.value = { id: saved.id, differs };
+      savedNotice.value = { id: saved.id, differs, anew };
     } else {
       toast.add({
-        severity: differs.length ? 'warn' : 'success',
+        severity: differs.length || anew ? 'warn' : 'success',
         summary: 'Saved',
-        detail: differs.length ? `The server has other values for ${differs.join(', ')}.` : undefined,
+        detail:
+          [differs.length ? `The server has other values for ${differs.join(', ')}.` : '', anew ? anewWords(anew) : ''].join(' ').trim() ||
+          undefined,
         life: 4000,
       });
       await navigateTo(`/entry/${props.form}`);
     }
   } catch (e) {
     if (e instanceof ApiError && e.status === 422 && e.details.issues) {
-      host.issues.value = Object.entries(e.details.issues as Record<string, string>).map(([at, message]) => ({
+      const refused = Object.entries(e.details.issues as Record<string, string>);
+      // a list that let something be chosen which the server does not take is out of date
+      host.reread(refused.map(([at]) => at));
+      const version = Number(e.details.version ?? o.version);
+      notices.value = version === o.version ? [] : [anewWords(version)];
+      host.issues.value = refused.map(([at, message]) => ({
         field: parseAddress(at).field,
         line: parseAddress(at).line ?? null,
         code: 'check',
@@ -154,12 +173,14 @@ async function save(next: boolean): Promise<void> {
       }));
       const [first] = host.issues.value;
       if (first) body.value?.focus(addressOf(first.field, first.line));
-    } else if (e instanceof ApiError && e.status === 409) conflict.value = true;
+    } else if (e instanceof ApiError && e.code === 'requestReused') savedBefore.value = Number(e.details.record ?? 0) || null;
+    else if (e instanceof ApiError && e.code === 'changedMeanwhile') conflict.value = true;
     else toast.add({ severity: 'error', summary: 'Not saved', detail: messageOf(e), life: 8000 });
   } finally {
     saving.value = false;
   }
 }
+const anewWords = (version: number): string => `The form was published anew while this was typed; it was judged by version ${version}.`;
 /** What the fields say starts the next entry with the same value, in the order of the form, so that parents come first. */
 interface Carried {
   readonly key: string;
@@ -222,14 +243,14 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
               v-if="savedNotice.differs.length"
             >
               The server has other values for {{ savedNotice.differs.join(', ') }}.</template
-            >
+            ><template v-if="savedNotice.anew"> {{ anewWords(savedNotice.anew) }}</template>
             This is the next one.
           </p>
           <ul v-if="notices.length" class="note" role="status">
             <li v-for="n in notices" :key="n">{{ n }}</li>
           </ul>
-          <p v-if="kept.length" class="note">
-            You left {{ kept.length }} {{ kept.length === 1 ? 'edit' : 'edits' }} here unsaved.
+          <p v-if="kept?.edits.length" class="note">
+            You left {{ kept.edits.length }} {{ kept.edits.length === 1 ? 'edit' : 'edits' }} here unsaved.
             <button class="word" type="button" @click="takeUp">Take them up</button> or
             <button class="word light" type="button" @click="forget">drop them</button>.
           </p>
@@ -255,6 +276,16 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
       </div>
       <p class="sr" aria-live="polite">{{ host.announcement.value }}</p>
     </template>
+    <Dialog :visible="savedBefore !== null" modal header="Saved before" :style="{ width: '440px' }" @update:visible="savedBefore = null">
+      <p>
+        This entry was saved already, as record {{ savedBefore }}, but the answer did not arrive. Since then more was typed here. Open that
+        record to change it, or save what stands here as a further record.
+      </p>
+      <template #footer
+        ><button class="btn" type="button" @click="saveAnew">Save a further record</button
+        ><NuxtLink class="btn act" :to="`/entry/${props.form}/${savedBefore}`">Open record {{ savedBefore }}</NuxtLink></template
+      >
+    </Dialog>
     <Dialog v-model:visible="conflict" modal header="Saved by somebody else meanwhile" :style="{ width: '440px' }">
       <p>
         This record was changed after you opened it. Read it again with their changes; what you typed is put on top of it, and you can look

@@ -64,12 +64,8 @@ function step(event: KeyboardEvent): void {
   const rest = back ? order.value.slice(0, at).reverse() : order.value.slice(at + 1);
   const stays = props.host.view(here);
   const next = rest.find((k) => (back ? reachable(k) : needsClerk(k)));
-  if (
-    stays.shown &&
-    root.value?.querySelector(`[data-field="${here}"] [aria-invalid="true"]`) &&
-    root.value.querySelector(`[data-field="${here}"] .misread`)
-  )
-    return;
+  // what cannot be read is to be mended before one goes on; Tab leaves all the same
+  if (isEnter && stays.shown && stays.unreadable) return focus(here);
   const leavesLines = !back && here.includes('#') && (!next || parseAddress(next).line !== parseAddress(here).line);
   const fresh = leavesLines && !(next?.includes('#') ?? false) ? nextLine(here) : null;
   if (fresh) focus(fresh);

@@ -16,11 +16,13 @@ const props = defineProps<{
   describedby?: string;
   decimals?: number | null;
   today?: string;
+  /** what stands typed and could not be read, when the control is drawn anew */
+  unread?: string | null;
 }>();
-const emit = defineEmits<{ change: [value: Datum]; misread: [message: string | null] }>();
+const emit = defineEmits<{ change: [value: Datum]; misread: [unreadable: { text: string; message: string } | null] }>();
 
 const isLong = computed(() => props.type === 'longtext' || props.type === 'json');
-const draft = ref<string | null>(null);
+const draft = ref<string | null>(props.unread ?? null);
 const focused = ref(false);
 const written = computed(() => {
   const v = props.value;
@@ -59,7 +61,7 @@ function commit(): void {
   if (draft.value === null) return;
   const result = read(draft.value);
   if (!result.ok) {
-    emit('misread', result.message);
+    emit('misread', { text: draft.value, message: result.message });
     return;
   }
   emit('misread', null);
@@ -85,12 +87,21 @@ function key(event: KeyboardEvent): void {
   if (props.type === 'date' && (event.key === 'ArrowUp' || event.key === 'ArrowDown') && !props.locked) {
     const base = typeof props.value === 'string' ? props.value : props.today;
     const next = base ? addDays(base, props.value === null ? 0 : event.key === 'ArrowUp' ? 1 : -1) : null;
-    if (next) emit('change', next);
+    if (next) {
+      emit('misread', null);
+      emit('change', next);
+    }
     draft.value = null;
     event.preventDefault();
   }
 }
-watch(() => props.value, () => (draft.value = null)); // prettier-ignore
+// a value that comes from elsewhere never takes the place of what is being typed, nor of what could not be read
+watch(
+  () => props.value,
+  () => {
+    if (!focused.value && !props.unread) draft.value = null;
+  },
+);
 const picker = ref<HTMLInputElement>();
 defineExpose({ commit });
 </script>
@@ -109,6 +120,7 @@ defineExpose({ commit });
       :aria-describedby="describedby"
       :aria-required="required || undefined"
       @input="draft = ($event.target as HTMLTextAreaElement).value"
+      @focus="focused = true"
       @blur="leave"
       @keydown="key"
     />

@@ -12,7 +12,9 @@ function readText(host: EntryHost, address: string, field: PlanField, text: stri
   if (text.trim() === '') return { value: null };
   if (field.choices) {
     const sought = foldText(text.trim());
-    const fits = (host.view(address).offer?.rows ?? []).filter((r) => foldText(candidateTexts(field, r, host.cache()).text) === sought);
+    const fits = (host.view(address).offer?.rows ?? []).filter(
+      (r) => foldText(candidateTexts(host.entry.value!.plan, field, r, host.cache()).text) === sought,
+    );
     return fits.length === 1 && fits[0] ? { value: storedOf(field, fits[0]) } : { wrong: true };
   }
   const read = readCell(field.definition.type, text);

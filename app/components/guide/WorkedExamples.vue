@@ -31,7 +31,7 @@ const inputs = computed(() => {
   });
 });
 type Input = (typeof inputs.value)[number];
-const textOf = (input: Input, row: Row): string => candidateTexts(input.field, row, entry.cache).text;
+const textOf = (input: Input, row: Row): string => candidateTexts(entry.plan, input.field, row, entry.cache).text;
 const storedIn = (input: Input, row: Row): Datum => (input.field.choices?.stores === 'row' ? row.id : (row.value ?? null));
 function changed(input: Input, text: string): void {
   if (text === '') return set(input.key, null);

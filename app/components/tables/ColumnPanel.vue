@@ -91,7 +91,7 @@ const n = (x: number): string => x.toLocaleString(LOCALE);
       <template v-for="c in table.columns" :key="c.key">
         <tr>
           <td>
-            <input
+            <TextEdit
               class="in"
               :value="c.label"
               :aria-label="`Label of ${c.key}`"

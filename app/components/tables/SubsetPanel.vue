@@ -40,7 +40,7 @@ const remove = (at: number): Promise<void> => save(subsets.value.filter((_, i) =
   <ul class="subsets">
     <li v-for="(s, i) in subsets" :key="s.key">
       <div class="row">
-        <input
+        <TextEdit
           class="in"
           :value="s.label"
           :aria-label="`Name of the subset ${s.label}`"

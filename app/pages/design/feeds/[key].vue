@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useDebounceFn, useEventListener } from '@vueuse/core';
+import { useEventListener } from '@vueuse/core';
 import { FEED_TYPES, type Feed, feedProblems, feedSchema } from '~~/core/form/feeds.ts';
 import { keyFromLabel, keyProblem } from '~~/core/form/tables.ts';
 import type { Row } from '~~/core/values/types.ts';
@@ -13,7 +13,6 @@ const stored = computed(() => answer.value?.feeds.find((f) => f.key === key));
 const feed = ref<Feed | null>(null);
 const secrets = ref<Record<string, string>>({});
 const past = shallowRef<Feed[]>([]);
-const saveState = ref('');
 const conflict = ref(false);
 let revision = 0;
 function take(from: FeedAnswer): void {
@@ -30,43 +29,47 @@ const problems = computed(() => {
   if (!p) return [];
   return p.success ? feedProblems(p.data) : p.error.issues.map((i) => `${i.path.join(' › ')}: ${i.message}`);
 });
-async function save(): Promise<void> {
-  if (!parsed.value?.success || problems.value.length) {
-    saveState.value = 'not saved until the problems are mended';
-    return;
-  }
-  saveState.value = 'saving…';
+/** the feed, where there is one: what the page shows */
+const shown = computed(() => feed.value as Feed);
+const saver = useSaver(async () => {
+  if (!parsed.value?.success || problems.value.length) throw new Error('There are problems.');
+  const sent = { ...secrets.value };
   try {
-    const { revision: next } = await api<{ revision: number }>(`feeds/${key}`, {
-      method: 'PUT',
-      body: { feed: parsed.value.data, revision, secrets: secrets.value },
-    });
-    revision = next;
-    if (Object.keys(secrets.value).length) {
-      secrets.value = {};
-      await load();
-    }
-    saveState.value = 'saved';
+    const body = { feed: parsed.value.data, revision, secrets: sent };
+    revision = (await api<{ revision: number }>(`feeds/${key}`, { method: 'PUT', body })).revision;
   } catch (e) {
-    saveState.value = 'not saved';
     if (e instanceof ApiError && e.status === 409) conflict.value = true;
+    throw e;
   }
+  // those typed meanwhile are still to be sent
+  secrets.value = Object.fromEntries(Object.entries(secrets.value).filter(([name, secret]) => sent[name] !== secret));
+  if (Object.keys(sent).length) await load();
+});
+const removeFailed = ref('');
+const saveState = computed(() => {
+  if (removeFailed.value) return removeFailed.value;
+  if (problems.value.length) return 'not saved until the problems are mended';
+  return { saved: touched.value ? 'saved' : '', waiting: 'waiting', saving: 'saving…', failed: 'not saved' }[saver.state.value];
+});
+const touched = ref(false);
+function saveSoon(): void {
+  touched.value = true;
+  saver.touch();
 }
-const saveSoon = useDebounceFn(save, 500);
+onBeforeRouteLeave(() => saver.flush());
 /** Each change is kept, so that it can be undone. */
 function change(edit: (f: Feed) => void): void {
   if (!feed.value) return;
   past.value = [...past.value, structuredClone(toRaw(feed.value))].slice(-100);
   edit(feed.value);
-  saveState.value = 'waiting';
-  void saveSoon();
+  saveSoon();
 }
 function undo(): void {
   const before = past.value.at(-1);
   if (!before) return;
   past.value = past.value.slice(0, -1);
   feed.value = before;
-  void saveSoon();
+  saveSoon();
 }
 useEventListener(document, 'keydown', (e: KeyboardEvent) => {
   if (e.ctrlKey && e.key.toLowerCase() === 'z' && !(e.target as HTMLElement).closest('input, textarea')) {
@@ -141,7 +144,7 @@ async function remove(): Promise<void> {
     await api(`feeds/${key}`, { method: 'DELETE' });
     await navigateTo('/design/feeds');
   } catch (e) {
-    saveState.value = messageOf(e);
+    removeFailed.value = messageOf(e);
   }
 }
 </script>
@@ -161,25 +164,26 @@ async function remove(): Promise<void> {
     </p>
     <div v-else class="halves">
       <div class="how">
-        <input
+        <TextEdit
           class="title"
-          :value="feed.label"
+          :value="shown.label"
           aria-label="Label of the feed"
           @change="change((f) => (f.label = text($event) || f.label))"
         />
+        <p v-if="stored?.broken" class="note bad" role="alert">{{ stored.broken }} What you save here takes its place.</p>
         <ul v-if="problems.length" class="note bad">
           <li v-for="p in problems" :key="p">{{ p }}</li>
         </ul>
         <section>
           <h3>How it is asked</h3>
           <div class="ask">
-            <select class="in" :value="feed.method" aria-label="Method" @change="change((f) => (f.method = text($event) as 'GET'))">
+            <select class="in" :value="shown.method" aria-label="Method" @change="change((f) => (f.method = text($event) as 'GET'))">
               <option>GET</option>
               <option>POST</option>
             </select>
-            <input
+            <TextEdit
               class="in mono"
-              :value="feed.url"
+              :value="shown.url"
               aria-label="Address"
               placeholder="https://data.example.org/days/{day}"
               @change="change((f) => (f.url = text($event)))"
@@ -189,11 +193,11 @@ async function remove(): Promise<void> {
             A value goes where its name stands in braces. An address that begins with <code>/standins/</code> is a service that ships with
             the application.
           </p>
-          <textarea
-            v-if="feed.method === 'POST'"
+          <TextEdit
+            v-if="shown.method === 'POST'"
             class="in mono"
-            rows="4"
-            :value="feed.body"
+            :rows="4"
+            :value="shown.body"
             aria-label="Body"
             placeholder='{ "code": "{code}" }'
             @change="change((f) => (f.body = text($event)))"
@@ -201,9 +205,9 @@ async function remove(): Promise<void> {
         </section>
         <section>
           <h3>Values it takes</h3>
-          <div v-for="(p, i) in feed.params" :key="i" class="line">
-            <input class="in mono" :value="p.key" aria-label="Name" @change="setKey(p, text($event))" />
-            <input class="in" :value="p.label" aria-label="Label" @change="change(() => (p.label = text($event) || p.label))" />
+          <div v-for="(p, i) in shown.params" :key="i" class="line">
+            <TextEdit class="in mono" :value="p.key" aria-label="Name" @change="setKey(p, text($event))" />
+            <TextEdit class="in" :value="p.label" aria-label="Label" @change="change(() => (p.label = text($event) || p.label))" />
             <select class="in" :value="p.type" aria-label="Type" @change="change(() => (p.type = text($event) as 'text'))">
               <option v-for="t in FEED_TYPES" :key="t">{{ t }}</option>
             </select>
@@ -218,9 +222,9 @@ async function remove(): Promise<void> {
         </section>
         <section>
           <h3>Headers</h3>
-          <div v-for="(h, i) in feed.headers" :key="i" class="line">
-            <input class="in mono" :value="h.name" aria-label="Header" @change="change(() => (h.name = text($event)))" />
-            <input
+          <div v-for="(h, i) in shown.headers" :key="i" class="line">
+            <TextEdit class="in mono" :value="h.name" aria-label="Header" @change="change(() => (h.name = text($event)))" />
+            <TextEdit
               v-if="h.value !== null"
               class="in"
               :value="h.value"
@@ -253,24 +257,32 @@ async function remove(): Promise<void> {
           <div class="paths">
             <label
               ><span class="label">The items</span
-              ><input class="in mono" :value="feed.items" placeholder="the whole answer" @change="change((f) => (f.items = text($event)))"
+              ><TextEdit
+                class="in mono"
+                :value="shown.items"
+                placeholder="the whole answer"
+                @change="change((f) => (f.items = text($event)))"
             /></label>
             <label
               ><span class="label">Value, in an item</span
-              ><input class="in mono" :value="feed.value" placeholder="the item itself" @change="change((f) => (f.value = text($event)))"
+              ><TextEdit
+                class="in mono"
+                :value="shown.value"
+                placeholder="the item itself"
+                @change="change((f) => (f.value = text($event)))"
             /></label>
             <label
               ><span class="label">Label, in an item</span
-              ><input
+              ><TextEdit
                 class="in mono"
-                :value="feed.label_path"
+                :value="shown.label_path"
                 placeholder="the value"
                 @change="change((f) => (f.label_path = text($event)))"
             /></label>
           </div>
-          <div v-for="(a, i) in feed.attributes" :key="i" class="line">
-            <input class="in mono" :value="a.key" aria-label="Name of the attribute" @change="setKey(a, text($event))" />
-            <input
+          <div v-for="(a, i) in shown.attributes" :key="i" class="line">
+            <TextEdit class="in mono" :value="a.key" aria-label="Name of the attribute" @change="setKey(a, text($event))" />
+            <TextEdit
               class="in"
               :value="a.label"
               aria-label="Label of the attribute"
@@ -279,7 +291,13 @@ async function remove(): Promise<void> {
             <select class="in" :value="a.type" aria-label="Type of the attribute" @change="change(() => (a.type = text($event) as 'text'))">
               <option v-for="t in FEED_TYPES" :key="t">{{ t }}</option>
             </select>
-            <input class="in mono" :value="a.path" aria-label="Path" placeholder="path" @change="change(() => (a.path = text($event)))" />
+            <TextEdit
+              class="in mono"
+              :value="a.path"
+              aria-label="Path"
+              placeholder="path"
+              @change="change(() => (a.path = text($event)))"
+            />
             <button
               class="btn plain small"
               type="button"
@@ -295,35 +313,35 @@ async function remove(): Promise<void> {
           <h3>Limits</h3>
           <p class="limits">
             Waits at most
-            <input
+            <TextEdit
               class="in few"
               type="number"
               step="0.5"
-              :value="feed.timeout"
+              :value="shown.timeout"
               aria-label="Seconds at most"
               @change="change((f) => (f.timeout = number($event)))"
             />
             seconds, tries
-            <input
+            <TextEdit
               class="in few"
               type="number"
-              :value="feed.retries"
+              :value="shown.retries"
               aria-label="Further tries"
               @change="change((f) => (f.retries = number($event)))"
             />
             times more, reads at most
-            <input
+            <TextEdit
               class="in few"
               type="number"
-              :value="feed.limit"
+              :value="shown.limit"
               aria-label="Kilobytes at most"
               @change="change((f) => (f.limit = number($event)))"
             />
             kB, keeps an answer for
-            <input
+            <TextEdit
               class="in few"
               type="number"
-              :value="feed.keep"
+              :value="shown.keep"
               aria-label="Seconds kept"
               @change="change((f) => (f.keep = number($event)))"
             />
@@ -342,7 +360,7 @@ async function remove(): Promise<void> {
       <aside class="try" aria-label="Try it">
         <h2>Try it</h2>
         <form class="tryForm" @submit.prevent="tryIt">
-          <label v-for="p in feed.params" :key="p.key"
+          <label v-for="p in shown.params" :key="p.key"
             ><span class="label">{{ p.label }}</span
             ><input v-model="values[p.key]" class="in" @change="change(() => (p.example = values[p.key] ?? ''))"
           /></label>
@@ -362,14 +380,14 @@ async function remove(): Promise<void> {
                 <tr>
                   <th>Stored</th>
                   <th>Shown</th>
-                  <th v-for="a in feed.attributes" :key="a.key">{{ a.label }}</th>
+                  <th v-for="a in shown.attributes" :key="a.key">{{ a.label }}</th>
                 </tr>
               </thead>
               <tbody>
                 <tr v-for="r in tried.items.slice(0, 12)" :key="r.id">
                   <td>{{ r.value }}</td>
                   <td>{{ r.label }}</td>
-                  <td v-for="a in feed.attributes" :key="a.key">{{ r[a.key] }}</td>
+                  <td v-for="a in shown.attributes" :key="a.key">{{ r[a.key] }}</td>
                 </tr>
               </tbody>
             </table>

@@ -107,7 +107,7 @@ async function behave(name: string, change: { delay?: number; failing?: number }
                 <td>
                   <label class="row"
                     >waits
-                    <input
+                    <TextEdit
                       class="in few"
                       type="number"
                       min="0"
@@ -122,7 +122,7 @@ async function behave(name: string, change: { delay?: number; failing?: number }
                 <td>
                   <label class="row"
                     >fails the next
-                    <input
+                    <TextEdit
                       class="in few"
                       type="number"
                       min="0"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useDebounceFn, useEventListener } from '@vueuse/core';
+import { useEventListener } from '@vueuse/core';
 import {
   OPTION_COLOURS,
   type OptionItem,
@@ -7,7 +7,7 @@ import {
   indentBranch,
   listProblems,
   moveBranch,
-  parseOutline,
+  readOutline,
   settleDepths,
 } from '~~/core/form/lists.ts';
 
@@ -20,7 +20,6 @@ const list = computed(() => lists.value.find((l) => l.key === key));
 const items = shallowRef<readonly OptionItem[]>(list.value?.items ?? []);
 const label = ref(list.value?.label ?? '');
 let revision = list.value?.revision ?? 0;
-const state = ref<'saved' | 'waiting' | 'failed'>('saved');
 const problem = ref('');
 const undoStack: (readonly OptionItem[])[] = [];
 const redoStack: (readonly OptionItem[])[] = [];
@@ -28,23 +27,19 @@ const root = ref<HTMLElement>();
 useHead({ title: computed(() => `${label.value || 'List'} · Brisk Acorn`) });
 
 const problems = computed(() => listProblems(items.value));
-async function saveNow(): Promise<void> {
-  if (problems.value.length || state.value === 'saved') return;
+const saver = useSaver(async () => {
+  // what is not sound stays here until it is; the problems say why
+  if (problems.value.length) throw new Error(problems.value[0]);
   try {
-    revision = (
-      await api<{ revision: number }>(`lists/${key}`, {
-        method: 'PUT',
-        body: { list: { key, label: label.value, items: items.value }, revision },
-      })
-    ).revision;
-    state.value = 'saved';
+    const body = { list: { key, label: label.value, items: items.value }, revision };
+    revision = (await api<{ revision: number }>(`lists/${key}`, { method: 'PUT', body })).revision;
     problem.value = '';
   } catch (e) {
-    state.value = 'failed';
     problem.value = messageOf(e);
+    throw e;
   }
-}
-const saveSoon = useDebounceFn(saveNow, 500);
+});
+const { state } = saver;
 function put(next: readonly OptionItem[], focus: number | null = null): void {
   if (next === items.value) return;
   undoStack.push(items.value);
@@ -53,8 +48,7 @@ function put(next: readonly OptionItem[], focus: number | null = null): void {
 }
 function show(next: readonly OptionItem[], focus: number | null = null): void {
   items.value = next;
-  state.value = 'waiting';
-  void saveSoon();
+  saver.touch();
   if (focus !== null) void nextTick(() => root.value?.querySelectorAll<HTMLInputElement>('.label-in')[focus]?.focus());
 }
 function undo(): void {
@@ -99,7 +93,7 @@ async function revalue(i: number, to: string): Promise<void> {
   }
 }
 async function changeHeld(h: Held): Promise<void> {
-  await saveNow();
+  await saver.flush();
   if (state.value !== 'saved') return;
   try {
     await api(`lists/${key}/held`, { body: { from: h.from, to: h.to } });
@@ -111,10 +105,10 @@ async function changeHeld(h: Held): Promise<void> {
 function add(after: number): void {
   const depth = items.value[after]?.depth ?? 0;
   const at = after < 0 ? 0 : branchEnd(items.value, after);
-  const [made] = parseOutline(
+  const [made] = readOutline(
     'New choice',
     items.value.map((x) => x.value),
-  ) as [OptionItem];
+  ).items as [OptionItem];
   put([...items.value.slice(0, at), { ...made, depth, label: made.value }, ...items.value.slice(at)], at);
   void nextTick(() => root.value?.querySelectorAll<HTMLInputElement>('.label-in')[at]?.select());
 }
@@ -147,10 +141,14 @@ function paste(event: ClipboardEvent, i: number): void {
   if (!/\n./.test(text)) return;
   event.preventDefault();
   const depth = items.value[i]?.depth ?? 0;
-  const made = parseOutline(
+  const pasted = readOutline(
     text,
     items.value.map((x) => x.value),
-  ).map((x) => ({ ...x, depth: x.depth + depth }));
+  );
+  // what cannot be a list is not taken in: the list stays as it is, and it is said why
+  problem.value = pasted.problems[0] ?? '';
+  if (pasted.problems.length) return;
+  const made = pasted.items.map((x) => ({ ...x, depth: x.depth + depth }));
   const at = i < 0 ? items.value.length : branchEnd(items.value, i);
   put(settleDepths([...items.value.slice(0, at), ...made, ...items.value.slice(at)]), at);
 }
@@ -182,7 +180,7 @@ function dropOn(at: number): void {
   const place = at > from ? at - branch.length : at;
   put(settleDepths([...rest.slice(0, place), ...branch, ...rest.slice(place)]), place);
 }
-onBeforeRouteLeave(() => saveNow());
+onBeforeRouteLeave(() => saver.flush());
 </script>
 
 <template>
@@ -208,7 +206,7 @@ onBeforeRouteLeave(() => saveNow());
           <button class="btn plain small danger" type="button" @click="drop">Delete list</button>
         </span>
       </header>
-      <p v-for="p in [...problems, problem].filter(Boolean)" :key="p" class="note bad" role="alert">{{ p }}</p>
+      <p v-for="p in new Set([list.broken ?? '', ...problems, problem].filter(Boolean))" :key="p" class="note bad" role="alert">{{ p }}</p>
       <p v-for="h in held" :key="h.from" class="note" role="status">
         {{
           h.in
@@ -235,7 +233,7 @@ onBeforeRouteLeave(() => saveNow());
         >
           <span class="name" :style="{ paddingLeft: `${item.depth * 22}px` }">
             <i class="pi pi-bars grip" draggable="true" aria-hidden="true" @dragstart="dragging = i" @dragend="dragging = null" />
-            <input
+            <TextEdit
               class="in label-in"
               :value="item.label"
               :aria-label="`Choice ${i + 1}, level ${item.depth + 1}`"
@@ -244,7 +242,7 @@ onBeforeRouteLeave(() => saveNow());
               @paste="paste($event, i)"
             />
           </span>
-          <input
+          <TextEdit
             class="in mono"
             :value="item.value"
             :aria-label="`Stored value of ${item.label}`"
@@ -260,7 +258,7 @@ onBeforeRouteLeave(() => saveNow());
               <option value="">none</option>
               <option v-for="c in OPTION_COLOURS" :key="c" :value="c">{{ c }}</option>
             </select>
-            <input
+            <TextEdit
               class="in sign"
               maxlength="2"
               :value="item.mark ?? ''"

@@ -58,7 +58,7 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
     </div>
     <template v-else-if="table">
       <p class="about">
-        <input
+        <TextEdit
           class="title"
           :value="table.label"
           aria-label="Label of the table"
