@@ -1,3 +1,4 @@
+import { readonly, ref } from 'vue';
 import { useDebounceFn } from '@vueuse/core';
 
 export type SaveState = 'saved' | 'waiting' | 'saving' | 'failed';

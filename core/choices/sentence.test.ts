@@ -5,7 +5,7 @@ import { withBinding } from '../formula/scope.ts';
 import * as T from '../formula/types.ts';
 import { testEnv, testScope } from '../testing/scope.ts';
 import type { Row } from '../values/types.ts';
-import { type SentencePart, narrowingText, sentencesOf } from './sentence.ts';
+import { type SentencePart, narrowingText, sentencesOf, withComments } from './sentence.ts';
 
 const scope = withBinding(testScope(), { name: 'choice', label: 'choice', type: T.rowOf('species'), source: { kind: 'candidate' } });
 const read = (text: string) => sentencesOf(formula(text, scope, T.YESNO));
@@ -87,5 +87,18 @@ describe('a narrowing as sentences', () => {
       }),
       { numRuns: 500 },
     );
+  });
+});
+
+describe('comments', () => {
+  test.each([
+    ['choice.a = 1 /* why */', 'choice.b = 2', '/* why */ choice.b = 2'],
+    ['/* one */ choice.a = 1 AND /* two */ choice.b = 2', 'choice.a = 1', '/* one */ /* two */ choice.a = 1'],
+    ['/* kept */ choice.a = 1', '/* kept */ choice.a = 2', '/* kept */ choice.a = 2'],
+    ['choice.a = "/* no comment */"', 'choice.b = 2', 'choice.b = 2'],
+    ['/* gone with it */ choice.a = 1', '', ''],
+    ['choice.a = 1', 'choice.a = 2', 'choice.a = 2'],
+  ])('%s changed to %s is %s', (before, after, both) => {
+    expect(withComments(before, after)).toBe(both);
   });
 });

@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import { SEEDBANK, lotPlan, openSettled } from '../testing/seedbank.ts';
 import type { PlanChoices } from '../engine/plan.ts';
 import { Waiting } from '../formula/errors.ts';
-import { shownTextOf } from './shownText.ts';
+import { linksShown, shownTextOf } from './shownText.ts';
 
 const species = (shownAs: string | null) =>
   lotPlan({
@@ -34,5 +34,14 @@ describe('a row shown by a text of its own', () => {
     const entry = openSettled(species('choice.genus.name'));
     expect(entry.cache.table('genera')).not.toBeNull();
     expect(openSettled(species(null)).cache.table('genera')).toBeNull();
+  });
+});
+
+describe('a shown column that is a link', () => {
+  test('leads to rows that are asked for with the list', () => {
+    const source = { kind: 'rows', table: 'species', show: 'name', beside: ['genus', 'storage_c'] };
+    const plan = lotPlan({ species: { label: 'Species', type: 'link', column: 'species', source } });
+    expect(linksShown(plan.fields[0]!.choices as PlanChoices, plan.tables)).toEqual([{ column: 'genus', target: 'genera' }]);
+    expect(openSettled(plan).cache.table('genera')).not.toBeNull();
   });
 });

@@ -71,6 +71,17 @@ describe('CSV cells', () => {
         expect(read?.map(uncell)).toEqual(texts);
       }),
     );
+    // texts made to be run: behind what other languages put between cells, and behind quotes
+    const sly = fc.string({ unit: fc.constantFrom(';', '\t', '\n', '\r', "'", '"', ' ', '=', '+', '-', '@', 'a', ','), maxLength: 14 });
+    fc.assert(
+      fc.property(fc.array(sly, { minLength: 1, maxLength: 4 }), (texts) => {
+        const line = texts.map((t) => csvCell(t, true)).join(',');
+        const [read] = parse(line === '' ? '""' : line, { relax_column_count: true }) as string[][];
+        expect(read?.map(uncell)).toEqual(texts);
+        for (const part of `x,${line}`.split(/[;\t]/)) expect(part, line).not.toMatch(/^[" ]*[=+\-@]/);
+      }),
+      { numRuns: 1000 },
+    );
     expect(csvText({ type: 'datetime' }, '2026-03-01T10:00:00')).toBe('2026-03-01 10:00:00');
     expect(csvText({ type: 'number' }, 1e21)).toBe('1000000000000000000000');
   });

@@ -7,8 +7,10 @@ import {
   levelsOf,
   listProblems,
   moveBranch,
+  optionListSchema,
   optionRowsOf,
   parseOutline,
+  readOutline,
   settleDepths,
 } from './lists.ts';
 
@@ -65,6 +67,32 @@ describe('an outline', () => {
       ['Dry heath', 'Restoration', true],
     ]);
     expect(optionRowsOf(list, null).find((r) => r.label === 'Peat restored')?.path).toBe('Restoration › Wet heath');
+  });
+
+  test.each([
+    ['a line that is too long', 'x'.repeat(201), /longer than 200 characters/],
+    ['too many levels', Array.from({ length: 22 }, (_, i) => `${' '.repeat(i)}l${i}`).join('\n'), /level 22; a list has at most 21/],
+    ['too many levels, as columns', Array.from({ length: 40 }, (_, i) => `l${i}`).join('\t'), /level 22/],
+    ['too many lines', 'x\n'.repeat(20_001), /at most 20,000 choices/],
+    ['a value given twice', 'v = One\nV = Two', /store the same value/],
+    ['half a character', 'a\ud800', /./],
+  ])('an outline with %s is told, not taken', (_, text, message) => {
+    expect(readOutline(text).problems[0]).toMatch(message);
+  });
+  test('an outline at its limits is taken', () => {
+    const text = [...Array.from({ length: 21 }, (_, i) => `${'\t'.repeat(i)}level ${i}`), ...Array.from({ length: 19_979 }, (_, i) => `c${i} ${'x'.repeat(150)}`)]; // prettier-ignore
+    const { items, problems } = readOutline(text.join('\n'));
+    expect(problems).toEqual([]);
+    expect(items).toHaveLength(20_000);
+    expect(optionListSchema.safeParse({ key: 'a', label: 'A', items }).success).toBe(true);
+  });
+  test('whatever text is read: what has no problem can be stored', () => {
+    fc.assert(
+      fc.property(fc.array(fc.stringMatching(/^[ \t]{0,4}[a-c=\t ]{0,12}$/), { maxLength: 30 }), (lines) => {
+        const { items, problems } = readOutline(lines.join('\n'));
+        if (!problems.length) expect(optionListSchema.safeParse({ key: 'a', label: 'A', items }).success).toBe(true);
+      }),
+    );
   });
 
   test('says what is wrong', () => {

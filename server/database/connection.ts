@@ -15,6 +15,13 @@ export async function openDatabase(file: string): Promise<Database> {
     client: 'better-sqlite3',
     connection: { filename: file },
     useNullAsDefault: true,
+    // what goes wrong is thrown, and told once with a sentence (see trouble.ts), not written out with its trace beside
+    log: {
+      warn: (message: unknown) => void (String(message).startsWith('Acquire connection error') || console.warn(message)),
+      error: () => undefined,
+      debug: () => undefined,
+      deprecate: console.warn,
+    },
     pool: {
       min: 1,
       max: 1,

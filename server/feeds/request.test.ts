@@ -7,6 +7,8 @@ import { FeedFailure, askOutside, isAllowed, isPrivateAddress } from './request'
 let server: Server;
 let port: number;
 let asked: string[] = [];
+/** what the last question brought along */
+let heard: { method: string; key: string | undefined; body: string } = { method: '', key: undefined, body: '' };
 beforeAll(async () => {
   server = createServer((request, response) => {
     asked.push(request.url ?? '');
@@ -36,6 +38,27 @@ beforeAll(async () => {
         break;
       case '/round':
         response.writeHead(302, { location: '/round' }).end();
+        break;
+      case '/none':
+        response.writeHead(302, { location: 'http://[' }).end();
+        break;
+      case '/see':
+        response.writeHead(303, { location: '/heard' }).end();
+        break;
+      case '/other':
+        response.writeHead(307, { location: `http://127.0.0.1:${port}/heard` }).end();
+        break;
+      case '/heard': {
+        let body = '';
+        request.on('data', (c: Buffer) => (body += c.toString()));
+        request.on('end', () => {
+          heard = { method: request.method ?? '', key: request.headers['x-key'] as string | undefined, body };
+          response.end('[]');
+        });
+        break;
+      }
+      case '/same':
+        response.writeHead(307, { location: '/heard' }).end();
         break;
       case '/on':
         response.writeHead(307, { location: '/good' }).end();
@@ -117,6 +140,31 @@ describe('what is answered', () => {
     expect((await failure(ask('/away'))).message).toMatch(/elsewhere\.example/);
     expect((await failure(ask('/inside'))).again).toBe(false);
     expect((await failure(ask('/round'))).message).toMatch(/more than 3 times/);
+  });
+  test('secrets and what was sent are not told to another host that it sends us on to', async () => {
+    const post = (path: string) =>
+      askOutside(
+        {
+          url: `http://localhost:${port}${path}`,
+          method: 'POST',
+          headers: { 'X-Key': 'secret' },
+          body: '{"q":1}',
+          timeout: 2000,
+          limit: 1000,
+        },
+        [`!localhost:${port}`, `!127.0.0.1:${port}`],
+      );
+    await post('/same');
+    expect(heard).toEqual({ method: 'POST', key: 'secret', body: '{"q":1}' });
+    await post('/see');
+    expect(heard).toEqual({ method: 'GET', key: 'secret', body: '' });
+    await post('/other');
+    expect(heard).toEqual({ method: 'GET', key: undefined, body: '' });
+    expect((await failure(post('/none'))).message).toMatch(/something that is no address/);
+  });
+  test('a header that cannot be sent is a failure with a sentence', async () => {
+    const e = await failure(askOutside({ url: `http://localhost:${port}/good`, method: 'GET', headers: { 'X-Key': 'Schlüssel\u0000' }, body: null, timeout: 500, limit: 1000 }, [`!localhost:${port}`])); // prettier-ignore
+    expect(e.message).toMatch(/cannot be asked so/);
   });
   test('an endless answer is cut off at the limit', async () => {
     const e = await failure(ask('/endless', undefined, { limit: 200_000, timeout: 5000 }));

@@ -27,7 +27,16 @@ describe('asking', () => {
     await setAllowedHosts(t.ws, ['data.example.org']);
     // the host is decided by the address as it stands, whatever is put into it
     const sly = feed({ url: 'https://{site}.example.org/{day}' });
-    await expect(askFeed(t.ws, sly, {}, { site: 'evil.net/', day: '2026-01-01' })).rejects.toThrow(FeedFailure);
+    await expect(askFeed(t.ws, sly, {}, { site: 'evil.net/', day: '2026-01-01' })).rejects.toThrow(/name of the host/);
+    for (const url of ['https://{site}/x/{day}', 'https://data.example.org{site}/x', 'https://{site}@data.example.org/', '//{site}/x'])
+      await expect(askFeed(t.ws, feed({ url }), {}, { site: '.evil.net', day: '2026-01-01' }), url).rejects.toThrow(FeedFailure);
+  });
+  test.each([['..'], ['.']])('a value %s does not climb out of the path', async (site) => {
+    const inside = feed({ url: '/standins/deep/{site}/weather?day={day}' });
+    await expect(askFeed(t.ws, inside, {}, { site, day: '2026-01-01' })).rejects.toThrow(/lead elsewhere/);
+  });
+  test('half a character cannot stand in an address', async () => {
+    await expect(askFeed(t.ws, feed(), {}, { site: 'a\ud800', day: '2026-01-01' })).rejects.toThrow(/half a character/);
   });
 });
 
@@ -55,6 +64,22 @@ describe('items of an answer', () => {
   ])('%s is told', (body, message) => {
     expect(() => itemsOf(feed(), body)).toThrow(message);
   });
+});
+
+test('an answer nested without end is a message, or items without what cannot be read; nothing else', () => {
+  const nested = (n: number): string => '['.repeat(n) + ']'.repeat(n);
+  const objects = (n: number): string => '{"sky":'.repeat(n) + '1' + '}'.repeat(n);
+  for (const n of [100, 5000, 200_000])
+    for (const inside of [nested(n), objects(n), nested(n).slice(0, n), `[${objects(n)}]`])
+      for (const value of ['sky', '', 'sky.sky.sky'])
+        for (const attributes of [[], [{ key: 'a', label: 'A', path: 'sky' }]]) {
+          const read = (): unknown => itemsOf(feed({ value, attributes }), `{"readings": ${inside}}`);
+          try {
+            expect(JSON.stringify(read()).length).toBeLessThan(10_000_000);
+          } catch (e) {
+            expect(e).toBeInstanceOf(FeedFailure);
+          }
+        }
 });
 
 describe('secrets', () => {

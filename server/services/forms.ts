@@ -98,7 +98,7 @@ export async function formsToEnter(ws: Workspace): Promise<FormSummary[]> {
   const summaries = await formSummaries(ws);
   return summaries
     .filter((f) => f.version !== null)
-    .map((f) => ({ ...f, changes: [], problems: { errors: 0, warnings: 0 }, changedAt: f.publishedAt ?? f.changedAt }));
+    .map((f) => ({ ...f, changes: [], problems: { errors: 0, warnings: 0 }, broken: null, changedAt: f.publishedAt ?? f.changedAt }));
 }
 
 const counts = (plan: Plan): FormSummary['problems'] => ({

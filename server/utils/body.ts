@@ -1,3 +1,4 @@
+import type { IncomingMessage } from 'node:http';
 import { type H3Event, getHeader, setHeader } from 'h3';
 import { textProblem } from '../../core/values/text.ts';
 import { Refused } from '../services/errors';
@@ -9,6 +10,16 @@ const tooMuch = (most: number): Refused =>
     `At most ${most >= 1e6 ? `${Math.round(most / 1e6)} MB` : `${Math.round(most / 1e3)} kB`} can be sent at once.`,
   );
 
+/** How long what is still being sent is thrown away before the connection is ended, in milliseconds. */
+const LINGER = 1000;
+/** Ended at once, the refusal could be lost on its way to whoever is still sending (RFC 9112, 9.6). */
+function lingerOn(req: IncomingMessage): void {
+  req.on('data', () => undefined);
+  req.resume();
+  const end = setTimeout(() => req.destroy(), LINGER);
+  req.once('close', () => clearTimeout(end));
+}
+
 /**
  * The body of a request, read as it comes and no further than it may be: what is too large is refused at its limit, not
  * after all of it has been taken in. The connection ends then, since the rest of it will not be read.
@@ -17,7 +28,7 @@ export async function readLimited(event: H3Event, most: number): Promise<Buffer>
   const { req, res } = event.node;
   const refuse = (): Refused => {
     setHeader(event, 'connection', 'close');
-    res.once('finish', () => req.destroy());
+    res.once('finish', () => lingerOn(req));
     return tooMuch(most);
   };
   if (Number(getHeader(event, 'content-length') ?? 0) > most) throw refuse();
@@ -71,6 +82,9 @@ export function jsonProblem(json: unknown): string | null {
     if (typeof value === 'string') {
       const odd = textProblem(value);
       if (odd !== null) return `${path || 'The text'} ${odd}`;
+    } else if (typeof value === 'number') {
+      // JSON may write a number that no computer number holds: 1e999 is read as infinite
+      if (!Number.isFinite(value)) return `${path || 'The number'} is a number too large to be kept.`;
     } else if (typeof value === 'object' && value !== null) {
       if (depth >= DEEPEST) return `What was sent is nested more than ${DEEPEST} levels deep.`;
       for (const [key, inner] of Object.entries(value)) {

@@ -15,6 +15,8 @@ const SENTENCES: Readonly<Record<string, string>> = {
   SQLITE_CORRUPT: 'The database file is damaged. Put a backup in its place (docs/operating.md), then start again.',
   SQLITE_NOTADB: 'The database file is no database. Put a backup in its place (docs/operating.md), then start again.',
   SQLITE_IOERR: 'The disk could not be read or written. Check it, then try again.',
+  EEXIST: 'BRISK_DATA names a file where a folder is needed. Choose another folder.',
+  ENOTDIR: 'BRISK_DATA names a file where a folder is needed. Choose another folder.',
   EADDRINUSE: 'The port is taken by another program. Stop it, or choose another port with PORT.',
   EADDRNOTAVAIL: 'The address to listen on is not one of this machine. Choose another with HOST.',
 };

@@ -156,7 +156,7 @@ export default async function run(): Promise<void> {
   const data = mkdtempSync(join(tmpdir(), 'brisk-acorn-bench-'));
   const server = spawn(process.execPath, [`${root}/.output/server/index.mjs`], {
     stdio: 'ignore',
-    env: { ...process.env, PORT, NITRO_HOST: '127.0.0.1', BRISK_DATA: data, BRISK_DEMO: `${root}/demo`, BRISK_DEMO_RECORDS: 'few', BRISK_SCALE: String(SHEETS), NUXT_SESSION_PASSWORD: 'only-for-the-benchmarks-0123456789-0123456789', NUXT_SESSION_COOKIE_SECURE: 'false' },
+    env: { ...process.env, PORT, NITRO_HOST: '127.0.0.1', BRISK_DATA: data, BRISK_DEMO: `${root}/demo`, BRISK_DEMO_RECORDS: 'few', BRISK_SCALE: String(SHEETS), BRISK_PLAIN_HTTP: 'yes' },
   }); // prettier-ignore
   const address = `http://127.0.0.1:${PORT}`;
   const browser = await chromium.launch({

@@ -110,15 +110,34 @@ function typed(): void {
 }
 /** while what was typed is being read and saved: keys wait, and leaving the cell does not save it a second time */
 let committing = false;
+/** what was pressed meanwhile, in its order: typing goes on faster than the server */
+const ahead: Pressed[] = [];
+type Pressed = Pick<KeyboardEvent, 'key' | 'shiftKey' | 'ctrlKey' | 'metaKey' | 'altKey'>;
+function catchUp(): void {
+  for (let next = ahead.shift(); next; next = committing ? undefined : ahead.shift()) {
+    const letter = next.key.length === 1 && !next.ctrlKey && !next.metaKey && !next.altKey;
+    if (!editing.value || !letter) press(next);
+    else {
+      text.value += next.key;
+      typed();
+    }
+  }
+}
 async function commit(then: () => void): Promise<void> {
   if (!editing.value || committing) return;
   committing = true;
+  let saved = false;
   try {
-    if (!(await commitCell())) return;
-    editing.value = false;
-    then();
+    saved = await commitCell();
+    if (saved) {
+      editing.value = false;
+      then();
+    }
   } finally {
     committing = false;
+    // it was meant for the cells behind, which are not reached while this one is refused
+    if (!saved) ahead.length = 0;
+    catchUp();
   }
 }
 async function commitCell(): Promise<boolean> {
@@ -216,38 +235,45 @@ async function undo(): Promise<void> {
 }
 
 function key(event: KeyboardEvent): void {
-  if (committing) return event.preventDefault();
+  if (committing) {
+    // the keys that only hold others are told with them
+    if (!['Shift', 'Control', 'Alt', 'Meta', 'AltGraph'].includes(event.key)) ahead.push(event);
+    return event.preventDefault();
+  }
+  if (press(event)) event.preventDefault();
+}
+/** Does what a key means here; whether it means anything. */
+function press({ key, shiftKey, ctrlKey, metaKey, altKey }: Pressed): boolean {
   if (editing.value) {
-    if (event.key === 'Enter') void commit(() => move(event.shiftKey ? -1 : 1, 0));
-    else if (event.key === 'Tab') void commit(() => move(0, event.shiftKey ? -1 : 1));
-    else if (event.key === 'Escape') {
+    if (key === 'Enter') void commit(() => move(shiftKey ? -1 : 1, 0));
+    else if (key === 'Tab') void commit(() => move(0, shiftKey ? -1 : 1));
+    else if (key === 'Escape') {
       editing.value = false;
       focusCell();
-    } else return;
-    event.preventDefault();
-    return;
+    } else return false;
+    return true;
   }
-  const ctrl = event.ctrlKey || event.metaKey;
-  if (ctrl && event.key.toLowerCase() === 'z') void undo();
-  else if (event.key === 'ArrowDown') move(1, 0);
-  else if (event.key === 'ArrowUp') move(-1, 0);
-  else if (event.key === 'ArrowRight') move(0, 1);
-  else if (event.key === 'ArrowLeft') move(0, -1);
-  else if (event.key === 'PageDown') move(20, 0);
-  else if (event.key === 'PageUp') move(-20, 0);
-  else if (event.key === 'Home') move(ctrl ? -1e9 : 0, -1e9);
-  else if (event.key === 'End') move(ctrl ? 1e9 : 0, 1e9);
-  else if (event.key === 'Enter' || event.key === 'F2') void edit();
-  else if (event.key === 'Delete' && ctrl) {
+  const ctrl = ctrlKey || metaKey;
+  if (ctrl && key.toLowerCase() === 'z') void undo();
+  else if (key === 'ArrowDown') move(1, 0);
+  else if (key === 'ArrowUp') move(-1, 0);
+  else if (key === 'ArrowRight') move(0, 1);
+  else if (key === 'ArrowLeft') move(0, -1);
+  else if (key === 'PageDown') move(20, 0);
+  else if (key === 'PageUp') move(-20, 0);
+  else if (key === 'Home') move(ctrl ? -1e9 : 0, -1e9);
+  else if (key === 'End') move(ctrl ? 1e9 : 0, 1e9);
+  else if (key === 'Enter' || key === 'F2') void edit();
+  else if (key === 'Delete' && ctrl) {
     const row = grid.at(active.value.row);
     if (row) void removeRow(row);
-  } else if (event.key === 'Delete' || event.key === 'Backspace') {
+  } else if (key === 'Delete' || key === 'Backspace') {
     const row = grid.at(active.value.row);
     const column = columns.value[active.value.column];
     if (row && column) void save(row, column, null);
-  } else if (event.key.length === 1 && !ctrl && !event.altKey) void edit(event.key);
-  else return;
-  event.preventDefault();
+  } else if (key.length === 1 && !ctrl && !altKey) void edit(key);
+  else return false;
+  return true;
 }
 function leaveCell(event: FocusEvent): void {
   if ((event.currentTarget as HTMLElement).contains(event.relatedTarget as Node)) return;

@@ -64,6 +64,7 @@ async function behave(name: string, change: { delay?: number; failing?: number }
               <NuxtLink :to="`/design/feeds/${f.key}`"
                 ><b>{{ f.label }}</b></NuxtLink
               >
+              <span v-if="f.broken" class="bad"><span class="chip bad">broken</span> {{ f.broken }}</span>
             </td>
             <td class="mono address">{{ f.url }}</td>
             <td>{{ f.params.map((p) => p.label).join(', ') || 'nothing' }}</td>

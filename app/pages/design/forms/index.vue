@@ -46,6 +46,9 @@ async function make(): Promise<void> {
           <td>{{ tables.find((t) => t.key === f.table)?.label ?? f.table }}</td>
           <td>{{ f.version ? `version ${f.version}` : 'not yet' }}</td>
           <td>
+            <span v-if="f.broken" class="bad"
+              ><span class="chip bad">broken</span> {{ f.broken }}{{ f.version ? ' What is published goes on.' : '' }}</span
+            >
             <span v-if="f.problems.errors" class="chip bad"
               >{{ f.problems.errors }} {{ f.problems.errors === 1 ? 'problem' : 'problems' }}</span
             >

@@ -47,6 +47,7 @@ async function make(): Promise<void> {
             <NuxtLink :to="`/design/lists/${l.key}`"
               ><b>{{ l.label }}</b></NuxtLink
             >
+            <span v-if="l.broken" class="bad"><span class="chip bad">broken</span> {{ l.broken }}</span>
           </td>
           <td class="num">{{ l.items.length }}</td>
           <td class="num">{{ levelsOf(l) }}</td>

@@ -1,0 +1,72 @@
+import { mkdtempSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { gunzipSync } from 'node:zlib';
+import { describe, expect, test } from 'vitest';
+import { openDatabase } from '../database/connection';
+import { accountByEmail, accountWithHash } from './accounts';
+import { listRecords, openForEntry, saveEntry } from './entries';
+import { formSummaries } from './forms';
+import { verifyPassword } from './passwords';
+import { savedOnce } from './requests';
+import { Workspace } from './workspace';
+
+/* Databases as earlier versions left them: a small one of each landed state, opened, migrated and worked with. */
+
+const FOLDER = fileURLToPath(new URL('../../tests/fixtures/databases', import.meta.url));
+const fixtures = readdirSync(FOLDER).filter((f) => f.endsWith('.sqlite.gz'));
+
+describe.each(fixtures)('%s', (name) => {
+  const opened = (async () => {
+    const file = join(mkdtempSync(join(tmpdir(), 'brisk-acorn-landed-')), 'brisk-acorn.sqlite');
+    writeFileSync(file, gunzipSync(readFileSync(join(FOLDER, name))));
+    const ws = new Workspace(await openDatabase(file));
+    const account = (email: string) => accountByEmail(ws.db, `${email}@marrowfen.example`);
+    return { ws, maud: (await account('maud'))!, ida: (await account('ida'))! };
+  })();
+
+  test('its people sign in with the passwords they had', async () => {
+    const { ws, ida } = await opened;
+    const { passwordHash } = (await accountWithHash(ws.db, ida.id))!;
+    expect(await verifyPassword(passwordHash, 'fen-and-marsh')).toBe(true);
+    expect(await verifyPassword(passwordHash, 'fen and marsh')).toBe(false);
+  });
+
+  test('every form is there, opens new and on its records, and saves', async () => {
+    const { ws, maud, ida } = await opened;
+    const forms = await formSummaries(ws);
+    expect(forms.length).toBeGreaterThanOrEqual(4);
+    for (const { key, broken } of forms) {
+      expect(broken ?? null, key).toBeNull();
+      const entry = await openForEntry(ws, ida, key, null);
+      expect(entry.form.key).toBe(key);
+      const { rows } = await listRecords(ws, ida, key, { search: '', sort: null, descending: false, offset: 0, limit: 5 });
+      for (const { row, revision } of rows) {
+        expect((await openForEntry(ws, ida, key, row.id)).record?.revision, key).toBe(revision);
+        // saved unchanged, it stays what it was
+        const saved = await saveEntry(ws, maud, key, row.id, {
+          version: entry.version,
+          edits: [],
+          revision,
+          request: `landed ${name} ${key} ${row.id}`,
+        }).catch((e: { status?: number }) => e);
+        expect([undefined, 422], JSON.stringify(saved)).toContain((saved as { status?: number }).status);
+      }
+    }
+  });
+
+  test('a request that was answered before is still answered so, and only to whom it was', async () => {
+    const { ws } = await opened;
+    const rows = (await ws.db('requests').where('form_key', '')) as { key: string; account_id: number; answer: string }[];
+    for (const { key, account_id, answer } of rows.slice(0, 5)) {
+      const asked = { key, account: account_id, form: 'lot_intake', body: 'anything' };
+      expect(await savedOnce(ws.db, asked, async () => 'anew')).toEqual(JSON.parse(answer));
+      await expect(savedOnce(ws.db, { ...asked, account: account_id + 1 }, async () => 'anew')).rejects.toMatchObject({ status: 409 });
+    }
+  });
+});
+
+test('there is one of each landed state', () => {
+  expect(fixtures.length).toBeGreaterThanOrEqual(1);
+});

@@ -1,0 +1,272 @@
+import { type Browser, type Locator, type Page, expect, test } from '@playwright/test';
+import { control, field } from './helpers';
+import { type OwnServer, dataFolder, ready, startServer } from './server';
+
+/*
+ * Nobody's typing is ever overwritten by an answer, a redraw or a save: on every screen where something is edited, with a server
+ * that takes its time, somebody goes on typing while what they typed before is being saved.
+ */
+
+let server: OwnServer;
+test.beforeAll(async () => {
+  server = await startServer(dataFolder());
+  await ready(server);
+});
+test.afterAll(async () => {
+  await server.stop();
+});
+
+const SLOW = 700;
+/** A page of somebody signed in, on which every change takes the server a while; what is read comes at once. */
+async function slowPage(browser: Browser, account: number): Promise<Page> {
+  const context = await browser.newContext({ baseURL: server.url });
+  const page = await context.newPage();
+  await page.request.post('/api/session', { data: { demo: account } });
+  await page.route('**/api/**', async (route) => {
+    if (route.request().method() !== 'GET') await new Promise((resolve) => setTimeout(resolve, SLOW));
+    await route.continue().catch(() => undefined);
+  });
+  return page;
+}
+const TEXTS =
+  'input[type="text"]:visible:not([readonly], [disabled], [role="combobox"], [type="search"]), input:not([type]):visible:not([readonly], [disabled], [role="combobox"]), textarea:visible:not([readonly], [disabled])';
+
+/** Types into one field after the other, without waiting for anything, and looks after each letter that it stands there. */
+async function typeEverywhere(page: Page, scope: Locator, most: number): Promise<number> {
+  let typed = 0;
+  // counted anew: a field may bring others, or take them away
+  for (let i = 0; i < most && i < (await scope.locator(TEXTS).count()); i++, typed++) {
+    const input = scope.locator(TEXTS).nth(i);
+    const name = (await input.getAttribute('aria-label')) ?? (await input.getAttribute('id')) ?? `field ${i}`;
+    await input.focus();
+    await page.keyboard.press('Control+End');
+    let expected = await input.inputValue();
+    for (const letter of 'ab 7c') {
+      await page.keyboard.type(letter);
+      expected += letter;
+      await page.waitForTimeout(90);
+      // the limit of a field's length is the field's own
+      const most = Number((await input.getAttribute('maxlength')) ?? Infinity);
+      expect(await input.inputValue(), name).toBe(expected.slice(0, most));
+    }
+    // left, so that it is saved; the next is typed into while that goes on
+    await input.blur();
+  }
+  return typed;
+}
+
+test('lists', async ({ browser }) => {
+  const page = await slowPage(browser, 1);
+  await page.goto('/design/lists/purposes');
+  const main = page.locator('main');
+  await expect(main.locator(TEXTS).first()).toBeVisible();
+  expect(await typeEverywhere(page, main, 14)).toBeGreaterThan(8);
+  const typed = await main.locator(TEXTS).evaluateAll((all) => all.map((e) => (e as HTMLInputElement).value));
+  await expect(page.locator('#bar-end [role="status"]').first()).toHaveText('saved');
+  await page.reload();
+  await expect(main.locator(TEXTS).first()).toHaveValue(typed[0] ?? '');
+  expect(await main.locator(TEXTS).evaluateAll((all) => all.map((e) => (e as HTMLInputElement).value))).toEqual(typed);
+});
+
+test('feeds', async ({ browser }) => {
+  const page = await slowPage(browser, 1);
+  await page.goto('/design/feeds/weather');
+  const main = page.locator('main');
+  const label = main.getByLabel('Label of the feed');
+  await expect(label).toBeVisible();
+  // typed, left, and typed on while it is being saved
+  await label.fill('Weather of the');
+  await label.blur();
+  await page.waitForTimeout(600);
+  await label.focus();
+  await page.keyboard.press('End');
+  for (const letter of ' station') {
+    await page.keyboard.type(letter);
+    await page.waitForTimeout(100);
+  }
+  await expect(label).toHaveValue('Weather of the station');
+  await label.blur();
+  await expect(page.locator('#bar-end [role="status"]').first()).toHaveText('saved');
+  await page.reload();
+  await expect(label).toHaveValue('Weather of the station');
+  expect(await typeEverywhere(page, main, 14)).toBeGreaterThan(8);
+});
+
+test('tables: label, columns, subsets, cells', async ({ browser }) => {
+  const page = await slowPage(browser, 1);
+  await page.goto('/design/tables/regions');
+  await expect(page.locator('[data-cell="0-1"]')).toBeVisible();
+  expect(await typeEverywhere(page, page.locator('main header, main').first(), 1)).toBe(1);
+  await page.getByRole('button', { name: 'Columns' }).click();
+  const columns = page.getByRole('dialog');
+  // a dialog takes the focus once, when it has opened
+  await expect(columns.locator(':focus')).toHaveCount(1);
+  expect(await typeEverywhere(page, columns, 3)).toBeGreaterThan(1);
+  await page.keyboard.press('Escape');
+  // one cell after the other, faster than the server
+  await page.locator('[data-cell="0-1"]').click();
+  for (const text of ['one', 'two', 'three']) {
+    await page.keyboard.type(text);
+    await page.keyboard.press('Enter');
+  }
+  await expect(page.locator('[data-cell="2-1"]')).toHaveText('three');
+  await expect(page.locator('[data-cell="1-1"]')).toHaveText('two');
+  await expect(page.locator('[data-cell="0-1"]')).toHaveText('one');
+});
+
+test('a form being built: its wiring, its formula, the form that is tried', async ({ browser }) => {
+  const page = await slowPage(browser, 1);
+  await page.goto('/design/forms/lot_intake');
+  for (const key of ['species', 'quantity_g']) {
+    await page.locator(`[data-row="${key}"] .name`).click();
+    const wiring = page.locator('.wiring');
+    await expect(wiring).toBeVisible();
+    expect(await typeEverywhere(page, wiring, 6), key).toBeGreaterThan(0);
+  }
+  // the formula editor
+  await page.locator('[data-row="seeds"] .name').click();
+  await page.locator('.wiring .formula').first().click();
+  const editor = page.locator('.cm-content');
+  await editor.click();
+  await page.keyboard.press('Control+End');
+  let expected = (await editor.textContent()) ?? '';
+  for (const letter of ' + 12 + tsw_g') {
+    await page.keyboard.type(letter);
+    expected += letter;
+    await page.waitForTimeout(120);
+  }
+  await page.keyboard.press('Escape');
+  expect((await editor.textContent())?.trim()).toBe(expected.trim());
+  // the form that is tried meanwhile
+  const tried = control(page, 'quantity_g');
+  await tried.click();
+  await page.keyboard.type('12.5');
+  await page.waitForTimeout(2 * SLOW);
+  await expect(tried).toHaveValue('12.5');
+});
+
+test('an entry: answers that come late change nothing that is being typed', async ({ browser }) => {
+  const page = await slowPage(browser, 2);
+  await page.goto('/entry/lot_intake/new');
+  await expect(control(page, 'family')).toBeVisible();
+  const species = control(page, 'species');
+  await species.click();
+  await page.keyboard.type('Quercus robur');
+  await expect(page.getByRole('option', { name: /^Quercus robur/ }).first()).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(species).toHaveValue(/Quercus robur/);
+  for (const [key, text] of [
+    ['quantity_g', '12.25'],
+    ['code', 'MF-2026-9999'],
+    ['tsw_g', '3.125'],
+  ] as const) {
+    const input = control(page, key);
+    await input.click();
+    await page.keyboard.press('Control+a');
+    for (let i = 0; i < text.length; i++) {
+      await page.keyboard.type(text[i] ?? '');
+      await page.waitForTimeout(80);
+      expect(await input.inputValue(), key).toBe(text.slice(0, i + 1));
+    }
+  }
+  // saving is asked for while the last is typed on: what was typed stays, and is saved or said to be open
+  await page.keyboard.press('Control+Enter');
+  const remark = control(page, 'tsw_g');
+  await remark.focus();
+  await page.keyboard.press('End');
+  await page.keyboard.type('9');
+  await page.waitForTimeout(2 * SLOW);
+  await expect(field(page, 'tsw_g')).toContainText('Weight of 1000 seeds');
+  expect(['3.1259', '']).toContain(await control(page, 'tsw_g').inputValue());
+});
+
+test('what cannot be read is not saved as empty: it stays as typed, and is said at its field', async ({ browser }) => {
+  const page = await slowPage(browser, 2);
+  await page.goto('/entry/lot_intake/new');
+  await expect(control(page, 'family')).toBeVisible();
+  const fill = async (key: string, text: string): Promise<void> => {
+    await control(page, key).click();
+    await page.keyboard.press('Control+a');
+    await page.keyboard.type(text);
+    await page.keyboard.press('Tab');
+  };
+  const choose = async (key: string, text: string): Promise<void> => {
+    await control(page, key).click();
+    await page.keyboard.type(text);
+    await expect(page.getByRole('option', { name: new RegExp(`^${text}`) }).first()).toBeVisible();
+    await page.keyboard.press('Enter');
+  };
+  await choose('species', 'Quercus robur');
+  await choose('region', 'Tarn Fells');
+  await choose('site', 'Ash Ghyll');
+  await fill('quantity_g', '12,5x');
+  await fill('collected_on', '31.2.2026');
+  let asked = 0;
+  page.on('request', (r) => (asked += r.method() === 'POST' && r.url().endsWith('/records') ? 1 : 0));
+  await page.keyboard.press('Control+Enter');
+  await expect(field(page, 'quantity_g')).toContainText(/number/i);
+  await expect(field(page, 'collected_on')).toContainText(/date|day/i);
+  await page.waitForTimeout(SLOW);
+  expect(asked).toBe(0);
+  await expect(page.getByText(/is saved/)).toHaveCount(0);
+  await expect(control(page, 'quantity_g')).toHaveValue('12,5x');
+  await expect(control(page, 'collected_on')).toHaveValue('31.2.2026');
+  // set right, it is saved
+  await fill('quantity_g', '12.5');
+  await fill('collected_on', '1.2.2026');
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByText(/is saved/)).toBeVisible();
+  expect(asked).toBe(1);
+});
+
+test('kept edits are offered to whoever typed them, and to nobody else on the same browser; a lost answer makes no second record', async ({
+  browser,
+}) => {
+  const context = await browser.newContext({ baseURL: server.url });
+  const page = await context.newPage();
+  const as = (account: number) => page.request.post('/api/session', { data: { demo: account } });
+  await as(2);
+  await page.goto('/entry/lot_intake/new');
+  await control(page, 'quantity_g').click();
+  await page.keyboard.type('77');
+  await page.keyboard.press('Tab');
+  await page.waitForTimeout(600);
+  // the next person at the same desk
+  await as(3);
+  await page.goto('/entry/lot_intake/new');
+  await expect(control(page, 'family')).toBeVisible();
+  await page.waitForTimeout(500);
+  await expect(page.getByText(/You left/)).toHaveCount(0);
+  await expect(control(page, 'quantity_g')).toHaveValue('');
+  // and whoever typed it finds it again
+  await as(2);
+  await page.goto('/entry/lot_intake/new');
+  await page.getByRole('button', { name: 'Take them up' }).click();
+  await expect(control(page, 'quantity_g')).toHaveValue(/^77(\.00)?$/);
+
+  // the answer to a save is lost, the page is loaded again, and saved again: one record
+  const choose = async (key: string, text: string): Promise<void> => {
+    await control(page, key).click();
+    await page.keyboard.type(text);
+    await expect(page.getByRole('option', { name: new RegExp(`^${text}`) }).first()).toBeVisible();
+    await page.keyboard.press('Enter');
+  };
+  await choose('species', 'Quercus robur');
+  await choose('region', 'Tarn Fells');
+  await choose('site', 'Ash Ghyll');
+  const total = async (): Promise<number> => ((await (await page.request.get('/api/forms/lot_intake/records?limit=1')).json()) as { total: number }).total; // prettier-ignore
+  const before = await total();
+  await page.route('**/api/forms/lot_intake/records', async (route) => {
+    await route.fetch();
+    await route.abort();
+  });
+  await page.keyboard.press('Control+Enter');
+  await expect.poll(total).toBe(before + 1);
+  await page.unroute('**/api/forms/lot_intake/records');
+  await page.reload();
+  await page.getByRole('button', { name: 'Take them up' }).click();
+  await expect(control(page, 'quantity_g')).toHaveValue(/^77(\.00)?$/);
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByText(/is saved/)).toBeVisible();
+  expect(await total()).toBe(before + 1);
+});
