@@ -168,3 +168,24 @@ describe('reading what people type', () => {
     expect(showDate('2026-03-01', { locale: 'en-GB' })).toBe('1 Mar 2026');
   });
 });
+
+describe('what is typed', () => {
+  test.each([
+    ['9.30', '09:30:00'],
+    ['09.05', '09:05:00'],
+    ['9:30', '09:30:00'],
+    ['23.59', '23:59:00'],
+  ])('%s is the time %s', (text, time) => {
+    const read = readTime(text);
+    expect(read.ok && read.value?.padEnd(8, ':00').slice(0, 5)).toBe(time.slice(0, 5));
+  });
+  test.each(['24.00', '9.60', '9.3.1', 'x', '9.305'])('%s is no time', (text) => {
+    expect(readTime(text).ok).toBe(false);
+  });
+  test.each(['31.2.2026', '2026-02-30', '1.13.2026', '1.2.26x'])('%s is no date', (text) => {
+    expect(readDate(text).ok).toBe(false);
+  });
+  test.each(['12,5x', '1e', '--5', '1.2.3,4,5', '1234567890.1234567'])('%s is no number that can be kept', (text) => {
+    expect(readNumber(text).ok).toBe(false);
+  });
+});

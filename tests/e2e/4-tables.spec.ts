@@ -69,7 +69,10 @@ test('a row is looked at closely, and from it what it links to and what links to
   await expect(dialog).toContainText('Species, by Genus: 5');
   await dialog.getByRole('button', { name: 'Quercus robur' }).click();
   await expect(dialog).toContainText('a row of Species');
-  await dialog.getByRole('row', { name: /^Genus/ }).getByRole('button', { name: 'Quercus' }).click();
+  await dialog
+    .getByRole('row', { name: /^Genus/ })
+    .getByRole('button', { name: 'Quercus' })
+    .click();
   await dialog.getByRole('button', { name: 'Fagaceae' }).click();
   await expect(dialog).toContainText('Genera, by Family: 3');
 });

@@ -135,6 +135,34 @@ test('a table too large to be sent is searched and paged by the server, and fill
   await expect(control(page, 'sheet')).toHaveValue('Sheet 0001234');
 });
 
+test('a list from the server goes on to its end, and is asked for no more than it shows', async ({ page }) => {
+  await signIn(page, 'Ida Fenn');
+  await page.goto('/entry/sheet_loan/new');
+  await expect(control(page, 'cabinet')).toBeFocused();
+  await control(page, 'sheet').click();
+  await expect(field(page, 'sheet')).toContainText('more than 10,000 offered');
+  const asked: number[] = [];
+  page.on('request', (r) => {
+    for (const [, offset] of (r.postData() ?? '').matchAll(/"kind":"page"[^}]*"offset":(\d+)/g)) asked.push(Number(offset));
+  });
+  const options = field(page, 'sheet').locator('[role="option"]');
+  const names = async (): Promise<string[]> => options.allTextContents();
+  for (let i = 0; i < 80; i++) {
+    await page.keyboard.press('PageDown');
+    await page.waitForTimeout(30);
+  }
+  await expect.poll(async () => (await names()).length).toBeGreaterThan(450);
+  // every row once, in order, none left out
+  const seen = await names();
+  expect(seen).toEqual([...new Set(seen)].sort());
+  expect(asked).toEqual([...new Set(asked)].sort((a, b) => a - b));
+  const sofar = asked.length;
+  await page.waitForTimeout(1500);
+  expect(asked.length).toBe(sofar);
+  await page.keyboard.press('Enter');
+  await expect(control(page, 'sheet')).not.toHaveValue('');
+});
+
 test('the cascades of a form: counts, gaps, walking down, and spellings repaired in place', async ({ page }) => {
   await signIn(page, 'Maud Alder');
   await page.goto('/design/forms/lot_intake');

@@ -60,6 +60,9 @@ const open = async (context: APIRequestContext, form = 'lot_intake', id: number 
 };
 const rowsOf = (opened: Opened, table: string) => opened.answered.find((a) => a.want.table === table)?.answer.rows ?? [];
 const set = (field: string, value: unknown) => ({ kind: 'set', field, value });
+/** A feed as it is sent to be saved: without what the server tells about it. */
+const definitionOf = (feed: Record<string, unknown>): Record<string, unknown> =>
+  Object.fromEntries(Object.entries(feed).filter(([name]) => !['revision', 'broken', 'secrets', 'usedBy'].includes(name)));
 let unique = 0;
 const key = (): string => `guard ${process.pid} ${++unique}`;
 
@@ -332,7 +335,8 @@ test.describe('a clerk is told what a form gives them, and no more', () => {
     const maud = await as('maud');
     const feeds = ((await (await maud.get('/api/feeds')).json()) as { feeds: Record<string, unknown>[] }).feeds;
     const check = feeds.find((f) => f.key === 'name_check') as Record<string, unknown> & { revision: number };
-    const { revision, broken: _, secrets: __, usedBy: ___, ...feed } = check;
+    const { revision } = check;
+    const feed = definitionOf(check);
     const put = await maud.put('/api/feeds/name_check', {
       data: {
         feed: {
@@ -472,6 +476,19 @@ test.describe('saving', () => {
     expect(await total()).toBe(before + 1);
   });
 
+  test('who tries a draft as somebody is given what that person entered last', async () => {
+    const [maud, ida, tom] = [await as('maud'), await as('ida'), await as('tom')];
+    const saved = await save(ida, await open(ida), aLot(await open(ida), 31));
+    await save(tom, await open(tom), aLot(await open(tom), 32));
+    const session = (await (await ida.get('/api/session')).json()) as { account: { person: number } };
+    const last = async (person: number | undefined) => {
+      const r = await maud.post('/api/forms/lot_intake/wants', { data: { version: 'draft', wants: [{ kind: 'last', column: null, value: null }], person } }); // prettier-ignore
+      return ((await r.json()) as { answer: { row: { id: number } | null } }[])[0]?.answer.row?.id ?? null;
+    };
+    expect(await last(session.account.person)).toBe(saved.id);
+    expect(await last(undefined)).not.toBe(saved.id);
+  });
+
   test('the moment of opening counts where it can be one', async () => {
     const ida = await as('ida');
     const opened = await open(ida);
@@ -524,7 +541,7 @@ test.describe('feeds', () => {
   test('values change neither the host nor the path above it; what cannot be sent is a message', async () => {
     const maud = await as('maud');
     const feeds = ((await (await maud.get('/api/feeds')).json()) as { feeds: Record<string, unknown>[] }).feeds;
-    const { revision: _, broken: __, secrets: ___, usedBy: ____, ...weather } = feeds.find((f) => f.key === 'weather') as Record<string, unknown>; // prettier-ignore
+    const weather = definitionOf(feeds.find((f) => f.key === 'weather') ?? {}); // prettier-ignore
     const attempt = async (url: string, site: string) => {
       const r = await maud.post('/api/feeds/try', { data: { feed: { ...weather, url }, params: { site, day: '2026-05-04' } } });
       expect(r.status(), await r.text()).toBeLessThan(500);

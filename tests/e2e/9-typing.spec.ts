@@ -270,3 +270,33 @@ test('kept edits are offered to whoever typed them, and to nobody else on the sa
   await expect(page.getByText(/is saved/)).toBeVisible();
   expect(await total()).toBe(before + 1);
 });
+
+test('a row that went away while it stood chosen is said to be no longer offered, and the list is without it', async ({ browser }) => {
+  const page = await slowPage(browser, 2);
+  await page.goto('/entry/lot_intake/new');
+  await expect(control(page, 'family')).toBeVisible();
+  const choose = async (key: string, text: string): Promise<void> => {
+    await control(page, key).click();
+    await page.keyboard.type(text);
+    await expect(page.getByRole('option', { name: new RegExp(`^${text}`) }).first()).toBeVisible();
+    await page.keyboard.press('Enter');
+  };
+  await choose('species', 'Alnus glutinosa');
+  await choose('region', 'Tarn Fells');
+  await choose('site', 'Ash Ghyll');
+  await control(page, 'quantity_g').fill('4');
+  const maud = await (await browser.newContext({ baseURL: server.url })).newPage();
+  await maud.request.post('/api/session', { data: { demo: 1 } });
+  const found = (await (await maud.request.get('/api/tables/species/rows?search=Alnus+glutinosa')).json()) as { rows: { row: { id: number }; revision: number }[] }; // prettier-ignore
+  const [alder] = found.rows;
+  const retired = await maud.request.patch(`/api/tables/species/rows/${alder?.row.id}`, { data: { revision: alder?.revision, values: { active: false } } }); // prettier-ignore
+  expect(retired.status()).toBe(200);
+  await page.keyboard.press('Control+Enter');
+  await expect(field(page, 'species')).toContainText(/no longer offered/);
+  await expect(control(page, 'species')).toHaveValue('Alnus glutinosa');
+  await control(page, 'species').click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('Alnus');
+  await expect(page.getByRole('option', { name: 'Alnus incana' })).toBeVisible();
+  await expect(page.getByRole('option', { name: 'Alnus glutinosa' })).toHaveCount(0);
+});
