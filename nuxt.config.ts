@@ -29,9 +29,13 @@ export default defineNuxtConfig({
   },
   nitro: {
     compressPublicAssets: true,
-    // packages below exceljs name this file in their exports, where the tracer does not look
     externals: {
-      traceInclude: ['async-function', 'async-generator-function', 'generator-function'].map((p) => `node_modules/${p}/require.mjs`),
+      traceInclude: [
+        // workbooks are read and written in threads, whose code the tracer does not see
+        'node_modules/exceljs/excel.js',
+        // packages below exceljs name this file in their exports, where the tracer does not look
+        ...['async-function', 'async-generator-function', 'generator-function'].map((p) => `node_modules/${p}/require.mjs`),
+      ],
     },
     typescript: {
       tsConfig: {

@@ -1,6 +1,5 @@
-import { createRequire } from 'node:module';
-import { Worker } from 'node:worker_threads';
 import { Refused } from '../services/errors';
+import { Thread, ThreadFailure, excelPath } from '../utils/thread';
 import type { Batches } from './files';
 
 /*
@@ -122,38 +121,23 @@ type Message =
 
 /** The lines of a workbook (its first sheet) or of a JSON list of objects, read in a thread. Refused with a sentence. */
 export async function* threadLines(kind: 'xlsx' | 'json', path: string): Batches {
-  const excel = kind === 'xlsx' ? createRequire(import.meta.url).resolve('exceljs') : '';
-  const worker = new Worker(THREAD, {
-    eval: true,
-    workerData: { kind, path, limits: LIMITS, excel },
-    resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB },
-  });
-  const queue: Message[] = [];
-  let wake: (() => void) | null = null;
-  const arrive = (message: Message): void => {
-    queue.push(message);
-    wake?.();
-  };
-  worker.on('message', arrive);
-  worker.on('error', (e: NodeJS.ErrnoException) => {
-    const exhausted = e.code === 'ERR_WORKER_OUT_OF_MEMORY';
-    arrive({ error: exhausted ? 'The file takes more memory than it may. Save it as CSV.' : e.message, refused: exhausted, line: null });
-  });
-  worker.on('exit', () => arrive({ error: 'The file could not be read to its end.', refused: true, line: null }));
+  const thread = new Thread<Message>(THREAD, { kind, path, limits: LIMITS, excel: kind === 'xlsx' ? excelPath() : '' }, MEMORY_MB);
   try {
     for (;;) {
-      if (!queue.length) await new Promise<void>((resolve) => (wake = resolve));
-      wake = null;
-      const message = queue.shift();
-      if (!message || 'end' in message) return;
+      const message = await thread.next();
+      if ('end' in message) return;
       if ('error' in message) {
         const what = kind === 'xlsx' && !message.refused ? `The workbook cannot be read (${message.error}).` : message.error;
         throw new Refused(422, 'file', what, message.line === null ? {} : { line: message.line });
       }
       yield message.batch;
-      worker.postMessage('next');
+      thread.post('next');
     }
+  } catch (e) {
+    if (e instanceof ThreadFailure)
+      throw new Refused(422, 'file', e.exhausted ? 'The file takes more memory than it may. Save it as CSV.' : `The file could not be read to its end (${e.message}).`); // prettier-ignore
+    throw e;
   } finally {
-    await worker.terminate();
+    await thread.end();
   }
 }

@@ -1,5 +1,3 @@
-import type { Writable } from 'node:stream';
-import type ExcelJS from 'exceljs';
 import { csvCell, csvText } from '../../core/exchange/csv.ts';
 import { isFolded } from '../../core/choices/order.ts';
 import { type Column, targetOf } from '../../core/form/tables.ts';
@@ -7,6 +5,7 @@ import type { Datum, Row } from '../../core/values/types.ts';
 import { rowsAfter } from '../database/rows';
 import { Refused } from './errors';
 import { linkedTexts } from './tables';
+import { type SheetColumn, type SheetValue, workbook } from './workbook';
 import type { Workspace } from './workspace';
 
 /** Rows read at once: few enough that nobody waits long for their turn. */
@@ -64,8 +63,8 @@ function jsonValue(column: Column, value: Datum, linked: Record<string, Record<n
 /** The most rows a sheet holds, less its header. */
 const SHEET_ROWS = 1_048_575;
 
-/** A table as a workbook of one sheet, written to a stream as it is read: numbers, dates and yes/no as such, links by text. */
-export async function exportXlsx(ws: Workspace, key: string, stream: Writable): Promise<void> {
+/** A table as a workbook of one sheet, a piece at a time: numbers, dates and yes/no as such, links by text. */
+export async function exportXlsx(ws: Workspace, key: string): Promise<AsyncGenerator<Uint8Array>> {
   const table = await ws.modelTable(key);
   const rows = await ws.rowCount(key);
   if (rows > SHEET_ROWS)
@@ -75,28 +74,21 @@ export async function exportXlsx(ws: Workspace, key: string, stream: Writable): 
       `A sheet holds at most ${SHEET_ROWS.toLocaleString('en')} rows; this table has ${rows.toLocaleString('en')}. Export CSV.`,
       {},
     );
-  // loaded when first needed: it is large, and few requests need it
-  const { default: Excel } = await import('exceljs');
-  const book = new Excel.stream.xlsx.WorkbookWriter({ stream, useStyles: true });
-  const sheet = book.addWorksheet(table.label.replace(/[\\/*?:[\]]/g, ' ').slice(0, 31) || 'Table', {
-    views: [{ state: 'frozen', ySplit: 1 }],
-  });
-  sheet.columns = table.columns.map((c) => ({
+  const columns = table.columns.map((c): SheetColumn => ({
     header: c.key,
-    key: c.key,
     width: c.type === 'longtext' ? 40 : 18,
-    style: c.type === 'date' ? { numFmt: 'yyyy-mm-dd' } : c.type === 'datetime' ? { numFmt: 'yyyy-mm-dd hh:mm:ss' } : {},
+    numFmt: c.type === 'date' ? 'yyyy-mm-dd' : c.type === 'datetime' ? 'yyyy-mm-dd hh:mm:ss' : null,
   }));
-  for await (const page of pages(ws, key)) {
-    const linked = await linkedTexts(ws, table.columns, page);
-    for (const row of page)
-      sheet.addRow(Object.fromEntries(table.columns.map((c) => [c.key, sheetValue(c, row[c.key] ?? null, linked)]))).commit();
+  async function* sheetRows(): AsyncGenerator<SheetValue[][]> {
+    for await (const page of pages(ws, key)) {
+      const linked = await linkedTexts(ws, table.columns, page);
+      yield page.map((row) => table.columns.map((c) => sheetValue(c, row[c.key] ?? null, linked)));
+    }
   }
-  sheet.commit();
-  await book.commit();
+  return workbook(table.label.replace(/[\\/*?:[\]]/g, ' ').slice(0, 31) || 'Table', columns, sheetRows());
 }
 
-function sheetValue(column: Column, value: Datum, linked: Record<string, Record<number, string>>): ExcelJS.CellValue {
+function sheetValue(column: Column, value: Datum, linked: Record<string, Record<number, string>>): SheetValue {
   if (value === null || typeof value === 'boolean') return value;
   const target = targetOf(column);
   const text = (v: Datum): string => (target && typeof v === 'number' ? (linked[target]?.[v] ?? '') : csvText(column, v));

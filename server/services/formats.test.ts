@@ -1,7 +1,7 @@
-import { createWriteStream, mkdtempSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { finished } from 'node:stream/promises';
 import { strToU8, zipSync } from 'fflate';
 import { beforeAll, describe, expect, test } from 'vitest';
 import type { Row } from '../../core/values/types.ts';
@@ -50,9 +50,7 @@ describe('a table goes out and comes in again as it was', () => {
       const json = await bringIn(await fileWith('json', await all(exportJson(t.ws, key))), key);
       expect(values(await rows(json))).toEqual(values(await rows(key)));
       const path = join(folder, `${key}.xlsx`);
-      const out = createWriteStream(path);
-      await exportXlsx(t.ws, key, out);
-      await finished(out).catch(() => undefined);
+      await writeFile(path, await exportXlsx(t.ws, key));
       const sheet = await bringIn(await openImport(`${key} sheet.xlsx`, { path }), key);
       expect(values(await rows(sheet))).toEqual(values(await rows(key)));
     }

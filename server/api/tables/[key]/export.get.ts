@@ -1,4 +1,4 @@
-import { PassThrough, Readable } from 'node:stream';
+import { Readable } from 'node:stream';
 import { sendStream, setHeader } from 'h3';
 import { z } from 'zod';
 import { exportCsv, exportJson, exportXlsx } from '../../../services/exports';
@@ -17,13 +17,15 @@ const TYPES = {
 /** A table as a file to keep: streamed, so that its size does not matter. */
 export default route({ may: 'design', query }, async ({ event, ws, params, query: { as } }) => {
   const table = await ws.modelTable(params.key ?? '');
+  const pieces =
+    as === 'csv'
+      ? exportCsv(ws, table.key)
+      : as === 'json'
+        ? exportJson(ws, table.key)
+        : as === 'xlsx'
+          ? await exportXlsx(ws, table.key)
+          : exportPackage(ws, [table.key]);
   setHeader(event, 'content-type', TYPES[as]);
   setHeader(event, 'content-disposition', `attachment; filename="${table.key}.${as === 'package' ? 'zip' : as}"`);
-  if (as === 'xlsx') {
-    const out = new PassThrough();
-    exportXlsx(ws, table.key, out).catch((e: Error) => out.destroy(e));
-    return sendStream(event, out);
-  }
-  const pieces = as === 'csv' ? exportCsv(ws, table.key) : as === 'json' ? exportJson(ws, table.key) : exportPackage(ws, [table.key]);
   return sendStream(event, Readable.from(pieces));
 });
