@@ -1,5 +1,4 @@
-import type { IncomingMessage } from 'node:http';
-import { type H3Event, getHeader, setHeader } from 'h3';
+import { type H3Event, getHeader } from 'h3';
 import { textProblem } from '../../core/values/text.ts';
 import { Refused } from '../services/errors';
 
@@ -12,23 +11,27 @@ const tooMuch = (most: number): Refused =>
 
 /** How long what is still being sent is thrown away before the connection is ended, in milliseconds. */
 const LINGER = 1000;
-/** Ended at once, the refusal could be lost on its way to whoever is still sending (RFC 9112, 9.6). */
-function lingerOn(req: IncomingMessage): void {
-  req.on('data', () => undefined);
-  req.resume();
-  const end = setTimeout(() => req.destroy(), LINGER);
-  req.once('close', () => clearTimeout(end));
+/**
+ * For a request that is refused before all of it was read: what still comes is thrown away for a moment, then the connection ends.
+ * Ended at once, the refusal could be lost on its way to whoever is still sending (RFC 9112, 9.6).
+ */
+export function leaveUnread({ node: { req, res } }: H3Event): void {
+  res.once('finish', () => {
+    req.on('data', () => undefined);
+    req.resume();
+    const end = setTimeout(() => req.destroy(), LINGER);
+    for (const over of ['end', 'close']) req.once(over, () => clearTimeout(end));
+  });
 }
 
 /**
  * The body of a request, read as it comes and no further than it may be: what is too large is refused at its limit, not
- * after all of it has been taken in. The connection ends then, since the rest of it will not be read.
+ * after all of it has been taken in.
  */
 export async function readLimited(event: H3Event, most: number): Promise<Buffer> {
-  const { req, res } = event.node;
+  const { req } = event.node;
   const refuse = (): Refused => {
-    setHeader(event, 'connection', 'close');
-    res.once('finish', () => lingerOn(req));
+    leaveUnread(event);
     return tooMuch(most);
   };
   if (Number(getHeader(event, 'content-length') ?? 0) > most) throw refuse();

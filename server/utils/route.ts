@@ -1,9 +1,10 @@
-import { type H3Event, defineEventHandler, getHeader, getQuery, getRequestURL, getRouterParams, setHeader, setResponseStatus } from 'h3';
+import { type H3Event, defineEventHandler, getHeader, getQuery, getRequestHost, getRouterParams, setHeader, setResponseStatus } from 'h3';
 import { z } from 'zod';
 import { type Account, DESIGN_ROLES, type Role } from '../services/accounts';
 import { Refused } from '../services/errors';
 import { sessionAccount } from '../services/sessions';
 import type { Workspace } from '../services/workspace';
+import { behindProxy } from './address';
 import { readJson } from './body';
 import { sessionToken } from './cookie';
 import { troubleOf } from './trouble';
@@ -107,7 +108,8 @@ function sameSite(event: H3Event): void {
   const origin = getHeader(event, 'origin');
   if (origin === undefined) return;
   const host = URL.canParse(origin) ? new URL(origin).host : null;
-  if (host !== getRequestURL(event, { xForwardedHost: false }).host)
+  // behind a proxy of ours the name that was asked for may be told beside; no page of another site can add such a header
+  if (host !== getRequestHost(event, { xForwardedHost: behindProxy() }).toLowerCase())
     throw new Refused(403, 'forbidden', 'This request came from another site.');
 }
 

@@ -525,6 +525,33 @@ test.describe('answers', () => {
     expect((await maud.post('/api/lists', { data: { label: 'Own' }, headers: { origin: server.url } })).status()).toBe(200);
   });
 
+  test('an address or a host that is none is refused, not failed at', async () => {
+    const ask = (method: string, path: string, headers: Record<string, string> = {}): Promise<number> =>
+      new Promise((resolve, reject) => {
+        const asked = httpRequest(server.url, { method, path, headers: { 'content-type': 'application/json', ...headers } }, (r) => {
+          r.resume();
+          resolve(r.statusCode ?? 0);
+        });
+        asked.on('error', reject);
+        asked.end(method === 'POST' ? '{"demo":1}' : undefined);
+      });
+    for (const host of ['[', 'a b', 'x:y:z', '%', '@'])
+      for (const origin of ['http://elsewhere.example', 'null'])
+        expect(await ask('POST', '/api/session', { host, origin }), host).toBe(403);
+    for (const path of [
+      '/api/%',
+      '/api/%ff',
+      '/api/forms/%ff/entry',
+      '/api/tables/%00/rows',
+      '/api/forms/..%2f..%2fx/entry',
+      '//',
+      '/api//',
+      `/api/${'x'.repeat(8000)}`,
+    ])
+      for (const method of ['GET', 'POST', 'PURGE'])
+        expect(await ask(method, path, { host: '[' }), `${method} ${path.slice(0, 40)}`).toBeLessThan(500);
+  });
+
   test('CSV is safe to open whatever separates its cells', async () => {
     const maud = await as('maud');
     const made: number[] = [];

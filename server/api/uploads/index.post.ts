@@ -1,8 +1,9 @@
 import { z } from 'zod';
-import { getHeader, setHeader } from 'h3';
+import { getHeader } from 'h3';
 import { Refused } from '../../services/errors';
 import { MAX_IMPORT_BYTES } from '../../services/imports';
 import { takeUpload } from '../../services/uploads';
+import { leaveUnread } from '../../utils/body';
 import { route } from '../../utils/route';
 
 const query = z.object({ name: z.string().min(1).max(300) });
@@ -11,7 +12,7 @@ const query = z.object({ name: z.string().min(1).max(300) });
 export default route({ may: 'design', query }, ({ event, ws, account, query: { name } }) => {
   const size = Number(getHeader(event, 'content-length') ?? 0);
   if (size > MAX_IMPORT_BYTES) {
-    setHeader(event, 'connection', 'close');
+    leaveUnread(event);
     throw new Refused(413, 'tooMuch', `A file may have at most ${MAX_IMPORT_BYTES / 1e9} GB.`);
   }
   return takeUpload(ws, account.id, name, event.node.req);
