@@ -6,7 +6,15 @@ export interface KeptEdits {
   readonly edits: readonly Edit[];
   /** the key of the request: asked again with it, a save whose answer was lost is not done twice */
   readonly request: string;
+  /** what was kept before it and is neither taken up nor dropped yet */
+  readonly earlier?: KeptEdits | null;
 }
+/** How many are kept beside each other; the oldest goes. */
+const MOST_KEPT = 5;
+const cut = (kept: KeptEdits, most = MOST_KEPT): KeptEdits => ({
+  ...kept,
+  earlier: kept.earlier && most > 1 ? cut(kept.earlier, most - 1) : null,
+});
 
 /**
  * Keeps what is typed across a closed browser and a dead server, for one account, form and record. Another person on the same
@@ -27,13 +35,15 @@ export function keptEdits(account: number, form: string, record: number | null) 
     },
     write(kept: KeptEdits): void {
       try {
-        localStorage.setItem(key, JSON.stringify(kept));
+        localStorage.setItem(key, JSON.stringify(cut(kept)));
       } catch {
         // a full or forbidden store keeps nothing; typing goes on
       }
     },
-    drop(): void {
-      localStorage.removeItem(key);
+    /** Forgets what was typed last; what is still offered from before stays. */
+    drop(earlier: KeptEdits | null = null): void {
+      if (earlier) this.write(earlier);
+      else localStorage.removeItem(key);
     },
   };
 }

@@ -78,15 +78,23 @@ function begin(): void {
   whyField.value = null;
 }
 
-// what was typed survives a closed browser and a dead server
-watch(() => host.steps.value, () => {
-  // what came with the address comes again with it
-  const edits = (host.entry.value?.log ?? []).filter((e) => !('by' in e && e.by === 'url'));
-  if (edits.length) store.write({ revision: opened.value?.record?.revision ?? null, edits, request });
-}); // prettier-ignore
+// what was typed survives a closed browser and a dead server; what came with the address comes again with it, and what was
+// carried over from the record before is nobody's typing
+const cameBy = (e: Edit): string => ('by' in e && e.by) || 'hand';
+function typedEdits(): readonly Edit[] {
+  const edits = (host.entry.value?.log ?? []).filter((e) => cameBy(e) !== 'url');
+  return edits.some((e) => cameBy(e) === 'hand') ? edits : [];
+}
+/** Keeps what is typed; what is offered from before stays beside it until it is taken up or dropped. */
+function keep(): void {
+  const edits = typedEdits();
+  if (edits.length) store.write({ revision: opened.value?.record?.revision ?? null, edits, request, earlier: kept.value });
+  else store.drop(kept.value);
+}
+watch(() => host.steps.value, () => void (typedEdits().length && keep())); // prettier-ignore
 function takeUp(): void {
   const left = kept.value;
-  kept.value = null;
+  kept.value = left?.earlier ?? null;
   if (!left) return;
   // under the key it had: what was saved already, without an answer, is found and not saved again
   request = left.request as typeof request;
@@ -94,8 +102,8 @@ function takeUp(): void {
   body.value?.focusFirst();
 }
 function forget(): void {
-  store.drop();
-  kept.value = null;
+  kept.value = kept.value?.earlier ?? null;
+  keep();
 }
 /** Saves what was typed as one more record, although the one before it was saved. */
 function saveAnew(): void {
@@ -130,7 +138,7 @@ async function save(next: boolean): Promise<void> {
         opened: { parent: o.context.parent, url: address, at: o.context.now },
       },
     });
-    store.drop();
+    store.drop(kept.value);
     const anew = saved.version === o.version ? null : saved.version;
     const differs = entry.plan.own
       // what is not told is not compared
@@ -173,9 +181,13 @@ async function save(next: boolean): Promise<void> {
       }));
       const [first] = host.issues.value;
       if (first) body.value?.focus(addressOf(first.field, first.line));
-    } else if (e instanceof ApiError && e.code === 'requestReused') savedBefore.value = Number(e.details.record ?? 0) || null;
+    } else if (e instanceof ApiError && e.code === 'requestReused' && e.details.record) savedBefore.value = Number(e.details.record);
     else if (e instanceof ApiError && e.code === 'changedMeanwhile') conflict.value = true;
-    else toast.add({ severity: 'error', summary: 'Not saved', detail: messageOf(e), life: 8000 });
+    else {
+      // the key is somebody else's: the next try has one of its own
+      if (e instanceof ApiError && e.code === 'requestReused') request = crypto.randomUUID();
+      toast.add({ severity: 'error', summary: 'Not saved', detail: messageOf(e), life: 8000 });
+    }
   } finally {
     saving.value = false;
   }
