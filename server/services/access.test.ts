@@ -3,7 +3,7 @@ import { compileForm } from '../../core/engine/compile.ts';
 import { listsReached, feedsReached, reachOf, tablesReached } from '../../core/engine/reach.ts';
 import type { Want } from '../../core/engine/wants.ts';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
-import { answersFor, maySeeFile, visibleColumns } from './access';
+import { answersFor, maySeeFile, visibleColumns, withheldFields } from './access';
 import { type Account, accountByEmail } from './accounts';
 import { openForEntry } from './entries';
 import { formsToEnter, publishedForm } from './forms';
@@ -68,9 +68,21 @@ describe('fields that are hidden from somebody', () => {
   });
 });
 
+test('who somebody is counts where there are too many people to be read whole', async () => {
+  const { plan } = await publishedForm(t.ws, 'lot_intake');
+  const large = { ...plan, tables: new Map([...plan.tables].map(([k, x]) => [k, k === 'people' ? { ...x, large: true } : x])) };
+  expect([...(await withheldFields(t.ws, large, t.ida))].sort()).toEqual(['checked_by', 'quarantine_from', 'viability']);
+  expect([...(await withheldFields(t.ws, large, nell))]).toEqual([]);
+});
+
 describe('looking at rows', () => {
   test('is for rows that a form offers', async () => {
-    expect((await lookAt(t.ws, t.ida, 'sites', 1)).table.key).toBe('sites');
+    const site = await lookAt(t.ws, t.ida, 'sites', 1);
+    // what a form reads of it, and no more; those who build see all of it
+    expect(site.table.columns.map((c) => c.key)).toContain('grid_reference');
+    expect(site.table.columns.map((c) => c.key)).not.toContain('landowner');
+    expect(Object.keys(site.row)).not.toContain('landowner');
+    expect((await lookAt(t.ws, t.maud, 'sites', 1)).row).toHaveProperty('landowner');
     for (const table of ['price_bands', 'holidays'])
       expect(await refusal(lookAt(t.ws, t.ida, table, 1)), table).toMatchObject({ status: 403 });
     expect((await lookAt(t.ws, t.maud, 'holidays', 1)).table.key).toBe('holidays');

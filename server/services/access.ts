@@ -10,7 +10,7 @@ import type { ModelTable } from '../database/model';
 import { type Account, DESIGN_ROLES } from './accounts';
 import { Refused } from './errors';
 import { publishedPlans } from './forms';
-import { type RelatedRows, answerWants, outsideEnv, readRelated } from './wants';
+import { type RelatedRows, answerWants, outsideEnv, readPerson, readRelated } from './wants';
 import type { Workspace } from './workspace';
 
 /*
@@ -38,6 +38,7 @@ export async function withheldFields(ws: Workspace, plan: Plan, account: Account
   const asked = personal.flatMap((f) => f.shown.filter(readsMe));
   const tables = new Set(['people', ...asked.flatMap((f) => readsOf(f, () => null).columns.map((c) => c.split('.')[0] ?? ''))]);
   await readRelated(ws, new Map([...plan.tables].filter(([key]) => tables.has(key))), rows);
+  await readPerson(ws, account.person, rows);
   const env = outsideEnv(ws, account.person, rows);
   const hides = (f: PlanField): boolean =>
     f.shown.some((c) => readsMe(c) && (doubtful || asksOnlyWho(c)) && c.run(f.group === null ? env : { ...env, outer: env }) !== true);
@@ -95,8 +96,8 @@ export async function tablesInForms(ws: Workspace): Promise<ReadonlySet<string>>
 }
 
 /**
- * The columns of a table that a row may be looked at with: all of them where a form offers its rows, those that its own form
- * shows where a form is saved in it. Refused where no form does either.
+ * The columns of a table that a row may be looked at with: those that forms which offer its rows read, and those that its own
+ * form shows where a form is saved in it. Refused where no form does either.
  */
 export async function columnsToLookAt(ws: Workspace, account: Account, table: ModelTable): Promise<readonly Column[]> {
   if (maySeeAll(account)) return table.columns;
@@ -107,11 +108,13 @@ export async function columnsToLookAt(ws: Workspace, account: Account, table: Mo
     // what one form hides is hidden, whatever another form over the same table shows
     return table.columns.filter((c) => seen.every((columns) => columns.includes(c)));
   }
+  const seen = new Set<string>();
   for (const plan of plans) {
     const withheld = await withheldFields(ws, plan, account);
-    if (plan.lines.some((l) => l.definition.table === table.key))
-      return table.columns.filter((c) => reachOf(plan).columns.get(table.key)?.has(c.key));
-    if (plan.fields.some((f) => f.choices?.stores === 'row' && f.choices.table === table.key && !withheld.has(f.key))) return table.columns;
+    const offered = plan.fields.some((f) => f.choices?.stores === 'row' && f.choices.table === table.key && !withheld.has(f.key));
+    if (offered || plan.lines.some((l) => l.definition.table === table.key))
+      for (const c of reachOf(plan).columns.get(table.key) ?? []) seen.add(c);
   }
+  if (seen.size) return table.columns.filter((c) => seen.has(c.key));
   throw new Refused(403, 'forbidden', 'No form that you may use offers rows of that table.');
 }

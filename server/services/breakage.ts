@@ -51,11 +51,27 @@ export function refuseBreakages(what: string, found: readonly Breakage[]): void 
   throw new Refused(409, 'inUse', `${what}: ${forms.join(', ')} would no longer work. ${found[0]?.message ?? ''}`, { breaks: found });
 }
 
-/** The forms that ask a feed, in their draft or as published. */
-export async function formsAskingFeed(ws: Workspace, key: string): Promise<{ key: string; label: string }[]> {
+export interface FormNamed {
+  readonly key: string;
+  readonly label: string;
+}
+/** By feed, the forms that ask it in their draft or as published. Each definition is compiled once, however many feeds there are. */
+export async function formsByFeed(ws: Workspace): Promise<ReadonlyMap<string, readonly FormNamed[]>> {
   const [tables, lists, feeds] = [await ws.tables(), await ws.lists(), await ws.feeds()];
-  const asking = (await definitionsInUse(ws)).filter(({ form }) => reachOf(compileForm(form, tables, lists, feeds)).feeds.has(key));
-  return [...new Map(asking.map(({ form }) => [form.key, { key: form.key, label: form.label }])).values()];
+  return formsBy(ws, (form) => reachOf(compileForm(form, tables, lists, feeds)).feeds);
+}
+/** The forms, each once, by what `namesIn` finds in their draft or published version. */
+export async function formsBy(
+  ws: Workspace,
+  namesIn: (form: Form) => Iterable<string>,
+): Promise<ReadonlyMap<string, readonly FormNamed[]>> {
+  const found = new Map<string, FormNamed[]>();
+  for (const { form } of await definitionsInUse(ws))
+    for (const name of namesIn(form)) {
+      const forms = found.get(name) ?? [];
+      if (!forms.some((f) => f.key === form.key)) found.set(name, [...forms, { key: form.key, label: form.label }]);
+    }
+  return found;
 }
 
 /** The tables with one of them changed. */

@@ -28,7 +28,16 @@ describe('asking', () => {
     // the host is decided by the address as it stands, whatever is put into it
     const sly = feed({ url: 'https://{site}.example.org/{day}' });
     await expect(askFeed(t.ws, sly, {}, { site: 'evil.net/', day: '2026-01-01' })).rejects.toThrow(/name of the host/);
-    for (const url of ['https://{site}/x/{day}', 'https://data.example.org{site}/x', 'https://{site}@data.example.org/', '//{site}/x'])
+    for (const url of [
+      'https://{site}/x/{day}',
+      'https://data.example.org{site}/x',
+      'https://{site}@data.example.org/',
+      '//{site}/x',
+      'https:{site}/x',
+      'https:/{site}/x',
+      'https:\\\\{site}/x',
+      'HTTPS:///{site}/x',
+    ])
       await expect(askFeed(t.ws, feed({ url }), {}, { site: '.evil.net', day: '2026-01-01' }), url).rejects.toThrow(FeedFailure);
   });
   test.each([['..'], ['.']])('a value %s does not climb out of the path', async (site) => {

@@ -7,7 +7,7 @@ import type { Datum, Row } from '../../core/values/types.ts';
 import { FeedFailure, type OutsideAnswer, askOutside } from '../feeds/request';
 import { standIn } from '../standins/index';
 import type { Account } from './accounts';
-import { formsAskingFeed } from './breakage';
+import { formsByFeed } from './breakage';
 import { parsedJson, readEach } from './definitions';
 import { Refused, notFound } from './errors';
 import type { Workspace } from './workspace';
@@ -35,21 +35,20 @@ interface FeedRow {
 
 export async function feedAnswers(ws: Workspace): Promise<FeedAnswer[]> {
   const rows = (await ws.db('feeds').orderBy('label')) as FeedRow[];
-  return Promise.all(
-    rows.map(async (r) => {
-      const { read, broken } = readEach([r], feedSchema, (x) => parsedJson(x.definition));
-      return {
-        ...(read[0] ?? feedSchema.parse({ key: r.key, label: r.label, url: '-' })),
-        broken: broken[0]?.reason ?? null,
-        ...(await about(r)),
-      };
-    }),
-  );
-  async function about(r: FeedRow) {
+  const users = await formsByFeed(ws);
+  return rows.map((r) => {
+    const { read, broken } = readEach([r], feedSchema, (x) => parsedJson(x.definition));
+    return {
+      ...(read[0] ?? feedSchema.parse({ key: r.key, label: r.label, url: '-' })),
+      broken: broken[0]?.reason ?? null,
+      ...about(r),
+    };
+  });
+  function about(r: FeedRow) {
     return {
       revision: r.revision,
-      secrets: Object.keys(JSON.parse(r.secrets) as Secrets),
-      usedBy: await formsAskingFeed(ws, r.key),
+      secrets: Object.keys((parsedJson(r.secrets) ?? {}) as Secrets),
+      usedBy: users.get(r.key) ?? [],
     };
   }
 }
@@ -109,7 +108,7 @@ function mergedSecrets(feed: Feed, stored: Secrets, given: Readonly<Record<strin
 }
 
 export async function removeFeed(ws: Workspace, key: string): Promise<void> {
-  const users = await formsAskingFeed(ws, key);
+  const users = (await formsByFeed(ws)).get(key) ?? [];
   if (users.length) throw new Refused(409, 'inUse', `It is used by ${users.map((u) => u.label).join(', ')}.`, { users });
   if (!(await ws.db('feeds').where({ key }).delete())) throw notFound(`The feed “${key}”`);
   ws.modelChanged();
@@ -210,7 +209,12 @@ const filled = (template: string, params: Readonly<Record<string, Datum>>, write
 /** Which host is asked, and which way leads down from it, is the designer's to say: no value may change either. */
 function addressOf(feed: Feed, params: Readonly<Record<string, Datum>>): string {
   const host = /^[a-z]+:\/\/[^/?#]*/i.exec(feed.url)?.[0] ?? '';
-  if (/\{/.test(host))
+  // asked of the address itself, since there are more ways to write one than by two slashes
+  const originWith = (value: string): string => {
+    const probe = filled(feed.url, {}, () => value);
+    return URL.canParse(probe) ? new URL(probe).origin : '';
+  };
+  if (/\{/.test(host) || originWith('a') !== originWith('b'))
     throw new FeedFailure('A value cannot stand in the name of the host. Write the host out, and values behind it.', false);
   let url: string;
   try {

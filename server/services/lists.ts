@@ -6,6 +6,7 @@ import type { Database } from '../database/connection';
 import { addHistory } from '../database/history';
 import { dataTable, storedColumns } from '../database/names';
 import type { Account } from './accounts';
+import { type FormNamed, formsBy } from './breakage';
 import { parsedJson, readEach } from './definitions';
 import { Refused, notFound } from './errors';
 import { definitionsInUse } from './forms';
@@ -16,7 +17,7 @@ export interface ListAnswer extends OptionList {
   readonly revision: number;
   /** why it cannot be read, when it cannot; its items are not told then */
   readonly broken: string | null;
-  /** labels of the forms whose draft offers it */
+  /** the forms whose draft or published version offers it */
   readonly usedBy: readonly { readonly key: string; readonly label: string }[];
 }
 
@@ -27,24 +28,22 @@ interface ListRow {
   revision: number;
 }
 
-/** The forms whose draft or published version offers a list, in a field or in one of lines. */
-async function usersOf(ws: Workspace, key: string): Promise<ListAnswer['usedBy']> {
-  const offers = (fields: Form['fields']): boolean => Object.values(fields).some((f) => f.source?.kind === 'list' && f.source.list === key);
-  const users = (await definitionsInUse(ws)).filter(
-    ({ form }) => offers(form.fields) || Object.values(form.lines).some((l) => offers(l.fields)),
+/** By list, the forms whose draft or published version offers it, in a field or in one of lines. */
+const formsByList = (ws: Workspace): Promise<ReadonlyMap<string, readonly FormNamed[]>> =>
+  formsBy(ws, (form) =>
+    [form.fields, ...Object.values(form.lines).map((l) => l.fields)]
+      .flatMap((fields) => Object.values(fields))
+      .flatMap(({ source }) => (source?.kind === 'list' ? [source.list] : [])),
   );
-  return [...new Map(users.map(({ form }) => [form.key, { key: form.key, label: form.label }])).values()];
-}
 
 export async function listAnswers(ws: Workspace): Promise<ListAnswer[]> {
   const rows = (await ws.db('option_lists').orderBy('label')) as ListRow[];
-  return Promise.all(
-    rows.map(async (row) => {
-      const { read, broken } = readEach([row], optionListSchema, (r) => ({ key: r.key, label: r.label, items: parsedJson(r.items) }));
-      const list = read[0] ?? { key: row.key, label: row.label, items: [] };
-      return { ...list, revision: row.revision, usedBy: await usersOf(ws, row.key), broken: broken[0]?.reason ?? null };
-    }),
-  );
+  const users = await formsByList(ws);
+  return rows.map((row) => {
+    const { read, broken } = readEach([row], optionListSchema, (r) => ({ key: r.key, label: r.label, items: parsedJson(r.items) }));
+    const list = read[0] ?? { key: row.key, label: row.label, items: [] };
+    return { ...list, revision: row.revision, usedBy: users.get(row.key) ?? [], broken: broken[0]?.reason ?? null };
+  });
 }
 
 /** Makes a list, empty or from a pasted outline. */
@@ -84,13 +83,13 @@ export async function saveList(ws: Workspace, account: Account, list: OptionList
 }
 
 export async function removeList(ws: Workspace, key: string): Promise<void> {
-  const users = await usersOf(ws, key);
+  const users = (await formsByList(ws)).get(key) ?? [];
   if (users.length) throw new Refused(409, 'inUse', `It is used by ${users.map((u) => u.label).join(', ')}.`, { users });
   if (!(await ws.db('option_lists').where({ key }).delete())) throw notFound(`The list “${key}”`);
   ws.modelChanged();
 }
 
-/** The columns that hold choices of a list, in any form's draft. */
+/** The columns that hold choices of a list, in any form's draft or published version. */
 async function columnsOfList(ws: Workspace, key: string): Promise<{ table: string; column: string }[]> {
   const found = new Map<string, { table: string; column: string }>();
   const note = (table: string, fields: Record<string, Field>): void => {

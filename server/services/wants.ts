@@ -6,6 +6,7 @@ import type { Answer, Answered, Want } from '../../core/engine/wants.ts';
 import type { Narrowing } from '../../core/choices/narrowing.ts';
 import type { Env } from '../../core/formula/env.ts';
 import { isDatum } from '../../core/formula/errors.ts';
+import type { Formula } from '../../core/formula/formula.ts';
 import { type Syntax, childrenOf } from '../../core/formula/syntax.ts';
 import type { Row } from '../../core/values/types.ts';
 import { dataTable, toStored } from '../database/names';
@@ -72,6 +73,14 @@ export async function readRelated(ws: Workspace, tables: Plan['tables'], rows: R
     if (table.large || rows.has(table.key)) continue;
     rows.set(table.key, new Map((await allRows(ws.db, table)).map((r) => [r.id, r])));
   }
+}
+
+/** The row of the person who asks, however many people there are. */
+export async function readPerson(ws: Workspace, me: number | null, rows: RelatedRows): Promise<void> {
+  const people = rows.get('people') ?? new Map<number, Row>();
+  if (me === null || people.has(me)) return;
+  const found = await rowById(ws.db, await ws.modelTable('people'), me);
+  if (found) rows.set('people', people.set(me, found.row));
 }
 
 async function answerOne(ws: Workspace, plan: Plan, want: Want, env: Env, rows: RelatedRows): Promise<Answer> {
@@ -142,22 +151,25 @@ function trusted(narrowing: Narrowing | null, asked: Asked, env: Env): Asked {
     open,
     params: asked.params.map((given, i) => {
       const param = params[i];
-      if (!param || skipped.has(i) || !ofPersonOrDay(param.syntax, narrowing as Narrowing)) return given;
+      if (!param || skipped.has(i) || !ofPersonOrDay(param.syntax, (narrowing as Narrowing).formula)) return given;
       const own = param.run(env);
       return isDatum(own) ? own : given;
     }),
   };
 }
 /** Whether a part of a condition rests on nothing but who asks and when. */
-function ofPersonOrDay(node: Syntax, { formula }: Narrowing): boolean {
+function ofPersonOrDay(node: Syntax, formula: Formula): boolean {
   const source = formula.bindings.get(node)?.source;
   if (source) return source.kind === 'me';
-  return node.kind !== 'name' && !formula.extras.has(node) && childrenOf(node).every((n) => ofPersonOrDay(n, { formula } as Narrowing));
+  return node.kind !== 'name' && !formula.extras.has(node) && childrenOf(node).every((n) => ofPersonOrDay(n, formula));
 }
 /** The environment of a question, with the people there where the condition asks about the person signed in. */
 async function withPeople(ws: Workspace, narrowing: Narrowing | null, plan: Plan, rows: RelatedRows, env: Env): Promise<Env> {
   const asksWho = [...(narrowing?.formula.bindings.values() ?? [])].some((b) => b.source.kind === 'me');
-  if (asksWho && narrowing?.params.some((p) => p.syntax.kind === 'member')) await readRelated(ws, plan.tables, rows);
+  if (asksWho && narrowing?.params.some((p) => p.syntax.kind === 'member')) {
+    await readRelated(ws, plan.tables, rows);
+    await readPerson(ws, env.me, rows);
+  }
   return env;
 }
 

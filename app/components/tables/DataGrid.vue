@@ -116,9 +116,10 @@ type Pressed = Pick<KeyboardEvent, 'key' | 'shiftKey' | 'ctrlKey' | 'metaKey' | 
 function catchUp(): void {
   for (let next = ahead.shift(); next; next = committing ? undefined : ahead.shift()) {
     const letter = next.key.length === 1 && !next.ctrlKey && !next.metaKey && !next.altKey;
-    if (!editing.value || !letter) press(next);
+    const erases = next.key === 'Backspace';
+    if (!editing.value || !(letter || erases)) press(next);
     else {
-      text.value += next.key;
+      text.value = erases ? text.value.slice(0, -1) : text.value + next.key;
       typed();
     }
   }
