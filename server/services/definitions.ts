@@ -14,6 +14,11 @@ export function parsedJson(text: string): unknown {
   }
 }
 
+/** Why a definition cannot be read, as a sentence: the first place that does not fit. */
+export function whyBroken({ issues: [issue] }: z.ZodError): string {
+  return `It cannot be read: ${issue?.path.join('.') ?? ''} ${issue?.message ?? ''}`.replace(/ +/g, ' ');
+}
+
 export interface Broken {
   readonly key: string;
   readonly label: string;
@@ -32,9 +37,7 @@ export function readEach<R extends { readonly key: string; readonly label: strin
     const result = schema.safeParse(inputOf(row));
     if (result.success) read.push(result.data);
     else {
-      const [issue] = result.error.issues;
-      const reason = `It cannot be read: ${issue?.path.join('.') ?? ''} ${issue?.message ?? ''}`.replace(/ +/g, ' ');
-      broken.push({ key: row.key, label: row.label, reason });
+      broken.push({ key: row.key, label: row.label, reason: whyBroken(result.error) });
     }
   }
   return { read, broken };

@@ -107,15 +107,9 @@ export async function openForEntry(
 function withoutWithheld(entry: Entry, record: StoredRecord): StoredRecord {
   const withheld = withheldIn(entry);
   if (!withheld.length) return record;
-  const own = withheld.filter((w) => w.line === null);
-  const values = less(record.values, own.map((w) => w.field.definition.column)); // prettier-ignore
+  const values = less(record.values, hiddenIn(withheld));
   const origins = less(record.origins, withheld.map((w) => addressOf(w.field.key, w.line))); // prettier-ignore
-  const lines = Object.fromEntries(
-    Object.entries(record.lines ?? {}).map(([key, all]) => [
-      key,
-      all.map((l) => ({ id: l.id, values: less(l.values, hiddenInLine(withheld, key, l.id)) })),
-    ]),
-  );
+  const lines = linesWithout(record.lines ?? {}, withheld, (l) => l.id);
   return { values, origins, lines };
 }
 interface Withheld {
@@ -125,8 +119,21 @@ interface Withheld {
 /** What stands under some names, without others. */
 const less = <V>(all: Readonly<Record<string, V>>, names: readonly (string | null)[]): Record<string, V> =>
   Object.fromEntries(Object.entries(all).filter(([name]) => !names.includes(name)));
-const hiddenInLine = (withheld: readonly Withheld[], lines: string, line: number): (string | null)[] =>
-  withheld.filter((w) => w.line === line && w.field.key.startsWith(`${lines}.`)).map((w) => w.field.definition.column);
+/** The columns that are withheld of a record itself, or of one of its lines. */
+const hiddenIn = (withheld: readonly Withheld[], lines: string | null = null, line: number | null = null): (string | null)[] =>
+  withheld.filter((w) => w.line === line && (lines === null || w.field.key.startsWith(`${lines}.`))).map((w) => w.field.definition.column);
+/** Lines of every group without what is withheld of them; `numberOf` is what a line goes by in the entry. */
+const linesWithout = <L extends { readonly values: Readonly<Record<string, Datum>> }>(
+  groups: Readonly<Record<string, readonly L[]>>,
+  withheld: readonly Withheld[],
+  numberOf: (line: L) => number,
+): Record<string, L[]> =>
+  Object.fromEntries(
+    Object.entries(groups).map(([key, all]) => [
+      key,
+      all.map((l) => ({ ...l, values: less(l.values, hiddenIn(withheld, key, numberOf(l))) })),
+    ]),
+  );
 function withheldIn(entry: Entry): Withheld[] {
   const found: Withheld[] = [];
   entry.eachField((field, { line }) => {
@@ -161,7 +168,16 @@ export interface Saved {
  */
 export async function saveEntry(ws: Workspace, account: Account, formKey: string, id: number | null, request: SaveRequest): Promise<Saved> {
   const asked = { key: request.request, account: account.id, form: formKey, body: fingerprintOf(contentOf(id, request)) };
-  return savedOnce(ws.db, asked, () => trySaving(ws, account, formKey, id, request, asked));
+  return savedOnce(ws.db, asked, () => trySaving(ws, { account, formKey, id, request, asked }));
+}
+
+interface Saving {
+  readonly account: Account;
+  readonly formKey: string;
+  /** null for a new record */
+  readonly id: number | null;
+  readonly request: SaveRequest;
+  readonly asked: RequestAsked;
 }
 
 /** What of a request makes the record: not when it was opened or on which version, which differ when it is sent again. */
@@ -173,17 +189,10 @@ const contentOf = (id: number | null, { edits, revision, opened }: SaveRequest):
   opened?.url ?? {},
 ];
 
-async function trySaving(
-  ws: Workspace,
-  account: Account,
-  formKey: string,
-  id: number | null,
-  request: SaveRequest,
-  asked: RequestAsked,
-): Promise<Saved> {
+async function trySaving(ws: Workspace, saving: Saving): Promise<Saved> {
   for (let tries = 0; ; tries++) {
     try {
-      return await saveOnce(ws, account, formKey, id, request, asked);
+      return await saveOnce(ws, saving);
     } catch (e) {
       // somebody else took the number that was next: the record is computed again with the one after it
       if (!(e instanceof NumberTaken) || tries >= MOST_TRIES) throw e;
@@ -195,14 +204,7 @@ async function trySaving(
 const MOST_TRIES = 200;
 class NumberTaken extends Error {}
 
-async function saveOnce(
-  ws: Workspace,
-  account: Account,
-  formKey: string,
-  id: number | null,
-  request: SaveRequest,
-  asked: RequestAsked,
-): Promise<Saved> {
+async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }: Saving): Promise<Saved> {
   // whatever version it was typed on, it is judged by the newest: a check that was added may not be escaped
   const { form, version, plan } = await publishedForm(ws, formKey);
   const table = await ws.modelTable(plan.form.table);
@@ -277,15 +279,11 @@ function originsSaid(entry: Entry): Record<string, Origin['kind']> {
 function toldOf(entry: Entry, saved: Saved): Saved {
   const withheld = withheldIn(entry);
   if (!withheld.length) return saved;
-  const own = withheld.filter((w) => w.line === null);
-  const values = less(saved.values, own.map((w) => w.field.definition.column)); // prettier-ignore
-  const lines = Object.fromEntries(
-    Object.entries(saved.lines).map(([key, all]) => [
-      key,
-      all.map((l) => ({ ...l, values: less(l.values, hiddenInLine(withheld, key, l.line)) })),
-    ]),
-  );
-  return { ...saved, values, lines };
+  return {
+    ...saved,
+    values: less(saved.values, hiddenIn(withheld)),
+    lines: linesWithout(saved.lines, withheld, (l) => l.line),
+  };
 }
 
 /** A stored record's values as this person may be told them. */

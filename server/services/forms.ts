@@ -7,7 +7,7 @@ import { type Column, keyFromLabel, targetOf } from '../../core/form/tables.ts';
 import { addColumns, createTable, ensureIndex } from '../database/model';
 import { ensureSearchIndex } from '../database/searchIndex';
 import type { Account } from './accounts';
-import { parsedJson } from './definitions';
+import { parsedJson, whyBroken } from './definitions';
 import { Refused, notFound } from './errors';
 import type { Workspace } from './workspace';
 
@@ -63,23 +63,25 @@ const newest = async (ws: Workspace, key: string): Promise<VersionRow | null> =>
 function read(text: string): Form {
   const result = formSchema.safeParse(parsedJson(text));
   if (result.success) return result.data;
-  const [issue] = result.error.issues;
-  throw new Refused(422, 'broken', `This form cannot be read: ${issue?.path.join('.') ?? ''} ${issue?.message ?? ''}`, {});
+  throw new Refused(422, 'broken', whyBroken(result.error), {});
 }
 
+const formRows = async (ws: Workspace): Promise<FormRow[]> => (await ws.db('forms').orderBy('position').orderBy('label')) as FormRow[];
+/** What of a form is known without reading its definition. */
+const aboutForm = (row: FormRow, version: VersionRow | null) => ({
+  key: row.key,
+  label: row.label,
+  table: row.table_key,
+  version: version?.number ?? null,
+  publishedAt: version?.published_at ?? null,
+  changedAt: row.changed_at,
+});
+
 export async function formSummaries(ws: Workspace): Promise<FormSummary[]> {
-  const rows = (await ws.db('forms').orderBy('position').orderBy('label')) as FormRow[];
   return Promise.all(
-    rows.map(async (row) => {
+    (await formRows(ws)).map(async (row) => {
       const version = await newest(ws, row.key);
-      const about = {
-        key: row.key,
-        label: row.label,
-        table: row.table_key,
-        version: version?.number ?? null,
-        publishedAt: version?.published_at ?? null,
-        changedAt: row.changed_at,
-      };
+      const about = aboutForm(row, version);
       try {
         const draft = read(row.draft);
         const plan = await ws.plan(`draft ${row.draft_revision}`, draft);
@@ -95,10 +97,14 @@ export async function formSummaries(ws: Workspace): Promise<FormSummary[]> {
 
 /** The forms as those who only enter records see them: those that are published, and nothing of their drafts. */
 export async function formsToEnter(ws: Workspace): Promise<FormSummary[]> {
-  const summaries = await formSummaries(ws);
-  return summaries
-    .filter((f) => f.version !== null)
-    .map((f) => ({ ...f, changes: [], problems: { errors: 0, warnings: 0 }, broken: null, changedAt: f.publishedAt ?? f.changedAt }));
+  const found: FormSummary[] = [];
+  for (const row of await formRows(ws)) {
+    const version = await newest(ws, row.key);
+    if (!version) continue;
+    const about = aboutForm(row, version);
+    found.push({ ...about, changes: [], problems: { errors: 0, warnings: 0 }, broken: null, changedAt: version.published_at });
+  }
+  return found;
 }
 
 const counts = (plan: Plan): FormSummary['problems'] => ({

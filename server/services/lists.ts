@@ -1,4 +1,4 @@
-import type { Field, Form } from '../../core/form/definition.ts';
+import type { Field } from '../../core/form/definition.ts';
 import { type OptionList, listProblems, optionListSchema, readOutline } from '../../core/form/lists.ts';
 import { type Column, isSeveral, keyFromLabel } from '../../core/form/tables.ts';
 import type { Datum } from '../../core/values/types.ts';

@@ -2,7 +2,7 @@ import { existsSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import Database from 'better-sqlite3';
-import { type OwnServer, dataFolder, freePort, ready, startServer } from './server';
+import { type OwnServer, dataFolder, freePort, ready, signedIn, startServer } from './server';
 
 /* How the server starts, stops, and says what is in its way: each test has a server and a folder of its own. */
 
@@ -94,12 +94,7 @@ test('a database that another program holds: health says so, a save is refused w
   const data = dataFolder();
   const server = await start(data);
   await ready(server);
-  const signIn = await fetch(`${server.url}/api/session`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ demo: 1 }),
-  });
-  const cookie = signIn.headers.get('set-cookie')?.split(';')[0] ?? '';
+  const cookie = await signedIn(server);
   const holder = new Database(file(data));
   holder.exec('BEGIN EXCLUSIVE');
   const add = (): Promise<Response> =>
@@ -135,12 +130,7 @@ test('a definition that cannot be read is shown as broken, and takes no other wi
   db.close();
   const server = await start(data);
   await ready(server);
-  const signIn = await fetch(`${server.url}/api/session`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ demo: 1 }),
-  });
-  const cookie = signIn.headers.get('set-cookie')?.split(';')[0] ?? '';
+  const cookie = await signedIn(server);
   const get = async (path: string): Promise<{ status: number; body: Record<string, unknown> & Record<string, unknown>[] }> => {
     const r = await fetch(`${server.url}/api/${path}`, { headers: { cookie } });
     return { status: r.status, body: (await r.json()) as never };

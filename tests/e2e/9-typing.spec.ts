@@ -1,5 +1,5 @@
 import { type Browser, type Locator, type Page, expect, test } from '@playwright/test';
-import { control, field } from './helpers';
+import { choose, control, field } from './helpers';
 import { type OwnServer, dataFolder, ready, startServer } from './server';
 
 /*
@@ -190,15 +190,9 @@ test('what cannot be read is not saved as empty: it stays as typed, and is said 
     await page.keyboard.type(text);
     await page.keyboard.press('Tab');
   };
-  const choose = async (key: string, text: string): Promise<void> => {
-    await control(page, key).click();
-    await page.keyboard.type(text);
-    await expect(page.getByRole('option', { name: new RegExp(`^${text}`) }).first()).toBeVisible();
-    await page.keyboard.press('Enter');
-  };
-  await choose('species', 'Quercus robur');
-  await choose('region', 'Tarn Fells');
-  await choose('site', 'Ash Ghyll');
+  await choose(page, 'species', 'Quercus robur');
+  await choose(page, 'region', 'Tarn Fells');
+  await choose(page, 'site', 'Ash Ghyll');
   await fill('quantity_g', '12,5x');
   await fill('collected_on', '31.2.2026');
   let asked = 0;
@@ -253,15 +247,9 @@ test('kept edits are offered to whoever typed them, and to nobody else on the sa
   await expect(control(page, 'quantity_g')).toHaveValue(/^77(\.00)?$/);
 
   // the answer to a save is lost, the page is loaded again, and saved again: one record
-  const choose = async (key: string, text: string): Promise<void> => {
-    await control(page, key).click();
-    await page.keyboard.type(text);
-    await expect(page.getByRole('option', { name: new RegExp(`^${text}`) }).first()).toBeVisible();
-    await page.keyboard.press('Enter');
-  };
-  await choose('species', 'Quercus robur');
-  await choose('region', 'Tarn Fells');
-  await choose('site', 'Ash Ghyll');
+  await choose(page, 'species', 'Quercus robur');
+  await choose(page, 'region', 'Tarn Fells');
+  await choose(page, 'site', 'Ash Ghyll');
   const total = async (): Promise<number> => ((await (await page.request.get('/api/forms/lot_intake/records?limit=1')).json()) as { total: number }).total; // prettier-ignore
   const before = await total();
   await page.route('**/api/forms/lot_intake/records', async (route) => {
@@ -283,15 +271,9 @@ test('a row that went away while it stood chosen is said to be no longer offered
   const page = await slowPage(browser, 2);
   await page.goto('/entry/lot_intake/new');
   await expect(control(page, 'family')).toBeVisible();
-  const choose = async (key: string, text: string): Promise<void> => {
-    await control(page, key).click();
-    await page.keyboard.type(text);
-    await expect(page.getByRole('option', { name: new RegExp(`^${text}`) }).first()).toBeVisible();
-    await page.keyboard.press('Enter');
-  };
-  await choose('species', 'Alnus glutinosa');
-  await choose('region', 'Tarn Fells');
-  await choose('site', 'Ash Ghyll');
+  await choose(page, 'species', 'Alnus glutinosa');
+  await choose(page, 'region', 'Tarn Fells');
+  await choose(page, 'site', 'Ash Ghyll');
   await control(page, 'quantity_g').fill('4');
   const maud = await (await browser.newContext({ baseURL: server.url })).newPage();
   await maud.request.post('/api/session', { data: { demo: 1 } });

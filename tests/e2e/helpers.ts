@@ -33,6 +33,14 @@ export async function pickWord(scope: Page | Locator, label: string, choice: str
 export const field = (page: Page, key: string): Locator => page.locator(`[data-field="${key}"]`);
 export const control = (page: Page, key: string): Locator => field(page, key).locator('input, textarea').first();
 
+/** Chooses in a look-up as a clerk does: by typing, and Enter when what is meant is offered. */
+export async function choose(page: Page, key: string, text: string): Promise<void> {
+  await control(page, key).click();
+  await page.keyboard.type(text);
+  await expect(page.getByRole('option', { name: new RegExp(`^${text}`) }).first()).toBeVisible();
+  await page.keyboard.press('Enter');
+}
+
 interface Job {
   readonly state: 'running' | 'done' | 'failed' | 'cancelled';
   readonly result: unknown;
