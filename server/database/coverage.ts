@@ -60,6 +60,8 @@ export async function levelSummary(
 
 export interface CascadeRow {
   readonly id: number;
+  /** the row above, by its id; null at the top level and for what hangs on nothing */
+  readonly parent: number | null;
   readonly text: string | null;
   /** whether its own list offers it at all */
   readonly offered: boolean;
@@ -97,9 +99,16 @@ export async function cascadeRows(
   const [counted] = (await db.raw(`SELECT count(*) AS n ${from}`, bindings)) as { n: number }[];
   const order = level.shown ? `${text} IS NULL, ${text}, c.id` : 'c.id';
   const rows = (await db.raw(
-    `SELECT c.id AS id, ${text} AS text, CASE WHEN ${own.sql} THEN 1 ELSE 0 END AS offered, ${below ? 'coalesce(g.n, 0)' : 'NULL'} AS children, ${below ? 'coalesce(g.offered, 0)' : 'NULL'} AS childrenOffered ${from} ORDER BY ${order} LIMIT ? OFFSET ?`,
+    `SELECT c.id AS id, ${level.link ? SQL_NAMES.column('c', level.link) : 'NULL'} AS parent, ${text} AS text, CASE WHEN ${own.sql} THEN 1 ELSE 0 END AS offered, ${below ? 'coalesce(g.n, 0)' : 'NULL'} AS children, ${below ? 'coalesce(g.offered, 0)' : 'NULL'} AS childrenOffered ${from} ORDER BY ${order} LIMIT ? OFFSET ?`,
     [...own.bindings, ...bindings, query.limit, query.offset],
-  )) as { id: number; text: string | number | null; offered: number; children: number | null; childrenOffered: number | null }[];
+  )) as {
+    id: number;
+    parent: number | null;
+    text: string | number | null;
+    offered: number;
+    children: number | null;
+    childrenOffered: number | null;
+  }[];
   return {
     total: counted?.n ?? 0,
     rows: rows.map((r) => ({ ...r, text: r.text === null ? null : String(r.text), offered: r.offered === 1 })),

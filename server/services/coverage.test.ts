@@ -2,7 +2,7 @@ import { beforeAll, expect, test } from 'vitest';
 import type { Row } from '../../core/values/types.ts';
 import { allRows } from '../database/rows';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
-import { cascadeLevelRows, coverageOf, mergeRows, respellValues } from './coverage';
+import { cascadeLevelRows, cascadeWhole, coverageOf, mergeRows, respellValues } from './coverage';
 import { lookAt } from './look';
 import { addRow } from './tables';
 
@@ -52,6 +52,19 @@ test('walking: rows under a row, with their children; and only the gaps, the sin
   const orphans = await cascadeLevelRows(t.ws, 'lot_intake', { cascade: 1, level: 2, parent: null, only: 'orphans', offset: 0, limit: 50 });
   expect(orphans.rows.map((r) => r.text)).toEqual(['Old Decoy 1', 'Old Decoy 2']);
   expect(await refusal(cascadeLevelRows(t.ws, 'lot_intake', { ...query, cascade: 9 }))).toMatchObject({ status: 404 });
+});
+
+test('a whole cascade has every row once, below the row it hangs on', async () => {
+  const { levels } = await cascadeWhole(t.ws, 'lot_intake', 0);
+  const [families = [], genera = [], species = []] = levels;
+  expect(levels).toHaveLength(3);
+  expect(genera).toHaveLength((await rowsOf('genera')).length);
+  expect(species).toHaveLength((await rowsOf('species')).length);
+  const ids = new Set(families.map((f) => f.id));
+  expect(families.every((f) => f.parent === null)).toBe(true);
+  expect(genera.every((g) => g.parent !== null && ids.has(g.parent))).toBe(true);
+  for (const f of families) expect(genera.filter((g) => g.parent === f.id)).toHaveLength(f.children ?? -1);
+  expect(await refusal(cascadeWhole(t.ws, 'lot_intake', 9))).toMatchObject({ status: 404 });
 });
 
 test('spellings are found and mended; only what means the same is written over', async () => {

@@ -113,21 +113,45 @@ export interface CascadeQuery {
   readonly limit: number;
 }
 
+/** What the database is asked for a level's rows and for their children's numbers. */
+function askedOf(plan: Plan, chain: readonly CascadeLevel[], at: number) {
+  const level = chain[at] as CascadeLevel;
+  const below = chain[at + 1];
+  const field = plan.fields[level.slot];
+  const shown = field?.choices?.source.kind === 'rows' ? field.choices.source.show : null;
+  return {
+    own: { table: level.table, shown, link: level.link, condition: standing(plan, level) },
+    below: below?.link ? { table: below.table, link: below.link, condition: standing(plan, below) } : null,
+  };
+}
+
 /** Rows of one level of a cascade, under a row above or all, with their children counted. */
 export async function cascadeLevelRows(ws: Workspace, form: string, query: CascadeQuery): Promise<{ rows: CascadeRow[]; total: number }> {
   const plan = await draftPlan(ws, form);
   const chain = cascadesOf(plan)[query.cascade];
-  const level = chain?.[query.level];
-  if (!chain || !level) throw notFound('This cascade');
-  const below = chain[query.level + 1];
-  const field = plan.fields[level.slot];
-  const shown = field?.choices?.source.kind === 'rows' ? field.choices.source.show : null;
-  return cascadeRows(
-    ws.aside,
-    { table: level.table, shown, link: level.link, condition: standing(plan, level) },
-    below?.link ? { table: below.table, link: below.link, condition: standing(plan, below) } : null,
-    query,
-  );
+  if (!chain?.[query.level]) throw notFound('This cascade');
+  const { own, below } = askedOf(plan, chain, query.level);
+  return cascadeRows(ws.aside, own, below, query);
+}
+
+/** Rows that a picture of a whole cascade has at most: more cannot be told apart, and levels below are told by their numbers. */
+const MOST_DRAWN = 3000;
+
+/** The levels of a cascade from the top, each with all its rows, as many levels as can be drawn. */
+export async function cascadeWhole(ws: Workspace, form: string, cascade: number): Promise<{ levels: CascadeRow[][] }> {
+  const plan = await draftPlan(ws, form);
+  const chain = cascadesOf(plan)[cascade];
+  if (!chain) throw notFound('This cascade');
+  const levels: CascadeRow[][] = [];
+  let left = MOST_DRAWN;
+  for (const at of chain.keys()) {
+    const { own, below } = askedOf(plan, chain, at);
+    const { rows, total } = await cascadeRows(ws.aside, own, below, { parent: null, only: 'all', limit: left, offset: 0 });
+    if (total > left) break;
+    levels.push(rows);
+    left -= total;
+  }
+  return { levels };
 }
 
 /** Writes one spelling of a value over others that differ only in case, accents, hyphens and spaces. */
