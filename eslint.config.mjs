@@ -5,6 +5,16 @@ import { createTypeScriptImportResolver } from 'eslint-import-resolver-typescrip
 import vue from 'eslint-plugin-vue';
 import tseslint from 'typescript-eslint';
 
+/**
+ * Controls and tables are PrimeVue's. Where it has no part for something, the element stands with a comment on the line before that
+ * disables this rule and says why.
+ */
+const CONTROLS = ['button', 'input', 'select', 'textarea', 'table', 'details', 'dialog', 'progress', 'meter', 'fieldset'].map(
+  (element) => ({
+    element,
+    message: `Use PrimeVue's part for <${element}>, or say why not.`,
+  }),
+);
 /** What may not be imported where: dependencies point one way, app and server → core (docs/architecture.md). */
 const forbid = (...groups) => ({ 'no-restricted-imports': ['error', { patterns: groups }] });
 const world = {
@@ -48,6 +58,7 @@ export default tseslint.config(
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_$' }],
       'vue/multi-word-component-names': 'off',
       'vue/require-default-prop': 'off',
+      'vue/no-restricted-html-elements': ['error', ...CONTROLS],
       'max-lines': ['error', { max: 600 }],
       eqeqeq: 'error',
     },

@@ -12,12 +12,21 @@ export default defineNuxtConfig({
     '@fontsource-variable/atkinson-hyperlegible-mono/index.css',
     'primeicons/primeicons.css',
     '~/assets/base.css',
-    '~/assets/controls.css',
+    '~/theme/parts.css',
   ],
   components: [{ path: '~/components', pathPrefix: false }],
   primevue: {
     autoImport: true,
-    options: { ripple: false, theme: { preset: briskPreset, options: { darkModeSelector: '[data-scheme="dark"]' } } },
+    options: {
+      ripple: false,
+      // days and months as our readers write them; the calendar's week begins on a Monday
+      locale: { firstDayOfWeek: 1, dateFormat: 'dd/mm/yy' },
+      theme: {
+        preset: briskPreset,
+        // what a component says of its own parts stands over what the preset says of all of them
+        options: { darkModeSelector: '[data-scheme="dark"]', cssLayer: { name: 'primevue', order: 'base, primevue, brisk' } },
+      },
+    },
   },
   app: {
     head: {

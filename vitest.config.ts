@@ -1,6 +1,14 @@
+import { fileURLToPath } from 'node:url';
+import vue from '@vitejs/plugin-vue';
+import Unimport from 'unimport/unplugin';
 import { defineConfig } from 'vitest/config';
 
+const root = fileURLToPath(new URL('.', import.meta.url));
+
 export default defineConfig({
+  // the application's own names are found without imports, in tests as in the application
+  plugins: [vue(), Unimport.vite({ presets: ['vue', 'pinia'], dirs: [`${root}app/composables`, `${root}app/stores`] })],
+  resolve: { alias: { '~~': root, '~': `${root}app` } },
   test: {
     include: ['core/**/*.test.ts', 'server/**/*.test.ts', 'app/**/*.test.ts'],
     // property tests draw thousands of cases; the runs are bounded by count, never by time

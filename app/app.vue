@@ -7,4 +7,5 @@ useScheme();
     <NuxtPage />
   </NuxtLayout>
   <Toast position="bottom-right" />
+  <ConfirmDialog :style="{ width: '420px' }" />
 </template>

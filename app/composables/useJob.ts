@@ -1,56 +1,43 @@
-interface JobState {
-  readonly state: 'running' | 'done' | 'failed' | 'cancelled';
-  readonly progress: number;
-  readonly doing: string;
-  readonly result: unknown;
-  readonly error: { readonly code: string; readonly message: string; readonly details: Record<string, unknown> } | null;
-}
-
-/** Long work on the server, one piece at a time: how far it is, and a way to stop it. It stops when the screen is left, unless it `goesOn`. */
-export function useJob({ goesOn = false } = {}) {
-  const running = ref(false);
-  const progress = ref(0);
-  const doing = ref('');
-  let current: string | null = null;
+/**
+ * One piece of long work at a time for a screen: how far it is, and a way to stop it. It stops when the screen is left, unless it
+ * `goesOn`: then it is found among what runs, from every screen.
+ */
+export function useJob(words = 'working', { goesOn = false } = {}) {
+  const work = useWork();
+  const id = ref<string | null>(null);
+  /** begun and not answered yet */
+  const starting = ref(false);
+  const current = computed(() => work.running.find((w) => w.id === id.value));
+  const running = computed(() => starting.value || current.value !== undefined);
+  const progress = computed(() => current.value?.progress ?? 0);
+  const doing = computed(() => current.value?.doing ?? '');
+  let latest = 0;
 
   /** Begins work and waits for what comes of it: null when it was cancelled or other work was begun instead. Throws ApiError. */
   async function run<T>(path: string, body: unknown): Promise<T | null> {
     await cancel();
-    running.value = true;
-    progress.value = 0;
-    doing.value = '';
-    let id: string | null = null;
+    const mine = ++latest;
+    starting.value = true;
     try {
-      id = (await api<{ job: string }>(path, { body })).job;
-      current = id;
-      for (let pause = 40; ; pause = Math.min(600, pause * 1.5)) {
-        await new Promise((resolve) => setTimeout(resolve, pause));
-        if (current !== id) return null;
-        const job = await api<JobState>(`jobs/${id}`);
-        if (current !== id) return null;
-        progress.value = job.progress;
-        doing.value = job.doing;
-        if (job.state === 'done') return job.result as T;
-        if (job.state === 'cancelled') return null;
-        if (job.state === 'failed') throw new ApiError(422, job.error!.code, job.error!.message, job.error!.details);
-      }
+      const result = await work.run<T>(path, body, words, (begun) => {
+        if (mine === latest) id.value = begun;
+        else void work.cancel(begun);
+        starting.value = false;
+      });
+      return mine === latest ? result : null;
     } finally {
-      if (current === id) {
-        current = null;
-        running.value = false;
-      }
+      if (mine === latest) starting.value = false;
     }
   }
-  /** Stops what runs; what it had written is undone by the server. */
   async function cancel(): Promise<void> {
-    const id = current;
-    current = null;
-    running.value = false;
-    if (id) await api(`jobs/${id}`, { method: 'DELETE' }).catch(() => undefined);
+    latest++;
+    starting.value = false;
+    const stopped = id.value;
+    id.value = null;
+    if (stopped) await work.cancel(stopped);
   }
   onScopeDispose(() => {
-    if (goesOn) current = null;
-    else void cancel();
+    if (!goesOn) void cancel();
   });
-  return { running: readonly(running), progress: readonly(progress), doing: readonly(doing), run, cancel };
+  return { running, progress, doing, run, cancel };
 }

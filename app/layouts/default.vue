@@ -1,7 +1,10 @@
 <script setup lang="ts">
-const session = useSession();
-const { scheme, toggle } = useScheme();
 const route = useRoute();
+const session = useSession();
+const work = useWork();
+/** work that goes on although its screen was left */
+const elsewhere = computed(() => work.running.filter((w) => w.place.split('?')[0] !== route.path));
+const { scheme, toggle } = useScheme();
 
 interface Place {
   readonly to: string;
@@ -31,19 +34,22 @@ const isHere = (to: string): boolean => (to === '/' ? route.path === '/' : route
       >
       <div id="bar-place" class="place" />
       <div id="bar-end" class="end" />
+      <NuxtLink v-for="w in elsewhere" :key="w.id" :to="w.place" role="status"
+        >{{ w.words }}: {{ Math.round(w.progress * 100) }} %</NuxtLink
+      >
       <div class="me">
-        <button
-          class="btn plain small"
-          type="button"
+        <Button
+          text
+          severity="secondary"
+          size="small"
+          :icon="scheme === 'dark' ? 'pi pi-sun' : 'pi pi-moon'"
           :aria-label="scheme === 'dark' ? 'Switch to light' : 'Switch to dark'"
           @click="toggle"
-        >
-          <i class="pi" :class="scheme === 'dark' ? 'pi-sun' : 'pi-moon'" />
-        </button>
+        />
         <span class="who"
           ><b>{{ session.account.name }}</b> <span class="muted">{{ session.account.role }}</span></span
         >
-        <button class="btn plain small" type="button" @click="session.signOut()">Sign out</button>
+        <Button text severity="secondary" size="small" @click="session.signOut()">Sign out</Button>
       </div>
     </header>
     <nav v-if="session.account" class="side" aria-label="Places">

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { FUNCTIONS, GROUP_LABELS, type FunctionGroup } from '~~/core/formula/functions/index.ts';
+import { FUNCTIONS, GROUP_LABELS, type FunctionDeclaration, type FunctionGroup } from '~~/core/formula/functions/index.ts';
 
 /* The formula language, made from the declarations of its functions. */
 useHead({ title: 'Guide · Brisk Acorn' });
@@ -37,30 +37,26 @@ const OPERATORS = [
   <div class="page">
     <header class="row spread">
       <h1>Guide to formulas</h1>
-      <input v-model="sought" class="in find" type="search" placeholder="Find a function" aria-label="Find a function" />
+      <InputText v-model="sought" class="find" type="search" placeholder="Find a function" aria-label="Find a function" />
     </header>
     <section v-if="!sought" class="two">
       <div>
         <h2>Names</h2>
-        <table class="plainTable">
-          <tbody>
-            <tr v-for="n in NAMES" :key="n[0]">
-              <td class="mono">{{ n[0] }}</td>
-              <td>{{ n[1] }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <dl class="pairs terms">
+          <template v-for="n in NAMES" :key="n[0]">
+            <dt class="mono">{{ n[0] }}</dt>
+            <dd>{{ n[1] }}</dd>
+          </template>
+        </dl>
       </div>
       <div>
         <h2>Operators</h2>
-        <table class="plainTable">
-          <tbody>
-            <tr v-for="o in OPERATORS" :key="o[0]">
-              <td class="mono">{{ o[0] }}</td>
-              <td>{{ o[1] }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <dl class="pairs terms">
+          <template v-for="o in OPERATORS" :key="o[0]">
+            <dt class="mono">{{ o[0] }}</dt>
+            <dd>{{ o[1] }}</dd>
+          </template>
+        </dl>
       </div>
     </section>
     <section v-if="!sought">
@@ -75,25 +71,30 @@ const OPERATORS = [
     </section>
     <section v-for="g in groups" :key="g.group">
       <h2>{{ g.label }}</h2>
-      <table class="plainTable functions">
-        <tbody>
-          <tr v-for="f in g.functions" :id="f.name" :key="f.name">
-            <td class="mono">
-              <b>{{ f.name }}</b>{{ f.signature.slice(f.name.length) }}
-            </td>
-            <td>
-              {{ f.summary }}<span v-if="f.detail" class="muted">{{ ` ${f.detail}` }}</span>
-            </td>
-            <td class="mono examples">
-              <div v-for="e in f.examples.slice(0, 2)" :key="e[0]">
-                {{ e[0] }} → <b>{{ e[1] }}</b>
-              </div>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable class="functions" :value="g.functions" data-key="name" :aria-label="g.label">
+        <Column header="Function">
+          <template #body="{ data: f }"
+            ><span :id="f.name" class="mono"
+              ><b>{{ f.name }}</b
+              >{{ f.signature.slice(f.name.length) }}</span
+            ></template
+          >
+        </Column>
+        <Column header="What it gives">
+          <template #body="{ data: f }"
+            >{{ f.summary }}<span v-if="f.detail" class="muted">{{ ` ${f.detail}` }}</span></template
+          >
+        </Column>
+        <Column header="For example" body-class="mono examples">
+          <template #body="{ data: f }"
+            ><div v-for="e in (f as FunctionDeclaration).examples.slice(0, 2)" :key="e[0]">
+              {{ e[0] }} → <b>{{ e[1] }}</b>
+            </div></template
+          >
+        </Column>
+      </DataTable>
     </section>
-    <p v-if="!groups.length" class="note">No function is called “{{ sought }}”.</p>
+    <Note v-if="!groups.length">No function is called “{{ sought }}”.</Note>
   </div>
 </template>
 
@@ -112,10 +113,19 @@ section {
 h2 {
   margin-bottom: 4px;
 }
-.functions td {
-  width: 34%;
+.terms > * {
+  padding: 5px 0;
+  border-bottom: 1px solid var(--line);
 }
-.examples {
+.terms {
+  gap: 0;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1.2fr);
+}
+.functions :deep(td),
+.functions :deep(th) {
+  width: 33.3%;
+}
+.functions :deep(.examples) {
   font-size: 12px;
 }
 @media (max-width: 800px) {

@@ -1,12 +1,8 @@
 <script setup lang="ts">
-import type { TableSummary } from '~/composables/useTables';
-
 const session = useSession();
 const route = useRoute();
-const { forms, failed, load } = useForms();
-const tables = shallowRef<readonly TableSummary[]>([]);
-await load();
-if (session.builds) tables.value = await fetchTables().catch(() => []);
+const asked = useForms();
+const forms = computed(() => asked.data.value ?? []);
 useHead({ title: 'Home · Brisk Acorn' });
 
 /** What needs somebody first: problems, then what is not published. */
@@ -31,10 +27,10 @@ const attention = computed(() =>
     <header>
       <h1>Good day, {{ session.account?.name.split(' ')[0] }}</h1>
     </header>
-    <p v-if="route.query.not === 'design'" class="note">
+    <Note v-if="route.query.not === 'design'">
       The Design area is for those who build forms; you are signed in as {{ session.account?.role }}.
-    </p>
-    <p v-if="failed" class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="load">Try again</button></p>
+    </Note>
+
     <section v-if="attention.length" class="block">
       <h2>Needs attention</h2>
       <ul>
@@ -46,55 +42,41 @@ const attention = computed(() =>
     <section class="block">
       <div class="row spread">
         <h2>Forms</h2>
-        <NuxtLink v-if="session.builds" class="btn small" to="/design/forms">All forms</NuxtLink>
+        <Button v-if="session.builds" as="router-link" severity="secondary" size="small" to="/design/forms">All forms</Button>
       </div>
-      <table v-if="forms.length" class="plainTable">
-        <thead>
-          <tr>
-            <th>Form</th>
-            <th>Published</th>
-            <th v-if="session.builds">Draft</th>
-            <th />
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="f in forms" :key="f.key">
-            <td>
-              <NuxtLink :to="session.builds ? `/design/forms/${f.key}` : `/entry/${f.key}`"
+      <Asked :query="asked">
+        <DataTable v-if="forms.length" :value="[...forms]" data-key="key" row-hover>
+          <Column v-memo="[]" header="Form" field="label" sortable>
+            <template #body="{ data: f }"
+              ><NuxtLink :to="session.builds ? `/design/forms/${f.key}` : `/entry/${f.key}`"
                 ><b>{{ f.label }}</b></NuxtLink
-              >
-            </td>
-            <td>{{ f.version ? `version ${f.version}` : 'not yet' }}</td>
-            <td v-if="session.builds">
-              <span v-if="f.problems.errors" class="chip bad"
-                >{{ f.problems.errors }} {{ f.problems.errors === 1 ? 'problem' : 'problems' }}</span
-              >
-              <span v-if="f.changes.length" class="chip flow">{{
-                f.version ? `${f.changes.length} not published` : 'never published'
-              }}</span><span v-else-if="!f.problems.errors" class="muted">as published</span>
-            </td>
-            <td>
-              <div class="row end">
-                <NuxtLink v-if="f.version" class="btn small" :to="`/entry/${f.key}`">Records</NuxtLink
-                ><NuxtLink v-if="f.version" class="btn act small" :to="`/entry/${f.key}/new`">New entry</NuxtLink>
+              ></template
+            >
+          </Column>
+          <Column v-memo="[]" header="Published" field="version" sortable>
+            <template #body="{ data: f }">{{ f.version ? `version ${f.version}` : 'not yet' }}</template>
+          </Column>
+          <Column v-if="session.builds" v-memo="[]" header="Draft"
+            ><template #body="{ data: f }"><DraftState :form="f" /></template
+          ></Column>
+          <Column v-memo="[]">
+            <template #header><span class="sr">What can be done</span></template>
+            <template #body="{ data: f }">
+              <div v-if="f.version" class="row end">
+                <Button as="router-link" severity="secondary" size="small" label="Records" :to="`/entry/${f.key}`" /><Button
+                  as="router-link"
+                  size="small"
+                  label="New entry"
+                  :to="`/entry/${f.key}/new`"
+                />
               </div>
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <p v-else-if="!failed" class="note">No forms yet. <NuxtLink v-if="session.builds" to="/design/forms">Make the first one</NuxtLink></p>
+            </template>
+          </Column>
+        </DataTable>
+        <Note v-else kind="quiet">No forms yet. <NuxtLink v-if="session.builds" to="/design/forms">Make the first one</NuxtLink></Note>
+      </Asked>
     </section>
-    <section v-if="session.builds" class="block">
-      <div class="row spread">
-        <h2>Tables</h2>
-        <NuxtLink class="btn small" to="/design/tables/import"><i class="pi pi-upload" aria-hidden="true" /> Bring in a file</NuxtLink>
-      </div>
-      <ul class="tables">
-        <li v-for="t in tables" :key="t.key">
-          <NuxtLink :to="`/design/tables/${t.key}`">{{ t.label }}</NuxtLink> <span class="muted">{{ t.rows.toLocaleString(LOCALE) }}</span>
-        </li>
-      </ul>
-    </section>
+    <HomeTables v-if="session.builds" class="block" />
   </div>
 </template>
 
@@ -107,10 +89,5 @@ const attention = computed(() =>
 }
 .end {
   justify-content: flex-end;
-}
-.tables {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 22px;
 }
 </style>

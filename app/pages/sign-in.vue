@@ -38,21 +38,21 @@ const DOES: Readonly<Record<string, string>> = {
     <section class="panel" aria-labelledby="sign-in">
       <h2 id="sign-in">Sign in</h2>
       <form class="fields" @submit.prevent="go({ email, password })">
-        <label><span class="label">E-mail</span><input v-model="email" class="in" type="email" autocomplete="username" required /></label>
+        <label><span class="label">E-mail</span><InputText v-model="email" type="email" autocomplete="username" required /></label>
         <label
-          ><span class="label">Password</span><input v-model="password" class="in" type="password" autocomplete="current-password" required
+          ><span class="label">Password</span><InputText v-model="password" type="password" autocomplete="current-password" required
         /></label>
-        <p v-if="problem" class="note bad" role="alert">{{ problem }}</p>
-        <button class="btn act" type="submit" :disabled="busy">Sign in</button>
+        <Note v-if="problem" kind="bad">{{ problem }}</Note>
+        <Button type="submit" :disabled="busy">Sign in</Button>
       </form>
       <template v-if="session.demo.length">
         <h2>Or be one of the seed bank’s people</h2>
         <p class="muted">This is the demo: one press signs you in.</p>
         <ul class="people">
           <li v-for="p in session.demo" :key="p.id">
-            <button class="btn" type="button" :disabled="busy" @click="go({ demo: p.id })">
+            <Button severity="secondary" :disabled="busy" @click="go({ demo: p.id })">
               <b>{{ p.name }}</b><span class="muted">{{ p.role }}, {{ DOES[p.role] }}</span>
-            </button>
+            </Button>
           </li>
         </ul>
       </template>
@@ -97,14 +97,14 @@ const DOES: Readonly<Record<string, string>> = {
   gap: 12px;
   margin-bottom: 24px;
 }
-.fields .btn {
+.fields .p-button {
   justify-self: start;
 }
 .people {
   display: grid;
   gap: 6px;
 }
-.people .btn {
+.people .p-button {
   width: 100%;
   font-weight: 400;
   justify-content: space-between;

@@ -1,41 +1,94 @@
 import { definePreset } from '@primeuix/themes';
 import Aura from '@primeuix/themes/aura';
+import { buttons } from './buttons';
+import { parts } from './parts';
 
-/** Deep green for action, acorn ochre for what is selected or flows. Set here and in assets/base.css, nowhere else. */
-const green = {
-  50: '#eef5f0', 100: '#e1eee5', 200: '#c2dccb', 300: '#95c2a6', 400: '#5f9f7c', 500: '#38805b', 600: '#1f5c42', 700: '#1a4d38', 800: '#173f2f', 900: '#133327', 950: '#0a1d16',
-}; // prettier-ignore
-const paper = {
-  0: '#fffefa', 50: '#f8f6ef', 100: '#f0ede2', 200: '#e2decf', 300: '#ccc7b5', 400: '#a5a192', 500: '#7d7b6f', 600: '#5d5f55', 700: '#454941', 800: '#2c332d', 900: '#1b231e', 950: '#121814',
-}; // prettier-ignore
-const ink = {
-  0: '#e9ece5', 50: '#c9d0c6', 100: '#a5afa4', 200: '#87928a', 300: '#6b766f', 400: '#525d56', 500: '#414b45', 600: '#343d38', 700: '#2a322d', 800: '#212823', 900: '#1a201c', 950: '#131815',
+/*
+ * The look of every control. Colours are those of assets/base.css, by name, so that light and dark are said once; measures are
+ * a compact set of our own. One rem is 14 px (assets/base.css), a control 32 px high.
+ */
+const same = <T>(scheme: T): { light: T; dark: T } => ({ light: scheme, dark: scheme });
+
+const scheme = {
+  surface: {
+    0: 'var(--ground)', 50: 'var(--ground)', 100: 'var(--ground-2)', 200: 'var(--ground-3)', 300: 'var(--line)', 400: 'var(--line-strong)', 500: 'var(--ink-2)', 600: 'var(--ink-2)', 700: 'var(--ink)', 800: 'var(--ink)', 900: 'var(--ink)', 950: 'var(--ink)',
+  },
+  primary: { color: 'var(--act)', contrastColor: 'var(--act-ink)', hoverColor: 'var(--act-strong)', activeColor: 'var(--act-strong)' },
+  highlight: { background: 'var(--act-wash)', focusBackground: 'var(--flow-wash)', color: 'var(--ink)', focusColor: 'var(--ink)' },
+  mask: { background: 'var(--veil)', color: 'var(--ink)' },
+  formField: {
+    background: 'var(--ground)',
+    disabledBackground: 'var(--ground-2)',
+    filledBackground: 'var(--ground-2)',
+    filledHoverBackground: 'var(--ground-2)',
+    filledFocusBackground: 'var(--ground)',
+    borderColor: 'var(--line-strong)',
+    hoverBorderColor: 'var(--ink-2)',
+    focusBorderColor: 'var(--flow)',
+    invalidBorderColor: 'var(--bad)',
+    color: 'var(--ink)',
+    disabledColor: 'var(--ink-2)',
+    placeholderColor: 'var(--ink-2)',
+    invalidPlaceholderColor: 'var(--bad)',
+    iconColor: 'var(--ink-2)',
+    shadow: 'none',
+  },
+  text: { color: 'var(--ink)', hoverColor: 'var(--ink)', mutedColor: 'var(--ink-2)', hoverMutedColor: 'var(--ink)' },
+  content: { background: 'var(--ground)', hoverBackground: 'var(--ground-2)', borderColor: 'var(--line)', color: 'var(--ink)', hoverColor: 'var(--ink)' },
+  overlay: {
+    select: { background: 'var(--ground)', borderColor: 'var(--line-strong)', color: 'var(--ink)' },
+    popover: { background: 'var(--ground)', borderColor: 'var(--line-strong)', color: 'var(--ink)' },
+    modal: { background: 'var(--ground)', borderColor: 'var(--line-strong)', color: 'var(--ink)' },
+  },
+  list: {
+    option: {
+      focusBackground: 'var(--flow-wash)',
+      selectedBackground: 'transparent',
+      selectedFocusBackground: 'var(--flow-wash)',
+      color: 'var(--ink)',
+      focusColor: 'var(--ink)',
+      selectedColor: 'var(--ink)',
+      selectedFocusColor: 'var(--ink)',
+      icon: { color: 'var(--ink-2)', focusColor: 'var(--ink)' },
+    },
+    optionGroup: { background: 'transparent', color: 'var(--ink-2)' },
+  },
+  navigation: {
+    item: {
+      focusBackground: 'var(--flow-wash)',
+      activeBackground: 'var(--flow-wash)',
+      color: 'var(--ink)',
+      focusColor: 'var(--ink)',
+      activeColor: 'var(--ink)',
+      icon: { color: 'var(--ink-2)', focusColor: 'var(--ink)', activeColor: 'var(--ink)' },
+    },
+    submenuLabel: { background: 'transparent', color: 'var(--ink-2)' },
+    submenuIcon: { color: 'var(--ink-2)', focusColor: 'var(--ink)', activeColor: 'var(--ink)' },
+  },
 }; // prettier-ignore
 
 export const briskPreset = definePreset(Aura, {
   semantic: {
-    primary: green,
-    focusRing: { width: '2px', style: 'solid', color: '#a8650f', offset: '1px' },
-    formField: { paddingX: '0.625rem', paddingY: '0.3125rem', borderRadius: '4px' },
-    colorScheme: {
-      light: {
-        surface: paper,
-        primary: { color: '{primary.600}', contrastColor: '#ffffff', hoverColor: '{primary.700}', activeColor: '{primary.800}' },
-        text: { color: '#16241c', hoverColor: '#0d1712', mutedColor: '#5a635c' },
-        formField: {
-          background: '#ffffff',
-          borderColor: '#b9b4a2',
-          hoverBorderColor: '#7d7b6f',
-          focusBorderColor: '#a8650f',
-          color: '#16241c',
-          placeholderColor: '#676d66',
-        },
-      },
-      dark: {
-        surface: ink,
-        primary: { color: '{primary.300}', contrastColor: '#0a1d16', hoverColor: '{primary.200}', activeColor: '{primary.100}' },
-      },
+    transitionDuration: '0.1s',
+    disabledOpacity: '0.6',
+    iconSize: '0.93rem',
+    focusRing: { width: '2px', style: 'solid', color: 'var(--flow)', offset: '1px' },
+    formField: {
+      paddingX: '0.625rem',
+      paddingY: '0.3rem',
+      borderRadius: '4px',
+      focusRing: { width: '2px', style: 'solid', color: 'var(--flow)', offset: '-1px', shadow: 'none' },
+      sm: { fontSize: '0.93rem', paddingX: '0.5rem', paddingY: '0.125rem' },
     },
+    list: { padding: '3px', gap: '0', option: { padding: '0.25rem 0.625rem', borderRadius: '3px' }, header: { padding: '4px' } },
+    content: { borderRadius: '4px' },
+    navigation: { list: { padding: '3px', gap: '0' }, item: { padding: '0.25rem 0.625rem', borderRadius: '3px' } },
+    overlay: {
+      select: { borderRadius: '4px', shadow: 'var(--lift)' },
+      popover: { borderRadius: '4px', padding: '3px', shadow: 'var(--lift)' },
+      modal: { borderRadius: '6px', padding: '1rem 1.25rem', shadow: 'var(--lift)' },
+    },
+    colorScheme: same(scheme),
   },
-  components: { button: { root: { paddingY: '0.375rem', paddingX: '0.75rem', borderRadius: '4px', label: { fontWeight: '600' } } } },
+  components: { button: buttons, ...parts },
 });

@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { control, csv, field, pickWord, signIn } from './helpers';
+import { control, csv, field, pickOne, pickWord, signIn } from './helpers';
 
 const VAULTS = csv('vaults.csv', [
   'name,region,temperature',
@@ -24,8 +24,8 @@ test('a designer brings in two related files, builds a form over them, sees it w
   await test.step('the parent table comes in, its link to Regions recognised', async () => {
     await page.goto('/design/tables/import');
     await page.getByLabel('File to bring in').setInputFiles(VAULTS);
-    await expect(page.getByLabel('Table region links to')).toHaveValue('regions');
-    await expect(page.getByLabel('Type of temperature')).toHaveValue('number');
+    await expect(page.getByLabel('Table region links to')).toHaveText('of Regions');
+    await expect(page.getByLabel('Type of temperature')).toHaveText('Number');
     await page.getByRole('button', { name: 'Bring in 3 rows' }).click();
     await expect(page.getByRole('status')).toContainText('3 rows brought into Vaults');
   });
@@ -36,10 +36,10 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await expect(page.getByText('3 values name no row, 3 still open')).toBeVisible();
     const bringIn = page.getByRole('button', { name: 'Bring in 6 rows' });
     await expect(bringIn).toBeDisabled();
-    await page.getByLabel('What “Cold  room” means').selectOption({ label: 'Cold room' });
+    await pickOne(page, 'What “Cold  room” means', 'Cold room');
     await expect(page.getByText('3 values name no row, 2 still open')).toBeVisible();
     await page.getByRole('button', { name: 'Take the nearest spelling for all' }).click();
-    await expect(page.getByLabel('What “Anenx” means').locator('option:checked')).toHaveText('Annex');
+    await expect(page.getByLabel('What “Anenx” means')).toHaveText('Annex');
     await bringIn.click();
     await expect(page.getByRole('status')).toContainText('6 rows brought into Racks');
     await page.getByRole('status').getByRole('link', { name: 'Racks' }).click();
@@ -55,23 +55,23 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await expect(page.getByText('This form has no fields yet.')).toBeVisible();
   });
 
-  const addField = async (label: string, type: string): Promise<void> => {
+  const addField = async (label: string, type: string | RegExp): Promise<void> => {
     await page.getByRole('button', { name: '+ field' }).click();
     await page.getByLabel('Label of the new field').fill(label);
-    await page.getByLabel('Type of the new field').selectOption(type);
+    await pickOne(page, 'Type of the new field', type);
     await page.getByRole('button', { name: 'Add', exact: true }).click();
     await expect(page.getByLabel('Label of the field', { exact: true })).toHaveValue(label);
   };
   const wiring = page.locator('.wiring');
 
   await test.step('a cascade of three levels, each narrowed by the one above', async () => {
-    await addField('Region', 'link');
+    await addField('Region', /^Link to a row/);
     await expect(page.getByRole('button', { name: /problem/ })).toBeVisible();
     await pickWord(wiring, 'Table', /^Regions/);
-    await addField('Vault', 'link');
+    await addField('Vault', /^Link to a row/);
     await pickWord(wiring, 'Table', /^Vaults/);
     await wiring.getByRole('button', { name: 'region is the entry’s Region' }).click();
-    await addField('Rack', 'link');
+    await addField('Rack', /^Link to a row/);
     await pickWord(wiring, 'Table', /^Racks/);
     await wiring.getByRole('button', { name: 'vault is the entry’s Vault' }).click();
     await expect(page.getByRole('button', { name: 'no problems' })).toBeVisible();
@@ -79,16 +79,16 @@ test('a designer brings in two related files, builds a form over them, sees it w
   });
 
   await test.step('a default, a prefill and a calculation', async () => {
-    await addField('Checked on', 'date');
+    await addField('Checked on', 'Date');
     await pickWord(wiring, 'How it fills', /^with a default/);
     await expect(wiring.locator('.formula')).toHaveText('TODAY()');
-    await addField('Slots', 'number');
+    await addField('Slots', 'Number');
     await pickWord(wiring, 'How it fills', /^following other fields/);
     await page.locator('.cm-content').fill('rack.slots');
     await page.keyboard.press('Control+Enter');
     await expect(wiring.locator('.formula')).toHaveText('rack.slots');
-    await addField('Used', 'number');
-    await addField('Free', 'number');
+    await addField('Used', 'Number');
+    await addField('Free', 'Number');
     await pickWord(wiring, 'How it fills', /^computed/);
     await page.locator('.cm-content').fill('ROUND(slots, ');
     await expect(page.locator('.help')).toContainText('ROUND(number, [digits])');
@@ -107,10 +107,10 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await control(page, 'region').click();
     await page.getByRole('option', { name: /North Marrow/ }).click();
     await control(page, 'vault').click();
-    await expect(page.locator('[data-field="vault"] [role="option"]')).toHaveText(['Cold room', 'Dry vault']);
+    await expect(page.getByRole('option')).toHaveText(['Cold room', 'Dry vault']);
     await page.getByRole('option', { name: 'Dry vault' }).click();
     await control(page, 'rack').click();
-    await expect(page.locator('[data-field="rack"] [role="option"]')).toHaveText(['B1', 'B2']);
+    await expect(page.getByRole('option')).toHaveText(['B1', 'B2']);
     await page.getByRole('option', { name: 'B2' }).click();
     await expect(control(page, 'slots')).toHaveValue('10');
     await expect(field(page, 'slots')).toContainText('from Rack');
@@ -130,7 +130,7 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await page.getByRole('option', { name: 'Annex' }).click();
     await expect(control(page, 'rack')).toHaveValue('C1');
     await page.locator('[data-row="rack"] .name').click();
-    await expect(page.locator('.wiring .funnel tr')).toHaveText([/all rows of Racks\s*6/, /vault = vault\s*1/]);
+    await expect(page.locator('.wiring .funnel li')).toHaveText([/all rows of Racks\s*6/, /vault = vault\s*1/]);
   });
 
   await test.step('order by keyboard, undo and redo', async () => {
@@ -181,9 +181,9 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await pickWord(wiring, 'Required', 'always');
     await expect(page.getByRole('button', { name: '1 change not published' })).toBeVisible();
     await page.getByRole('button', { name: '1 change not published' }).click();
-    await expect(page.getByRole('dialog')).toContainText('Used: when it is required');
+    await expect(page.getByRole('dialog', { name: 'Publish' })).toContainText('Used: when it is required');
     await page.getByRole('button', { name: 'Publish', exact: true }).click();
-    await expect(page.getByRole('dialog')).toContainText('Version 2 is published');
+    await expect(page.getByRole('dialog', { name: 'Publish' })).toContainText('Version 2 is published');
   });
 });
 

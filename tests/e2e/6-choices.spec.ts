@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { control, field, pickWord, signIn, signInHttp } from './helpers';
+import { control, field, pickOne, pickWord, signIn, signInHttp } from './helpers';
 
 test('an option list is made from an outline, edited by keyboard, and offered level by level', async ({ page }) => {
   await signIn(page, 'Maud Alder');
@@ -40,7 +40,7 @@ test('an option list is made from an outline, edited by keyboard, and offered le
     const add = async (label: string): Promise<void> => {
       await page.locator('[data-section="notes"]').getByRole('button', { name: '+ field' }).click();
       await page.getByLabel('Label of the new field').fill(label);
-      await page.getByLabel('Type of the new field').selectOption('choice');
+      await pickOne(page, 'Type of the new field', 'Choice');
       await page.getByRole('button', { name: 'Add', exact: true }).click();
     };
     const wiring = page.locator('.wiring');
@@ -55,9 +55,9 @@ test('an option list is made from an outline, edited by keyboard, and offered le
     await pickWord(wiring, 'Under', 'the entry’s Damage');
     await expect(control(page, 'damaged_by')).toHaveAttribute('placeholder', 'Waiting for Damage');
     await control(page, 'damage').click();
-    await page.locator('[data-field="damage"]').getByRole('option', { name: 'Insects' }).click();
+    await page.getByRole('option', { name: 'Insects' }).click();
     await control(page, 'damaged_by').click();
-    await expect(page.locator('[data-field="damaged_by"] [role="option"]')).toHaveText(['Weevil', 'Moth']);
+    await expect(page.getByRole('option')).toHaveText(['Weevil', 'Moth']);
     await page.keyboard.press('Escape');
   });
   await test.step('a list in use is not deleted', async () => {
@@ -116,9 +116,9 @@ test('a table too large to be sent is searched and paged by the server, and fill
   const requests: string[] = [];
   page.on('request', (r) => r.url().includes('/wants') && requests.push(r.postData() ?? ''));
   await control(page, 'sheet').click();
-  await expect(field(page, 'sheet')).toContainText('more than 10,000 offered');
+  await expect(page.getByText('more than 10,000 offered')).toBeVisible();
   await page.keyboard.type('0001234');
-  await expect(page.locator('[data-field="sheet"] [role="option"]')).toHaveText(['Sheet 0001234']);
+  await expect(page.getByRole('option')).toHaveText(['Sheet 0001234']);
   await page.keyboard.press('Enter');
   await expect(control(page, 'cabinet')).not.toHaveValue('');
   await expect(control(page, 'drawer')).not.toHaveValue('');
@@ -139,22 +139,36 @@ test('a list from the server goes on to its end, and is asked for no more than i
   await signIn(page, 'Ida Fenn');
   await page.goto('/entry/sheet_loan/new');
   await expect(control(page, 'cabinet')).toBeFocused();
+  const given: string[] = [];
+  page.on('response', async (r) => {
+    if (!r.url().endsWith('/wants')) return;
+    const answered = (await r.json().catch(() => [])) as { answer: { kind: string; rows?: { name: string }[] } }[];
+    for (const { answer } of answered)
+      if (answer.kind === 'page') for (const row of answer.rows ?? []) if (!given.includes(row.name)) given.push(row.name);
+  });
   await control(page, 'sheet').click();
-  await expect(field(page, 'sheet')).toContainText('more than 10,000 offered');
+  await expect(page.getByText('more than 10,000 offered')).toBeVisible();
   const asked: number[] = [];
   page.on('request', (r) => {
     for (const [, offset] of (r.postData() ?? '').matchAll(/"kind":"page"[^}]*"offset":(\d+)/g)) asked.push(Number(offset));
   });
-  const options = field(page, 'sheet').locator('[role="option"]');
-  const names = async (): Promise<string[]> => options.allTextContents();
+  // only those in view are drawn: what is seen on the way is noted
+  const seen = new Set<string>();
+  const look = async (): Promise<void> => (await page.getByRole('option').allTextContents()).forEach((name) => seen.add(name.trim()));
   for (let i = 0; i < 80; i++) {
     await page.keyboard.press('PageDown');
-    await page.waitForTimeout(30);
+    await page.waitForTimeout(40);
+    await look();
   }
-  await expect.poll(async () => (await names()).length).toBeGreaterThan(450);
-  // every row once, in order, none left out
-  const seen = await names();
-  expect(seen).toEqual([...new Set(seen)].sort());
+  await expect
+    .poll(async () => {
+      await look();
+      return seen.size;
+    })
+    .toBeGreaterThan(450);
+  // every row the server gave, in its order, none left out
+  const names = [...seen].sort();
+  expect(names).toEqual(given.slice(0, names.length));
   expect(asked).toEqual([...new Set(asked)].sort((a, b) => a - b));
   const sofar = asked.length;
   await page.waitForTimeout(1500);
@@ -169,7 +183,7 @@ test('the cascades of a form: counts, gaps, walking down, and spellings repaired
   await page.getByRole('link', { name: 'Cascades' }).click();
   await expect(page.getByRole('tab')).toHaveText(['Family › Genus › Species', 'Region › Site › Plot', 'Store › Shelf › Box']);
   await page.getByRole('tab', { name: 'Region › Site › Plot' }).click();
-  const table = page.locator('.two table');
+  const table = page.locator('.two .tree');
   await expect(table.getByRole('row', { name: /Outer Islands/ })).toContainText('none');
   await page.getByRole('button', { name: '1 of 8 above have none' }).click();
   await expect(table.getByRole('row')).toHaveCount(2);
@@ -268,7 +282,7 @@ test('from a lot to its germination tests and back: a new one opens under it', a
   const lot = await control(page, 'lot').inputValue();
   await page.goto('/entry/lot_intake');
   await page.getByLabel('Search the records').fill(lot);
-  await expect(page.getByRole('row')).toHaveCount(2);
+  await expect(page.getByText('1 found')).toBeVisible();
   await page.getByRole('row').nth(1).getByRole('link').click();
   const related = page.getByLabel('What belongs to this record');
   await expect(related).toContainText(/Germination tests by Lot: [1-9]/);
@@ -314,7 +328,7 @@ test('writing a formula: names with their values now are put in with a press, an
   await page.keyboard.type(' = "school"');
   await page.locator('.cm-content').fill('IF(partner.kind = "school", 25 * 2, 0)');
   await page.getByRole('button', { name: 'Working' }).click();
-  await expect(page.locator('table.working')).toContainText('25 * 2');
-  await expect(page.locator('table.working')).toContainText('50');
+  await expect(page.locator('.working')).toContainText('25 * 2');
+  await expect(page.locator('.working')).toContainText('50');
   await page.getByRole('button', { name: 'Cancel' }).click();
 });

@@ -1,16 +1,19 @@
 import { expect, test } from '@playwright/test';
-import { field, signIn } from './helpers';
+import { field, pickOne, signIn } from './helpers';
 
 test('the worked examples of the guide follow what one changes', async ({ page }) => {
   await signIn(page, 'Ida Fenn');
   await page.goto('/guide');
   const row = (title: string) => page.getByRole('row').filter({ hasText: title });
   await expect(row('The newest released lot')).toContainText('MF-2025-0011');
-  await page.getByRole('combobox', { name: 'Species' }).selectOption('Rosa canina');
+  await pickOne(page, 'Species', 'Rosa canina');
   await expect(row('The newest released lot')).toContainText('MF-2025-0023');
-  await page.getByRole('spinbutton', { name: 'Germinated' }).fill('');
+  const germinated = page.getByLabel('Germinated', { exact: true });
+  await germinated.fill('');
+  await germinated.blur();
   await expect(row('Viability, empty until counted')).toContainText('empty');
-  await page.getByRole('spinbutton', { name: 'Germinated' }).fill('25');
+  await germinated.fill('25');
+  await germinated.blur();
   await expect(row('Viability, empty until counted')).toContainText('50');
 });
 

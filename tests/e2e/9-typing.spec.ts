@@ -29,7 +29,7 @@ async function slowPage(browser: Browser, account: number): Promise<Page> {
   return page;
 }
 const TEXTS =
-  'input[type="text"]:visible:not([readonly], [disabled], [role="combobox"], [type="search"]), input:not([type]):visible:not([readonly], [disabled], [role="combobox"]), textarea:visible:not([readonly], [disabled])';
+  'input[type="text"]:visible:not([readonly], [disabled], [role="combobox"], [role="spinbutton"], [type="search"]), input:not([type]):visible:not([readonly], [disabled], [role="combobox"], [role="spinbutton"]), textarea:visible:not([readonly], [disabled])';
 
 /** Types into one field after the other, without waiting for anything, and looks after each letter that it stands there. */
 async function typeEverywhere(page: Page, scope: Locator, most: number): Promise<number> {

@@ -26,7 +26,19 @@ export async function pickWord(scope: Page | Locator, label: string, choice: str
     .getByRole('button', { name: new RegExp(`^${label}:`) })
     .first()
     .click();
-  await scope.getByRole('option', { name: choice }).first().click();
+  // the list of words stands above the page
+  await scopePage(scope).getByRole('option', { name: choice }).first().click();
+}
+const scopePage = (scope: Page | Locator): Page => ('page' in scope ? scope.page() : scope);
+
+/** Chooses from a short list, by the label it has for those who do not see it. */
+export async function pickOne(scope: Page | Locator, label: string | RegExp, choice: string | RegExp): Promise<void> {
+  const list = scope.getByRole('combobox', { name: label, exact: true });
+  await list.click();
+  await list
+    .page()
+    .getByRole('option', { name: choice, exact: typeof choice === 'string' })
+    .click();
 }
 
 /** The field's row of the live form or the entry. */

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useQuery } from '@pinia/colada';
 import type { Datum } from '~~/core/values/types.ts';
 
 /* Record by record, what a backfill would change, has changed, or could not. */
@@ -13,19 +14,21 @@ const LABELS: Record<Showing, string> = { changes: 'Changes', refused: 'Somethin
 const shown = computed(() => (['changes', 'refused', 'skipped'] as const).filter((s) => s === 'changes' || counts.value[s]));
 const show = ref<Showing>(counts.value.changes || !counts.value.refused ? 'changes' : 'refused');
 const offset = ref(0);
-const page = shallowRef<BackfillPage | null>(null);
-const failed = ref('');
-async function read(): Promise<void> {
-  try {
-    page.value = await api<BackfillPage>(`forms/${props.form}/backfills/${props.backfill.id}`, {
+/** One line a change: the lines of a record stand together. */
+const lines = computed(() =>
+  (page.value?.rows ?? []).flatMap((r) =>
+    show.value === 'changes' ? r.given.map((given) => ({ ...r, given })) : [{ ...r, given: null as Given | null }],
+  ),
+);
+const asked = useQuery({
+  key: () => ['backfill', props.form, props.backfill.id, show.value, offset.value],
+  query: () =>
+    api<BackfillPage>(`forms/${props.form}/backfills/${props.backfill.id}`, {
       query: { show: show.value, offset: offset.value, limit: PAGE },
-    });
-    failed.value = '';
-  } catch (e) {
-    failed.value = messageOf(e);
-  }
-}
-watch([show, offset], read, { immediate: true });
+    }),
+  placeholderData: (before: BackfillPage | undefined) => before,
+});
+const page = computed(() => asked.data.value ?? null);
 function turn(to: Showing): void {
   show.value = to;
   offset.value = 0;
@@ -45,96 +48,57 @@ function name({ field: path, place }: Given): string {
 
 <template>
   <div>
-    <div class="row tabs" role="tablist">
-      <button
-        v-for="s in shown"
-        :key="s"
-        class="btn small"
-        :class="{ on: show === s }"
-        type="button"
-        role="tab"
-        :aria-selected="show === s"
-        @click="turn(s)"
-      >
-        {{ LABELS[s] }} <span class="muted">{{ counts[s].toLocaleString(LOCALE) }}</span>
-      </button>
-      <span v-if="page && page.total > PAGE" class="row paging">
-        <button class="btn small" type="button" :disabled="!offset" aria-label="Earlier records" @click="offset -= PAGE">
-          <i class="pi pi-angle-left" aria-hidden="true" />
-        </button>
-        <span class="muted"
-          >{{ (offset + 1).toLocaleString(LOCALE) }} to {{ Math.min(offset + PAGE, page.total).toLocaleString(LOCALE) }} of
-          {{ page.total.toLocaleString(LOCALE) }}</span
+    <Tabs :value="show" @update:value="turn($event as Showing)">
+      <TabList>
+        <Tab v-for="s in shown" :key="s" :value="s"
+          >{{ LABELS[s] }} <span class="muted">{{ counts[s].toLocaleString(LOCALE) }}</span></Tab
         >
-        <button class="btn small" type="button" :disabled="offset + PAGE >= page.total" aria-label="Later records" @click="offset += PAGE">
-          <i class="pi pi-angle-right" aria-hidden="true" />
-        </button>
-      </span>
-    </div>
-    <p v-if="failed" class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="read">Try again</button></p>
-    <p v-else-if="page && !page.rows.length" class="muted none">
-      {{ show === 'changes' ? 'No record would change: they hold what the form gives.' : 'None.' }}
-    </p>
-    <div v-else-if="page" class="rows">
-      <table class="plainTable">
-        <thead>
-          <tr>
-            <th>Record</th>
-            <th v-if="show === 'changes'">Field</th>
-            <th v-if="show === 'changes'">{{ backfill.state === 'previewed' ? 'Now' : 'Before' }}</th>
-            <th v-if="show === 'changes'">{{ backfill.state === 'previewed' ? 'Would be' : 'Given' }}</th>
-            <th v-else>Why</th>
-          </tr>
-        </thead>
-        <tbody>
-          <template v-for="r in page.rows" :key="r.row">
-            <tr v-for="(g, i) in show === 'changes' ? r.given : [null]" :key="i" :class="{ first: i === 0 }">
-              <td v-if="i === 0" :rowspan="show === 'changes' ? r.given.length : 1">
-                <NuxtLink :to="`/entry/${form}/${r.row}`">{{ r.text }}</NuxtLink> <span class="muted">{{ r.row }}</span>
-              </td>
-              <template v-if="g">
-                <td>{{ name(g) }} <span v-if="!g.asked" class="muted">follows</span></td>
-                <td class="was">{{ text(g.field, g.from) }}</td>
-                <td>
-                  <b>{{ text(g.field, g.to) }}</b>
-                </td>
-              </template>
-              <td v-else class="bad">{{ r.problem }}</td>
-            </tr>
+      </TabList>
+    </Tabs>
+    <Asked v-slot="{ data }" :query="asked">
+      <p v-if="!data.rows.length" class="muted none">
+        {{ show === 'changes' ? 'No record would change: they hold what the form gives.' : 'None.' }}
+      </p>
+      <template v-else>
+        <DataTable :value="lines" row-group-mode="rowspan" group-rows-by="row" scrollable scroll-height="460px">
+          <Column v-memo="[]" field="row" header="Record">
+            <template #body="{ data: r }"
+              ><NuxtLink :to="`/entry/${form}/${r.row}`">{{ r.text }}</NuxtLink> <span class="muted">{{ r.row }}</span></template
+            >
+          </Column>
+          <template v-if="show === 'changes'">
+            <Column v-memo="[]" header="Field">
+              <template #body="{ data: r }">{{ name(r.given) }} <span v-if="!r.given.asked" class="muted">follows</span></template>
+            </Column>
+            <Column v-memo="[backfill.state]" :header="backfill.state === 'previewed' ? 'Now' : 'Before'" body-class="was">
+              <template #body="{ data: r }">{{ text(r.given.field, r.given.from) }}</template>
+            </Column>
+            <Column v-memo="[backfill.state]" :header="backfill.state === 'previewed' ? 'Would be' : 'Given'">
+              <template #body="{ data: r }"
+                ><b>{{ text(r.given.field, r.given.to) }}</b></template
+              >
+            </Column>
           </template>
-        </tbody>
-      </table>
-    </div>
+          <Column v-else v-memo="[]" field="problem" header="Why" body-class="bad" />
+        </DataTable>
+        <Paginator
+          v-if="data.total > PAGE"
+          v-model:first="offset"
+          :rows="PAGE"
+          :total-records="data.total"
+          template="PrevPageLink CurrentPageReport NextPageLink"
+          :current-page-report-template="`{first} to {last} of {totalRecords}`"
+        />
+      </template>
+    </Asked>
   </div>
 </template>
 
 <style scoped>
-.tabs {
-  gap: 8px;
-  margin-bottom: 8px;
-}
-.tabs .on {
-  background: var(--act-wash);
-  border-color: var(--act);
-}
-.paging {
-  margin-left: auto;
-  gap: 8px;
-}
-.rows {
-  max-height: 460px;
-  overflow: auto;
-}
-.rows td {
-  vertical-align: top;
-}
-.was {
-  color: var(--ink-2);
-}
 .none {
   padding: 20px 0;
 }
-.bad {
-  color: var(--bad);
+:deep(.was) {
+  color: var(--ink-2);
 }
 </style>

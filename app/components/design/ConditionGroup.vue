@@ -15,6 +15,8 @@ const props = defineProps<{
   table: string | null;
   own: string;
   depth: number;
+  /** outside of any form */
+  alone?: boolean;
 }>();
 const emit = defineEmits<{ change: [parts: readonly SentencePart[]] }>();
 
@@ -102,14 +104,17 @@ const setJoin = (index: number, g: Group, value: string): void =>
           :expected="T.YESNO"
           :scope="scope"
           :label="`Condition ${i + 1}`"
+          :alone="alone"
           no-result
-          @change="put(i, $event ? { kind: 'formula', text: $event } : null)" /><button
+          @change="put(i, $event ? { kind: 'formula', text: $event } : null)" /><Button
+          text
+          severity="secondary"
+          size="small"
           class="drop"
-          type="button"
           :aria-label="`Remove condition ${i + 1}`"
           @click="put(i, null)"
         >
-          <i class="pi pi-times" /></button
+          <i class="pi pi-times" /></Button
       ></span>
       <span v-else-if="p.kind === 'group'" class="group" :class="`d${depth % 3}`">
         <PickWord :value="joinOf(p)" :options="JOINS" label="How the group joins" @pick="setJoin(i, p, $event)" />:
@@ -119,6 +124,7 @@ const setJoin = (index: number, g: Group, value: string): void =>
           :scope="scope"
           :table="table"
           :own="own"
+          :alone="alone"
           :depth="depth + 1"
           @change="put(i, $event.length ? { ...p, parts: $event } : null)"
         />
@@ -138,11 +144,18 @@ const setJoin = (index: number, g: Group, value: string): void =>
             :scope="scope"
             label="Value"
             start-open
+            :alone="alone"
             no-result
-            @change="setValue(i, p, at, $event)" /><TextEdit
+            @change="setValue(i, p, at, $event)" /><TypedInput
+            v-else-if="isEditing(i, at, 'constant') && typeOf(p.column).kind === 'date'"
+            class="constant"
+            type="date"
+            :value="constantIn(v) || null"
+            label="Fixed value"
+            @change="setConstant(i, p, at, String($event ?? ''))" /><TextEdit
             v-else-if="isEditing(i, at, 'constant')"
-            class="in constant"
-            :type="typeOf(p.column).kind === 'date' ? 'date' : 'text'"
+            class="constant"
+            size="small"
             :value="constantIn(v) ?? ''"
             aria-label="Fixed value"
             autofocus
@@ -153,20 +166,24 @@ const setJoin = (index: number, g: Group, value: string): void =>
               :options="choicesOf(p, v)"
               label="With"
               :text="valueWords(v, scope)"
-              @pick="setValue(i, p, at, $event)" /><TextEdit
+              @pick="setValue(i, p, at, $event)" /><InputNumber
               v-if="daysFromToday(v)"
-              class="in days"
-              type="number"
-              :value="daysFromToday(v)"
+              class="days"
+              size="small"
+              :model-value="Number(daysFromToday(v))"
+              :max-fraction-digits="0"
+              :use-grouping="false"
               aria-label="Days from today"
-              @change="setValue(i, p, at, fromToday(Math.trunc(Number(($event.target as HTMLInputElement).value))))" /><button
+              @update:model-value="setValue(i, p, at, fromToday(Math.trunc($event ?? 0)))" /><Button
               v-if="p.operator === 'in' && p.values.length > 1"
+              text
+              severity="secondary"
+              size="small"
               class="drop"
-              type="button"
               :aria-label="`Leave out ${v}`"
               @click="dropValue(i, p, at)"
             >
-              <i class="pi pi-times" /></button></template
+              <i class="pi pi-times" /></Button></template
         ></template>
         <PickWord
           v-if="p.operator === 'in'"
@@ -176,9 +193,16 @@ const setJoin = (index: number, g: Group, value: string): void =>
           label="One more value"
           @pick="setValue(i, p, p.values.length, $event === CONSTANT || $event === FORMULA ? '&quot;&quot;' : $event)"
         />
-        <button class="drop" type="button" :aria-label="`Remove the condition on ${columnWords(p.column)}`" @click="put(i, null)">
+        <Button
+          text
+          severity="secondary"
+          size="small"
+          class="drop"
+          :aria-label="`Remove the condition on ${columnWords(p.column)}`"
+          @click="put(i, null)"
+        >
           <i class="pi pi-times" />
-        </button>
+        </Button>
       </span>
     </template>
     <span class="add"
@@ -190,15 +214,15 @@ const setJoin = (index: number, g: Group, value: string): void =>
         :options="columns"
         label="Add a condition on"
         @pick="put(parts.length, fresh($event))"
-      /><button
+      /><Button
         v-if="table && parts.length && depth < 3"
-        class="word light"
-        type="button"
+        link
+        severity="secondary"
         :aria-label="`Add a group of conditions`"
         @click="put(parts.length, { kind: 'group', any: !any, not: false, parts: [fresh(columns[0]!.value)] })"
       >
         {{ depth ? '+ group' : '+ group' }}
-      </button></span
+      </Button></span
     >
     <span v-if="wrong" class="bad small" role="alert"> {{ wrong }}</span>
   </span>
@@ -220,16 +244,14 @@ const setJoin = (index: number, g: Group, value: string): void =>
   font-size: 13px;
   margin-left: 6px;
 }
-.add :deep(.word) {
+.add :deep(.p-button-link) {
   font-weight: 400;
   color: var(--ink-2);
 }
 .drop {
-  border: 0;
-  background: none;
+  min-height: 18px;
   padding: 0 3px;
   color: var(--ink-2);
-  cursor: pointer;
   font-size: 10px;
   opacity: 0.5;
 }
@@ -238,16 +260,11 @@ const setJoin = (index: number, g: Group, value: string): void =>
   opacity: 1;
 }
 .constant {
-  width: 150px;
+  width: 170px;
   display: inline-block;
-  min-height: 26px;
-  padding: 1px 6px;
 }
 .days {
   width: 64px;
-  display: inline-block;
-  min-height: 24px;
-  padding: 0 4px;
   margin-left: 4px;
 }
 .small {

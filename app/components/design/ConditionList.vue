@@ -61,10 +61,11 @@ const add = (text: string): void => write([...parts.value, ...sentencesOf(formul
         label="Narrowing"
         :place="ofSubset ? undefined : `${name} where`"
         :start-open="whole && !broken"
+        :alone="ofSubset"
         no-result
         @change="emit('change', $event || null)"
       />
-      <button v-if="!broken" class="word light small" type="button" @click="whole = false">as sentences</button>
+      <Button v-if="!broken" link severity="secondary" class="small" @click="whole = false">as sentences</Button>
     </template>
     <template v-else>
       <p>
@@ -75,13 +76,14 @@ const add = (text: string): void => write([...parts.value, ...sentencesOf(formul
           :scope="scope"
           :table="table?.key ?? null"
           :own="name"
+          :alone="ofSubset"
           :depth="0"
           @change="write(top.any ? [{ kind: 'group', any: true, not: false, parts: $event }] : $event)"
         />.
       </p>
       <p class="more">
-        <button v-for="s in suggestions" :key="s.text" class="chip flow" type="button" @click="add(s.text)">+ {{ s.label }}</button>
-        <button class="word light" type="button" @click="whole = true">as formula</button>
+        <Button v-for="s in suggestions" :key="s.text" size="small" severity="warn" @click="add(s.text)">+ {{ s.label }}</Button>
+        <Button link severity="secondary" @click="whole = true">as formula</Button>
       </p>
     </template>
   </div>
@@ -95,8 +97,5 @@ const add = (text: string): void => write([...parts.value, ...sentencesOf(formul
   font-size: 13px;
   padding-top: 3px;
   align-items: center;
-}
-.chip {
-  cursor: pointer;
 }
 </style>

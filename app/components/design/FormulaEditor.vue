@@ -173,51 +173,46 @@ function apply(): void {
       <ul v-if="problems.length" class="problems">
         <li v-for="p in problems" :key="p.message + p.from" :class="{ bad: p.severity === 'error' }">
           {{ p.message }}
-          <button
+          <Button
             v-for="f in p.fixes"
             :key="f.label"
-            class="word"
-            type="button"
+            link
             @pointerdown.prevent="mend(f.from, f.to, f.insert)"
             @click="$event.detail === 0 && mend(f.from, f.to, f.insert)"
           >
             {{ f.label }}
-          </button>
+          </Button>
         </li>
       </ul>
       <p v-else-if="outcome" class="outcome" aria-live="polite">
         now: <b>{{ outcome }}</b>
       </p>
       <div class="row">
-        <button class="btn act small" type="button" title="Ctrl+Enter applies, Ctrl+Space completes" @click="apply">Apply</button>
-        <button class="btn plain small" type="button" @click="emit('cancel')">Cancel</button>
-        <button
+        <Button v-tooltip.bottom="'Ctrl+Enter applies, Ctrl+Space completes'" size="small" @click="apply">Apply</Button>
+        <Button text severity="secondary" size="small" @click="emit('cancel')">Cancel</Button>
+        <Button
           v-for="d in doors"
           :key="d.key"
-          class="word light"
-          type="button"
+          link
+          severity="secondary"
           :aria-expanded="below === d.key"
           @click="below = below === d.key ? 'none' : d.key"
         >
           {{ d.word }}
-        </button>
+        </Button>
       </div>
       <NamesAtHand v-if="below === 'names'" :scope="scope" :value-now="valueNow" @take="put" />
       <FormulaBefore v-else-if="below === 'before' && place" :place="place" :text="text" @take="takeWhole" />
       <FormulaElsewhere v-else-if="below === 'elsewhere' && namesOf" :names="namesOf(current)" :place="place" @take="takeWhole" />
-      <table v-else-if="below === 'working'" class="working">
-        <tbody>
-          <tr v-for="(w, i) in parts" :key="i">
-            <td class="mono">{{ w.text }}</td>
-            <td>
-              <b>{{ w.value }}</b>
-            </td>
-          </tr>
-          <tr v-if="!parts.length">
-            <td class="muted">There is nothing to work out yet.</td>
-          </tr>
-        </tbody>
-      </table>
+      <dl v-else-if="below === 'working'" class="pairs working">
+        <template v-for="(w, i) in parts" :key="i">
+          <dt class="mono">{{ w.text }}</dt>
+          <dd>
+            <b>{{ w.value }}</b>
+          </dd>
+        </template>
+        <dt v-if="!parts.length" class="muted">There is nothing to work out yet.</dt>
+      </dl>
     </div>
   </div>
 </template>
@@ -264,22 +259,21 @@ function apply(): void {
   display: grid;
   gap: 3px;
 }
-.problems .word {
+.problems .p-button {
   margin-right: 8px;
 }
 .outcome {
   font-size: 13px;
 }
 /* the names of what opens below stay on one line beside the buttons */
-.row .word {
+.row .p-button-link {
   font-size: 13px;
   white-space: nowrap;
 }
 .working {
   font-size: 13px;
 }
-.working td {
-  padding: 1px 14px 1px 0;
+.working dt {
   overflow-wrap: anywhere;
 }
 </style>

@@ -1,29 +1,21 @@
 <script setup lang="ts">
+import { useQuery } from '@pinia/colada';
 import { partInWords, placeKey, type FormulaPlace } from '~~/core/form/formulas.ts';
 
 /* Other formulas, of this form and of others, that use what this one uses. A press puts one into the editor. */
 const props = defineProps<{ names: readonly string[]; place?: string }>();
 defineEmits<{ take: [text: string] }>();
-const draft = useTheDraft();
+const draft = useDraft();
 interface Use extends FormulaPlace {
   readonly form: string;
   readonly formLabel: string;
   readonly names: readonly string[];
 }
-const uses = shallowRef<readonly Use[] | null>(null);
-const failed = ref('');
-let asked = 0;
-async function read(): Promise<void> {
-  const mine = ++asked;
-  try {
-    const found = props.names.length ? await api<Use[]>('formulas', { query: { names: props.names.join(',') } }) : [];
-    if (mine === asked) uses.value = found;
-    failed.value = '';
-  } catch (e) {
-    failed.value = messageOf(e);
-  }
-}
-watch(() => props.names.join(','), read, { immediate: true });
+const asked = useQuery({
+  key: () => ['formulas', [...props.names].sort().join(',')],
+  query: async () => (props.names.length ? await api<Use[]>('formulas', { query: { names: props.names.join(',') } }) : []),
+});
+const uses = computed(() => asked.data.value ?? null);
 /** Those that have most in common first; the formula itself is none of them. */
 const shown = computed(() =>
   (uses.value ?? [])
@@ -40,18 +32,19 @@ function words(u: Use): string {
 </script>
 
 <template>
-  <p v-if="failed" class="bad">{{ failed }} <button class="word" type="button" @click="read">Try again</button></p>
-  <ul v-else class="elsewhere">
-    <li v-for="u in shown" :key="u.form + placeKey(u)">
-      <span>
-        <NuxtLink :to="`/design/forms/${u.form}?field=${u.path}`">{{ u.formLabel }}: {{ u.label }}</NuxtLink>
-        <span class="muted">{{ ` ${partInWords(u.part)}; uses ${words(u)} too` }}</span>
-      </span>
-      <button class="word light mono" type="button" :aria-label="`Take ${u.text}`" @click="$emit('take', u.text)">{{ u.text }}</button>
-    </li>
-    <li v-if="!names.length" class="muted">This formula uses no field and no function yet.</li>
-    <li v-else-if="uses && !shown.length" class="muted">No other formula uses what this one uses.</li>
-  </ul>
+  <Asked :query="asked" height="40px"
+    ><ul class="elsewhere">
+      <li v-for="u in shown" :key="u.form + placeKey(u)">
+        <span>
+          <NuxtLink :to="`/design/forms/${u.form}?field=${u.path}`">{{ u.formLabel }}: {{ u.label }}</NuxtLink>
+          <span class="muted">{{ ` ${partInWords(u.part)}; uses ${words(u)} too` }}</span>
+        </span>
+        <Button link severity="secondary" class="mono" :aria-label="`Take ${u.text}`" @click="$emit('take', u.text)">{{ u.text }}</Button>
+      </li>
+      <li v-if="!names.length" class="muted">This formula uses no field and no function yet.</li>
+      <li v-else-if="uses && !shown.length" class="muted">No other formula uses what this one uses.</li>
+    </ul></Asked
+  >
 </template>
 
 <style scoped>

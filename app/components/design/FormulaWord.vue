@@ -15,34 +15,36 @@ const props = defineProps<{
   startOpen?: boolean;
   placeholder?: string;
   noResult?: boolean;
+  /** outside of any form, as conditions of tables are written */
+  alone?: boolean;
   /** where it stands in the form, as `placeKey` has it */
   place?: string;
 }>();
 const emit = defineEmits<{ change: [text: string] }>();
-// conditions of tables are written outside of any form
-const draft = inject(draftKey, null);
+const draft = useDraft();
+const tryout = useTryout();
 const open = ref(props.startOpen ?? false);
-const scope = computed(() => props.scope ?? draft!.scope.value!);
+const scope = computed(() => props.scope ?? draft.scope!);
 const broken = computed(() => formula(props.text, scope.value, props.expected).problems.find((p) => p.severity === 'error'));
 
 const result = (text: string): string => resultAs(text, props.expected);
 /** Any name or formula now, whatever type this place asks for. */
 const valueNow = (text: string): string => resultAs(text, null);
 function resultAs(text: string, expected: Type | null): string {
-  const plan = draft?.plan.value;
-  const env = props.noResult ? null : draft?.environment();
-  if (!draft || !plan || !env) return '';
+  const plan = draft.plan;
+  const env = props.noResult || props.alone ? null : tryout.environment();
+  if (!plan || !env) return '';
   const f = formula(text, scope.value, expected);
-  return f.syntax ? showResult(plan, draft.host.cache(), f.type, compileNode(f.syntax, f)(env)) : '';
+  return f.syntax ? showResult(plan, tryout.host.cache(), f.type, compileNode(f.syntax, f)(env)) : '';
 }
 function working(text: string): { text: string; value: string }[] {
-  const plan = draft?.plan.value;
-  const env = props.noResult ? null : draft?.environment();
-  if (!draft || !plan || !env) return [];
+  const plan = draft.plan;
+  const env = props.noResult || props.alone ? null : tryout.environment();
+  if (!plan || !env) return [];
   const f = formula(text, scope.value, props.expected);
-  return explainWorking(f, env).map((w) => ({ text: w.text, value: showResult(plan, draft.host.cache(), w.type, w.value) }));
+  return explainWorking(f, env).map((w) => ({ text: w.text, value: showResult(plan, tryout.host.cache(), w.type, w.value) }));
 }
-const namesOf = (text: string): readonly string[] => namesUsed(draft!.plan.value!, formula(text, scope.value));
+const namesOf = (text: string): readonly string[] => namesUsed(draft.plan!, formula(text, scope.value));
 function apply(text: string): void {
   open.value = false;
   if (text !== props.text) emit('change', text);
@@ -58,24 +60,24 @@ function apply(text: string): void {
     :label="label"
     :placeholder="placeholder"
     :result="result"
-    :value-now="draft && !noResult ? valueNow : undefined"
-    :working="draft && !noResult ? working : undefined"
-    :place="draft ? place : undefined"
-    :names-of="draft?.plan.value ? namesOf : undefined"
+    :value-now="!noResult && !alone ? valueNow : undefined"
+    :working="!noResult && !alone ? working : undefined"
+    :place="alone ? undefined : place"
+    :names-of="!alone && draft.plan ? namesOf : undefined"
     @apply="apply"
     @cancel="open = false"
   />
   <span v-else>
-    <button
-      class="word mono formula"
+    <Button
+      link
+      class="mono formula"
       :class="{ bad: broken }"
-      type="button"
       :aria-label="`${label}: ${text || 'no formula yet'}. Edit`"
       @click="open = true"
       @keydown.f2.stop="open = true"
     >
       {{ text || 'write a formula' }}
-    </button>
+    </Button>
     <span v-if="broken" class="bad said"> {{ broken.message }}</span>
   </span>
 </template>

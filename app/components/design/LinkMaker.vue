@@ -5,8 +5,9 @@ import type { PlanField } from '~~/core/engine/plan.ts';
 import type { Datum } from '~~/core/values/types.ts';
 
 /* A link, and its code to be scanned, that opens a new entry with values in it. It begins with what is tried in the live form. */
-const draft = useTheDraft();
-const fields = computed(() => (draft.plan.value?.own ?? []).filter((f) => f.value?.kind !== 'calculation' && f.definition.type !== 'file'));
+const draft = useDraft();
+const tryout = useTryout();
+const fields = computed(() => (draft.plan?.own ?? []).filter((f) => f.value?.kind !== 'calculation' && f.definition.type !== 'file'));
 const texts = reactive<Record<string, string>>({});
 
 /** A value as it stands in a link: the number of a row, a choice's stored value, numbers and dates as in a file. */
@@ -14,7 +15,7 @@ const written = (field: PlanField, value: Datum): string =>
   Array.isArray(value) ? value.join(',') : csvText({ type: field.definition.type }, value);
 function takeTried(): void {
   for (const field of fields.value) {
-    const { value, state } = draft.host.view(field.key);
+    const { value, state } = tryout.host.view(field.key);
     const byHand = ['typed', 'chosen', 'url', 'filledUp'].includes(state.origin.kind);
     texts[field.key] = value !== null && byHand ? written(field, value) : '';
   }
@@ -46,26 +47,24 @@ async function copy(): Promise<void> {
   <div class="maker">
     <p>
       Say which fields the link fills; the others stay open. What does not fit, or is not offered then, is left out with a notice.
-      <button class="word" type="button" @click="takeTried">Take what is tried now</button>
+      <Button link @click="takeTried">Take what is tried now</Button>
     </p>
     <div class="two">
-      <table>
-        <tbody>
-          <tr v-for="f in fields" :key="f.key">
-            <td>
-              <label :for="`link-${f.key}`">{{ f.definition.label }}</label>
-            </td>
-            <td><input :id="`link-${f.key}`" v-model="texts[f.key]" class="in" placeholder="left open" /></td>
-          </tr>
-        </tbody>
-      </table>
+      <div class="fields">
+        <template v-for="f in fields" :key="f.key">
+          <label :for="`link-${f.key}`">{{ f.definition.label }}</label>
+          <InputText :id="`link-${f.key}`" v-model="texts[f.key]" placeholder="left open" />
+        </template>
+      </div>
       <div class="out">
         <img v-if="code" :src="code" alt="The link as a code to be scanned" width="200" height="200" />
-        <p v-else class="note">The link is too long for a code.</p>
-        <textarea class="in mono" rows="4" readonly :value="link" aria-label="The link" />
+        <Note v-else>The link is too long for a code.</Note>
+        <Textarea class="mono" :rows="4" readonly :model-value="link" aria-label="The link" />
         <span class="row">
-          <button class="btn small" type="button" @click="copy">{{ copied ? 'Copied' : 'Copy the link' }}</button>
-          <a v-if="code" class="btn small" :href="code" :download="`${draft.formKey}.svg`">Save the code</a>
+          <Button severity="secondary" size="small" @click="copy">{{ copied ? 'Copied' : 'Copy the link' }}</Button>
+          <Button v-if="code" as="a" severity="secondary" size="small" :href="code" :download="`${draft.formKey}.svg`"
+            >Save the code</Button
+          >
         </span>
       </div>
     </div>
@@ -79,8 +78,12 @@ async function copy(): Promise<void> {
   gap: 20px;
   padding-top: 10px;
 }
-td {
-  padding: 2px 10px 2px 0;
+.fields {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr);
+  align-content: start;
+  align-items: center;
+  gap: 4px 10px;
 }
 .out {
   display: grid;

@@ -13,19 +13,20 @@ const shown = computed(() => names.value.slice(0, MOST));
 
 <template>
   <div class="hand">
-    <input v-model="sought" class="in small" type="search" placeholder="Find a name" aria-label="Find a name" />
+    <InputText v-model="sought" size="small" type="search" placeholder="Find a name" aria-label="Find a name" />
     <ul>
       <li v-for="n in shown" :key="n.path" :class="{ inner: n.inner }">
-        <button
-          class="word light mono"
-          type="button"
+        <Button
+          v-tooltip.left="`${n.label}: ${n.words}`"
+          link
+          severity="secondary"
+          class="mono"
           draggable="true"
-          :title="`${n.label}: ${n.words}`"
           @click="$emit('take', n.path)"
           @dragstart="$event.dataTransfer?.setData('text/plain', n.path)"
         >
           {{ n.path }}
-        </button>
+        </Button>
         <span class="muted type">{{ n.words }}</span>
         <b v-if="valueNow" class="now">{{ valueNow(n.path) }}</b>
       </li>
@@ -54,7 +55,7 @@ li {
 .inner {
   padding-left: 14px;
 }
-.word {
+li :deep(.p-button) {
   text-align: left;
   overflow: hidden;
   text-overflow: ellipsis;

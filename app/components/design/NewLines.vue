@@ -5,18 +5,22 @@ import { keyFromLabel, targetOf } from '~~/core/form/tables.ts';
 /* Line items for the form: a child table that links here already, or a new one made for them. */
 const props = defineProps<{ section: string }>();
 const emit = defineEmits<{ close: [] }>();
-const draft = useTheDraft();
+const draft = useDraft();
 const label = ref('');
 const failed = ref('');
 const busy = ref(false);
-const own = computed(() => draft.form.value!.table);
+const own = computed(() => draft.form!.table);
 /** Tables that link to this form's table, each with the column that does. */
 const children = computed(() =>
-  [...draft.tables.value.values()].flatMap((t) =>
+  [...draft.tables.values()].flatMap((t) =>
     t.columns.filter((c) => c.type === 'link' && targetOf(c) === own.value).map((c) => ({ table: t, link: c.key })),
   ),
 );
 const chosen = ref('');
+const places = computed(() => [
+  { value: '', label: `a new table${label.value.trim() ? ` “${keyFromLabel(label.value)}”` : ''}` },
+  ...children.value.map((c) => ({ value: `${c.table.key}.${c.link}`, label: `${c.table.label} (by ${c.link})` })),
+]);
 async function add(): Promise<void> {
   const name = label.value.trim();
   if (!name) return;
@@ -32,9 +36,9 @@ async function add(): Promise<void> {
       await draft.readTables();
       place = made;
     }
-    const { form, key } = addLines(draft.form.value!, props.section, { label: name, ...place });
+    const { form, key } = addLines(draft.form!, props.section, { label: name, ...place });
     draft.change(form);
-    draft.selected.value = key;
+    draft.selected = key;
     emit('close');
   } catch (e) {
     failed.value = messageOf(e);
@@ -47,23 +51,23 @@ async function add(): Promise<void> {
 <template>
   <form class="new" @submit.prevent="add">
     <label class="label" for="lines-label">What the lines are called</label>
-    <input id="lines-label" v-model="label" class="in" placeholder="Packets" autofocus />
-    <label class="label" for="lines-table">Where they are kept</label>
-    <select id="lines-table" v-model="chosen" class="in">
-      <option value="">a new table{{ label.trim() ? ` “${keyFromLabel(label)}”` : '' }}</option>
-      <option v-for="c in children" :key="`${c.table.key}.${c.link}`" :value="`${c.table.key}.${c.link}`">
-        {{ c.table.label }} (by {{ c.link }})
-      </option>
-    </select>
-    <p v-if="failed" class="note bad" role="alert">{{ failed }}</p>
+    <InputText id="lines-label" v-model="label" placeholder="Packets" autofocus />
+    <div>
+      <span class="label" aria-hidden="true">Where they are kept</span>
+      <PickOne v-model="chosen" label="Where they are kept" :options="places" class="wide" />
+    </div>
+    <Note v-if="failed" kind="bad">{{ failed }}</Note>
     <div class="row">
-      <button class="btn act" type="submit" :disabled="busy || !label.trim()">Add</button>
-      <button class="btn plain" type="button" @click="emit('close')">Cancel</button>
+      <Button type="submit" :disabled="busy || !label.trim()">Add</Button>
+      <Button text severity="secondary" @click="emit('close')">Cancel</Button>
     </div>
   </form>
 </template>
 
 <style scoped>
+.wide {
+  width: 100%;
+}
 .new {
   display: grid;
   gap: 8px;

@@ -1,21 +1,22 @@
 <script setup lang="ts">
 /* Everything found wrong without running the form; pressing a line goes to the field. */
-const draft = useTheDraft();
+const draft = useDraft();
+const tryout = useTryout();
 const emit = defineEmits<{ go: [field: string] }>();
-const label = (key: string | null): string => (key ? draft.host.label(key) : 'The form');
+const label = (key: string | null): string => (key ? tryout.host.label(key) : 'The form');
 </script>
 
 <template>
   <ul class="list">
-    <li v-for="(p, i) in draft.problems.value" :key="i">
-      <button class="item" type="button" @click="p.field && emit('go', p.field)">
+    <li v-for="(p, i) in draft.problems" :key="i">
+      <Button text severity="secondary" size="small" class="item" @click="p.field && emit('go', p.field)">
         <i class="pi" :class="p.severity === 'error' ? 'pi-times-circle bad' : 'pi-exclamation-triangle'" :aria-label="p.severity" />
         <span
           ><b>{{ label(p.field) }}</b> {{ p.message }}</span
         >
-      </button>
+      </Button>
     </li>
-    <li v-if="!draft.problems.value.length" class="muted">No problems.</li>
+    <li v-if="!draft.problems.length" class="muted">No problems.</li>
   </ul>
 </template>
 
@@ -28,14 +29,14 @@ const label = (key: string | null): string => (key ? draft.host.label(key) : 'Th
 }
 .item {
   display: flex;
+  justify-content: flex-start;
+  align-items: flex-start;
   gap: 10px;
-  border: 0;
-  background: none;
-  text-align: left;
-  padding: 6px 8px;
-  cursor: pointer;
   width: 100%;
-  border-radius: var(--r);
+  padding: 6px 8px;
+  text-align: left;
+  white-space: normal;
+  font-weight: 400;
 }
 .item:hover {
   background: var(--flow-wash);

@@ -1,17 +1,17 @@
 <script setup lang="ts">
 /* What would be published, and the one press that does it. */
-const draft = useTheDraft();
+const draft = useDraft();
 const emit = defineEmits<{ close: [] }>();
 const busy = ref(false);
 const problem = ref('');
 const done = ref<number | null>(null);
 const columns = computed(() => {
-  const known = new Set(draft.tables.value.get(draft.form.value!.table)?.columns.map((c) => c.key));
-  return Object.values(draft.form.value!.fields)
+  const known = new Set(draft.tables.get(draft.form!.table)?.columns.map((c) => c.key));
+  return Object.values(draft.form!.fields)
     .filter((f) => f.column && !known.has(f.column))
     .map((f) => f.column as string);
 });
-const changed = computed(() => (draft.version.value === null ? ['the whole form'] : draft.differences.value));
+const changed = computed(() => (draft.version === null ? ['the whole form'] : draft.differences));
 async function publish(): Promise<void> {
   busy.value = true;
   problem.value = '';
@@ -23,51 +23,45 @@ async function publish(): Promise<void> {
     busy.value = false;
   }
 }
-const button = ref<HTMLButtonElement>();
-onMounted(() => nextTick(() => button.value?.focus()));
+const button = ref<{ $el: HTMLElement }>();
+onMounted(() => nextTick(() => button.value?.$el.focus()));
 </script>
 
 <template>
   <div class="publish">
     <template v-if="done">
-      <p class="note good" role="status">Version {{ done }} is published. New entries use it from now on.</p>
+      <Note kind="good">Version {{ done }} is published. New entries use it from now on.</Note>
       <p v-if="done > 1">
         Records that exist keep what they hold.
         <NuxtLink :to="`/design/forms/${draft.formKey}/backfill`">Give them what this version gives</NuxtLink>
       </p>
       <div class="row">
-        <NuxtLink class="btn act" :to="`/entry/${draft.formKey}/new`">Open the real form</NuxtLink
-        ><button class="btn" type="button" @click="emit('close')">Stay here</button>
+        <Button as="router-link" :to="`/entry/${draft.formKey}/new`">Open the real form</Button
+        ><Button severity="secondary" @click="emit('close')">Stay here</Button>
       </div>
     </template>
     <template v-else>
-      <p v-if="draft.errors.value.length" class="note bad">
-        {{ draft.errors.value.length === 1 ? 'One problem is' : `${draft.errors.value.length} problems are` }} in the way of publishing.
-      </p>
-      <p v-else-if="!changed.length">Nothing has changed since version {{ draft.version.value }}.</p>
+      <Note v-if="draft.errors.length" kind="bad">
+        {{ draft.errors.length === 1 ? 'One problem is' : `${draft.errors.length} problems are` }} in the way of publishing.
+      </Note>
+      <p v-else-if="!changed.length">Nothing has changed since version {{ draft.version }}.</p>
       <template v-else>
         <p>
-          Version <b>{{ (draft.version.value ?? 0) + 1 }}</b> of {{ draft.form.value?.label }} will have, against what is published:
+          Version <b>{{ (draft.version ?? 0) + 1 }}</b> of {{ draft.form?.label }} will have, against what is published:
         </p>
         <ul class="list">
           <li v-for="c in changed" :key="c">{{ c }}</li>
         </ul>
         <p v-if="columns.length">
-          New columns in {{ draft.tables.value.get(draft.form.value!.table)?.label }}: <b>{{ columns.join(', ') }}</b>.
+          New columns in {{ draft.tables.get(draft.form!.table)?.label }}: <b>{{ columns.join(', ') }}</b>.
         </p>
       </template>
-      <p v-if="problem" class="note bad" role="alert">{{ problem }}</p>
+      <Note v-if="problem" kind="bad">{{ problem }}</Note>
       <div class="row">
-        <button
-          ref="button"
-          class="btn act"
-          type="button"
-          :disabled="busy || !!draft.errors.value.length || !changed.length"
-          @click="publish"
-        >
+        <Button ref="button" :disabled="busy || !!draft.errors.length || !changed.length" @click="publish">
           {{ busy ? 'Publishing…' : 'Publish' }}
-        </button>
-        <button class="btn" type="button" @click="emit('close')">Not yet</button>
+        </Button>
+        <Button severity="secondary" @click="emit('close')">Not yet</Button>
       </div>
     </template>
   </div>
@@ -83,9 +77,5 @@ onMounted(() => nextTick(() => button.value?.focus()));
   overflow: auto;
   border-left: 2px solid var(--flow);
   padding-left: 10px;
-}
-.note.good {
-  background: var(--act-wash);
-  border-color: var(--act);
 }
 </style>

@@ -3,13 +3,14 @@ import { lanesOf } from '~/components/design/lanes';
 
 /* The rail: thin tracks from each driver to its dependents, one lane a driver, in the order of the fields. */
 const props = defineProps<{ rows: readonly { key: string; y: number }[]; height: number; selected: string | null }>();
-const draft = useTheDraft();
+const draft = useDraft();
+const tryout = useTryout();
 const WIDTH = 112;
 const EDGE = WIDTH - 2;
 
 const at = computed(() => props.selected?.split('.')[0] ?? null);
 const tracks = computed(() => {
-  const plan = draft.plan.value;
+  const plan = draft.plan;
   if (!plan) return [];
   const y = new Map(props.rows.map((r) => [r.key, r.y]));
   const links = plan.fields.flatMap((f) =>
@@ -57,7 +58,7 @@ function reach(links: readonly { from: string; to: string }[], start: string | n
   }
   return found;
 }
-const { label } = draft.host;
+const { label } = tryout.host;
 </script>
 
 <template>

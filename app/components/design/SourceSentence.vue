@@ -7,23 +7,23 @@ import { levelsOf } from '~~/core/form/lists.ts';
 
 /* Where a field's choices come from, as one sentence: rows, values of a column, an option list, a feed, attributes, JSON. */
 const props = defineProps<{ name: string }>();
-const draft = useTheDraft();
-const field = computed(() => fieldAt(draft.form.value!, props.name)!);
+const draft = useDraft();
+const field = computed(() => fieldAt(draft.form!, props.name)!);
 const source = computed(() => field.value.source);
 const of = <K extends FieldSource['kind']>(kind: K) =>
   computed(() => (source.value?.kind === kind ? (source.value as Extract<FieldSource, { kind: K }>) : null));
 const [rows, distinct, listed, feed, attributes, json] = [of('rows'), of('distinct'), of('list'), of('feed'), of('attributes'), of('json')];
-const put = (fresh: FieldSource): void => draft.change(changeField(draft.form.value!, props.name, { source: fresh }));
+const put = (fresh: FieldSource): void => draft.change(changeField(draft.form!, props.name, { source: fresh }));
 function set(change: object): void {
   if (source.value) put({ ...source.value, ...change } as FieldSource);
 }
 
 const tables = computed(() =>
-  [...draft.tables.value.values()].map((t) => ({ value: t.key, label: t.label, note: t.rows.toLocaleString(LOCALE) })),
+  [...draft.tables.values()].map((t) => ({ value: t.key, label: t.label, note: t.rows.toLocaleString(LOCALE) })),
 );
-const table = computed(() => draft.tables.value.get(rows.value?.table ?? distinct.value?.table ?? '') ?? null);
+const table = computed(() => draft.tables.get(rows.value?.table ?? distinct.value?.table ?? '') ?? null);
 function chooseTable(key: string): void {
-  const shown = draft.tables.value.get(key)?.shown ?? null;
+  const shown = draft.tables.get(key)?.shown ?? null;
   put(sourceSchema.parse({ kind: 'rows', table: key, show: shown, sort: shown ? [shown] : [], waiting: rows.value?.waiting }));
 }
 const subsets = computed(() => [
@@ -50,7 +50,7 @@ function setAt(key: 'beside' | 'search' | 'sort', at: number, value: string): vo
 /** a text is being written although there is none yet */
 const writing = ref(false);
 watch(() => [props.name, rows.value?.table], () => (writing.value = false)); // prettier-ignore
-const rowScope = computed(() => subsetScope(draft.scope.value!, rows.value?.table ?? ''));
+const rowScope = computed(() => subsetScope(draft.scope!, rows.value?.table ?? ''));
 const FIRST = [
   { value: 'none', label: 'nothing in particular' },
   { value: 'recent', label: 'what I chose last' },
@@ -68,12 +68,12 @@ const KINDS = [
 ] as const;
 function setKind(kind: (typeof KINDS)[number]['value']): void {
   const first = <T,>(map: ReadonlyMap<string, T>, otherwise: string): string => map.keys().next().value ?? otherwise;
-  const link = [...(draft.scope.value?.bindings.values() ?? [])].find((b) => b.source.kind === 'slot' && b.type.kind === 'row');
+  const link = [...(draft.scope?.bindings.values() ?? [])].find((b) => b.source.kind === 'slot' && b.type.kind === 'row');
   const fresh: Record<typeof kind, object> = {
     options: { kind },
-    list: { kind, list: first(draft.lists.value, 'list') },
-    distinct: { kind, table: first(draft.tables.value, 'people') },
-    feed: { kind, feed: first(draft.feeds.value, 'feed') },
+    list: { kind, list: first(draft.lists, 'list') },
+    distinct: { kind, table: first(draft.tables, 'people') },
+    feed: { kind, feed: first(draft.feeds, 'feed') },
     attributes: { kind, of: link?.name ?? '' },
     json: { kind, text: '[\n  { "value": "a", "label": "A" }\n]' },
   };
@@ -82,11 +82,9 @@ function setKind(kind: (typeof KINDS)[number]['value']): void {
 const kind = computed((): (typeof KINDS)[number]['value'] =>
   source.value && source.value.kind !== 'rows' ? source.value.kind : 'options',
 );
-const lists = computed(() =>
-  [...draft.lists.value.values()].map((l) => ({ value: l.key, label: l.label, note: `${l.items.length} choices` })),
-);
+const lists = computed(() => [...draft.lists.values()].map((l) => ({ value: l.key, label: l.label, note: `${l.items.length} choices` })));
 const levels = computed(() => {
-  const list = listed.value ? draft.lists.value.get(listed.value.list) : undefined;
+  const list = listed.value ? draft.lists.get(listed.value.list) : undefined;
   const n = list ? levelsOf(list) : 1;
   return [
     { value: 0, label: 'the whole tree' },
@@ -96,7 +94,7 @@ const levels = computed(() => {
 /** Fields that offer the level above in the same list: what this one can stand under. */
 const parents = computed(() => {
   const own = listed.value;
-  const fields = Object.entries(draft.form.value!.fields).filter(
+  const fields = Object.entries(draft.form!.fields).filter(
     ([k, f]) =>
       k !== props.name && own?.level && f.source?.kind === 'list' && f.source.list === own.list && f.source.level === own.level - 1,
   );
@@ -124,14 +122,12 @@ function setOptions(text: string): void {
 }
 
 // ---- feeds ----
-const feeds = computed(() => [...draft.feeds.value.values()].map((f) => ({ value: f.key, label: f.label })));
-const asked = computed(() => (feed.value ? draft.feeds.value.get(feed.value.feed) : undefined));
+const feeds = computed(() => [...draft.feeds.values()].map((f) => ({ value: f.key, label: f.label })));
+const asked = computed(() => (feed.value ? draft.feeds.get(feed.value.feed) : undefined));
 function chooseFeed(key: string): void {
-  const chosen = draft.feeds.value.get(key);
+  const chosen = draft.feeds.get(key);
   // a parameter named like a field most likely takes that field
-  const params = Object.fromEntries(
-    (chosen?.params ?? []).filter((p) => draft.scope.value?.bindings.has(p.key)).map((p) => [p.key, p.key]),
-  );
+  const params = Object.fromEntries((chosen?.params ?? []).filter((p) => draft.scope?.bindings.has(p.key)).map((p) => [p.key, p.key]));
   put(sourceSchema.parse({ kind: 'feed', feed: key, params }));
 }
 const paramType = (type: string) => (type === 'text' ? null : { kind: type as 'number' });
@@ -207,7 +203,7 @@ const paramType = (type: string) => (type === 'text' ? null : { kind: type as 'n
       @pick="set({ show: $event, sort: rows.sort.length ? rows.sort : $event ? [$event] : [] })"
     />
     <template v-if="rows.shownAs === null && !writing">
-      (<button class="word light" type="button" @click="writing = true">or a text of several</button>)</template
+      (<Button link severity="secondary" @click="writing = true">or a text of several</Button>)</template
     ><template v-else
       >, written as
       <FormulaWord
@@ -258,13 +254,13 @@ const paramType = (type: string) => (type === 'text' ? null : { kind: type as 'n
       @pick="setAt('search', rows.search.length, $event)"
     />; first stands <PickWord :value="rows.first" :options="FIRST" label="What stands first" @pick="set({ first: $event })" />.
   </p>
-  <p v-if="listed && !lists.length" class="note">There are no option lists yet. <NuxtLink to="/design/lists">Make one</NuxtLink></p>
-  <p v-if="feed && !feeds.length" class="note">There are no feeds yet. <NuxtLink to="/design/feeds">Make one</NuxtLink></p>
+  <Note v-if="listed && !lists.length">There are no option lists yet. <NuxtLink to="/design/lists">Make one</NuxtLink></Note>
+  <Note v-if="feed && !feeds.length">There are no feeds yet. <NuxtLink to="/design/feeds">Make one</NuxtLink></Note>
   <template v-if="source?.kind === 'options'">
     <label class="label" :for="`options-${name}`">One a line; <code>value = label</code> where they differ</label>
     <TextEdit
       :id="`options-${name}`"
-      class="in mono"
+      class="mono"
       :rows="4"
       :value="typed"
       placeholder="clean = Clean"
@@ -275,7 +271,7 @@ const paramType = (type: string) => (type === 'text' ? null : { kind: type as 'n
     <label class="label" :for="`json-${name}`">A list of texts, of objects with value and label, or an object</label>
     <TextEdit
       :id="`json-${name}`"
-      class="in mono"
+      class="mono"
       :rows="5"
       :value="json.text"
       spellcheck="false"

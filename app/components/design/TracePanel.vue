@@ -3,10 +3,11 @@ import type { CellChange, Edit } from '~~/core/engine/state.ts';
 import { isDatum, isFormulaError, isWaiting, type Result } from '~~/core/formula/errors.ts';
 
 /* What happened in the live entry, one line a change, newest first. */
-const draft = useTheDraft();
+const draft = useDraft();
+const tryout = useTryout();
 const open = defineModel<boolean>('open', { default: true });
 const emit = defineEmits<{ select: [field: string] }>();
-const host = draft.host;
+const host = tryout.host;
 const newest = computed(() => host.steps.value[0]);
 const summary = computed(() => {
   const s = newest.value;
@@ -15,7 +16,7 @@ const summary = computed(() => {
   const ms = s.milliseconds < 10 ? s.milliseconds.toFixed(1) : Math.round(s.milliseconds);
   return `${n} ${n === 1 ? 'change' : 'changes'} in ${ms} ms, ${s.requests === 0 ? 'no request' : s.requests === 1 ? '1 request' : `${s.requests} requests`}`;
 });
-const field = (key: string) => draft.plan.value?.fields[draft.plan.value.slots.get(key) ?? -1];
+const field = (key: string) => draft.plan?.fields[draft.plan.slots.get(key) ?? -1];
 const label = (key: string): string => host.label(key);
 /** Which line a change was in, by its place. */
 function lineWords(c: { field: string; line: number | null }): string {
@@ -28,7 +29,7 @@ function text(key: string, value: Result): string {
   if (isWaiting(value)) return 'reading…';
   if (value === null) return 'empty';
   const known = field(key);
-  const plan = draft.plan.value;
+  const plan = draft.plan;
   return known && plan && isDatum(value) ? showValue(plan, host.cache(), known, value) : String(value as string);
 }
 function said(edits: readonly Edit[]): string {
@@ -42,13 +43,6 @@ function said(edits: readonly Edit[]): string {
         .join(', ');
 }
 const EDIT: Readonly<Record<string, string>> = { clear: 'emptied', takeSuggestion: 'took the suggestion for', addLine: 'added a line to', removeLine: 'took a line out of', moveLine: 'moved a line of' }; // prettier-ignore
-interface Line {
-  readonly key: string;
-  readonly words: string;
-  readonly field: string;
-  readonly to: string;
-  readonly from: string;
-}
 const ORIGIN: Readonly<Record<string, string>> = {
   prefill: 'prefill',
   default: 'default',
@@ -65,7 +59,7 @@ const ORIGIN: Readonly<Record<string, string>> = {
   emptied: 'emptied',
   stored: 'kept',
 };
-function lineOf(c: CellChange): Omit<Line, 'key' | 'field'> {
+function lineOf(c: CellChange): { words: string; to: string; from: string } {
   const cause = c.cause.kind === 'cell' ? `because of ${label(c.cause.field)}` : c.cause.kind === 'supply' ? 'when rows came' : '';
   switch (c.cell) {
     case 'value': {
@@ -97,68 +91,85 @@ const formulaOf = (c: CellChange): string => {
   return field(c.field)?.value?.formula.text ?? '';
 };
 const MOST = 14;
+
+/** What stands in a line of the trace; a step has a line of its own, and one for each change it made. */
+interface Row {
+  readonly key: string;
+  readonly kind: 'step' | 'change' | 'more' | 'refused';
+  readonly at?: string;
+  readonly words: string;
+  readonly field?: string;
+  readonly where?: string;
+  readonly to?: string;
+  readonly from?: string;
+  readonly formula?: string;
+}
+const rows = computed(() =>
+  host.steps.value.slice(0, 40).flatMap((s): Row[] => {
+    const { what } = s.change;
+    const changes = s.change.changes.filter((x) => x.cause.kind !== 'edit' || x.cell !== 'value' || what.kind !== 'edit' || what.edits.length < 4); // prettier-ignore
+    const words = what.kind === 'edit' ? said(what.edits) : what.kind === 'open' ? 'opened a new entry' : 'rows came';
+    return [
+      { key: `${s.number}`, kind: 'step', at: s.at, words, to: `${s.change.computed} computed`, from: `${s.milliseconds.toFixed(1)} ms` },
+      ...changes.slice(0, MOST).map((c, i): Row => ({ key: `${s.number} ${i}`, kind: 'change', field: c.field, where: lineWords(c), formula: formulaOf(c), ...lineOf(c) })),
+      ...(s.change.changes.length > MOST ? [{ key: `${s.number} more`, kind: 'more' as const, words: `and ${s.change.changes.length - MOST} more` }] : []),
+      ...s.change.refused.map((r): Row => ({ key: `${s.number} ${r.field} ${r.message}`, kind: 'refused', words: `refused: ${r.message}` })),
+    ];
+  }),
+); // prettier-ignore
+/** the height of a line, in pixels */
+const LINE = 24;
 </script>
 
 <template>
   <section class="trace" :class="{ open }" aria-label="Trace">
     <header>
-      <button class="btn plain small" type="button" :aria-expanded="open" @click="open = !open">
-        <i class="pi" :class="open ? 'pi-chevron-down' : 'pi-chevron-up'" aria-hidden="true" /> <b>Trace</b>
-      </button>
+      <Button
+        text
+        severity="secondary"
+        size="small"
+        :icon="open ? 'pi pi-chevron-down' : 'pi pi-chevron-up'"
+        label="Trace"
+        :aria-expanded="open"
+        @click="open = !open"
+      />
       <span class="muted">{{ summary }}</span>
       <span class="muted order">newest first</span>
     </header>
-    <div v-if="open" class="lines" tabindex="0" role="log" aria-label="What happened">
-      <template v-for="s in host.steps.value.slice(0, 40)" :key="s.number">
-        <div class="line first">
-          <span class="mono muted">{{ s.at }}</span>
-          <span v-if="s.change.what.kind === 'edit'">{{ said(s.change.what.edits) }}</span>
-          <span v-else-if="s.change.what.kind === 'open'">opened a new entry</span>
-          <span v-else>rows came</span>
-          <span class="muted">{{ s.change.computed }} computed</span><span class="muted">{{ s.milliseconds.toFixed(1) }} ms</span>
-        </div>
-        <div
-          v-for="(c, i) in s.change.changes
-            .filter((x) => x.cause.kind !== 'edit' || x.cell !== 'value' || s.change.what.kind !== 'edit' || s.change.what.edits.length < 4)
-            .slice(0, MOST)"
-          :key="i"
-          class="line"
-        >
-          <span />
+    <VirtualScroller
+      v-if="open"
+      class="lines"
+      :items="rows"
+      :item-size="LINE"
+      tabindex="0"
+      :pt="{ root: { role: 'log', 'aria-label': 'What happened' } }"
+    >
+      <template #item="{ item: r }">
+        <div class="line" :class="r.kind" :style="{ height: `${LINE}px` }">
+          <span class="mono muted">{{ r.at }}</span>
           <span class="what"
-            >↳ {{ lineOf(c).words }}
-            <button class="word" type="button" tabindex="-1" @click="emit('select', c.field)">{{ label(c.field) }}</button>{{
-              lineWords(c)
-            }}</span
+            ><template v-if="r.kind === 'change'">↳ </template>{{ r.words }}
+            <Button v-if="r.field" link tabindex="-1" :label="label(r.field)" @click="emit('select', r.field)" />{{ r.where }}</span
           >
-          <span class="cut">{{ lineOf(c).to }}</span>
+          <span class="cut">{{ r.to }}</span>
           <span class="cut muted"
-            ><code v-if="formulaOf(c)">{{ formulaOf(c) }}</code
-            ><template v-else>{{ lineOf(c).from }}</template></span
+            ><code v-if="r.formula">{{ r.formula }}</code
+            ><template v-else>{{ r.from }}</template></span
           >
-        </div>
-        <div v-if="s.change.changes.length > MOST" class="line">
-          <span /><span class="what muted">and {{ s.change.changes.length - MOST }} more</span><span /><span />
-        </div>
-        <div v-for="r in s.change.refused" :key="r.field + r.message" class="line bad">
-          <span /><span class="what">refused: {{ r.message }}</span
-          ><span /><span />
         </div>
       </template>
-    </div>
+    </VirtualScroller>
   </section>
 </template>
 
 <style scoped>
 .trace {
-  border-top: 1px solid var(--line);
+  width: 100%;
+  height: 100%;
   background: var(--ground);
   display: flex;
   flex-direction: column;
   min-height: 0;
-}
-.trace.open {
-  height: 172px;
 }
 header {
   display: flex;
@@ -172,32 +183,40 @@ header {
   font-size: 13px;
 }
 .lines {
-  overflow: auto;
   flex: 1;
-  padding: 0 16px 8px;
+  min-height: 0;
   font-size: 13px;
 }
 .line {
   display: grid;
   grid-template-columns: 76px minmax(220px, 1.2fr) minmax(120px, 1fr) minmax(160px, 1fr);
   gap: 10px;
-  padding: 2px 0;
+  padding: 2px 16px;
   border-bottom: 1px solid var(--line);
   align-items: baseline;
+  white-space: nowrap;
 }
-.line.first {
+.line.step {
   font-weight: 600;
   background: var(--ground-2);
 }
-.line.first .muted {
+.line.step .muted,
+.line.step .cut {
   font-weight: 400;
+  color: var(--ink-2);
 }
-.what {
+.line:not(.step) .what {
   padding-left: 12px;
 }
+.line.more .what {
+  color: var(--ink-2);
+}
+.line.refused {
+  color: var(--bad);
+}
+.what,
 .cut {
   overflow: hidden;
   text-overflow: ellipsis;
-  white-space: nowrap;
 }
 </style>

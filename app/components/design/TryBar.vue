@@ -2,32 +2,33 @@
 import { rowLabel } from '~/composables/showValue';
 
 /* Whom, on what and how the live form is being tried: a sentence whose words can be exchanged. */
-const draft = useTheDraft();
+const draft = useDraft();
+const tryout = useTryout();
 const emit = defineEmits<{ settings: []; link: [] }>();
 const problem = ref('');
 
 const people = computed(() => {
-  void draft.host.steps.value;
-  const rows = draft.host.cache().table('people')?.rows ?? [];
+  void tryout.host.steps.value;
+  const rows = tryout.host.cache().table('people')?.rows ?? [];
   return rows.map((r) => ({ value: r.id, label: String(r.name), note: String(r.team ?? '') }));
 });
-const me = computed(() => people.value.find((p) => p.value === draft.person.value)?.label ?? useSession().account?.name ?? 'me');
-const { tried } = draft;
-async function tryWith(change: Parameters<typeof draft.tryWith>[0]): Promise<void> {
+const me = computed(() => people.value.find((p) => p.value === tryout.person)?.label ?? useSession().account?.name ?? 'me');
+const tried = computed(() => tryout.tried);
+async function tryWith(change: Parameters<typeof tryout.tryWith>[0]): Promise<void> {
   problem.value = '';
   try {
-    await draft.tryWith(change);
+    await tryout.tryWith(change);
   } catch (e) {
     problem.value = messageOf(e);
   }
 }
 const number = (text: string): number | null => (/^\d+$/.test(text.trim()) ? Number(text) : null);
-const parentTable = computed(() => draft.tables.value.get(draft.form.value?.parent ?? ''));
+const parentTable = computed(() => draft.tables.get(draft.form?.parent ?? ''));
 const parentText = computed(() => {
-  void draft.host.steps.value;
-  const plan = draft.plan.value;
+  void tryout.host.steps.value;
+  const plan = draft.plan;
   return plan && parentTable.value && tried.value.parent !== null
-    ? rowLabel(plan, draft.host.cache(), parentTable.value.key, tried.value.parent)
+    ? rowLabel(plan, tryout.host.cache(), parentTable.value.key, tried.value.parent)
     : '';
 });
 const address = computed(() => new URLSearchParams(tried.value.url).toString());
@@ -37,11 +38,12 @@ const setAddress = (text: string): Promise<void> =>
 
 <template>
   <div class="try">
-    <span>Trying as <PickWord :value="draft.person.value" :text="me" :options="people" label="Person" @pick="draft.tryAs" /></span>
+    <span>Trying as <PickWord :value="tryout.person" :text="me" :options="people" label="Person" @pick="tryout.tryAs($event)" /></span>
     <label
       >on record
       <TextEdit
-        class="in small"
+        class="few"
+        size="small"
         inputmode="numeric"
         placeholder="new"
         :value="tried.record?.id ?? ''"
@@ -51,7 +53,8 @@ const setAddress = (text: string): Promise<void> =>
     <label v-if="parentTable"
       >under {{ parentTable.label.toLowerCase() }}
       <TextEdit
-        class="in small"
+        class="few"
+        size="small"
         inputmode="numeric"
         placeholder="none"
         :value="tried.parent ?? ''"
@@ -62,7 +65,8 @@ const setAddress = (text: string): Promise<void> =>
     >
     <label
       >address ?<TextEdit
-        class="in mono"
+        class="mono"
+        size="small"
         placeholder="field=value"
         :value="address"
         aria-label="Values in the address"
@@ -70,13 +74,15 @@ const setAddress = (text: string): Promise<void> =>
     /></label>
     <span v-if="problem" class="bad" role="alert">{{ problem }}</span>
     <span class="end">
-      <button class="word light" type="button" @click="emit('link')">Make a link</button>
-      <button class="word light" type="button" @click="emit('settings')">Form settings</button>
-      <NuxtLink class="btn small" :to="`/design/forms/${draft.formKey}/cascades`">Cascades</NuxtLink>
-      <NuxtLink v-if="draft.version.value" class="btn small" :to="`/design/forms/${draft.formKey}/backfill`">Backfill</NuxtLink>
-      <button class="word light" type="button" title="Nothing tried here is saved as a record" @click="draft.startOver()">
+      <Button link severity="secondary" @click="emit('link')">Make a link</Button>
+      <Button link severity="secondary" @click="emit('settings')">Form settings</Button>
+      <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/cascades`">Cascades</Button>
+      <Button v-if="draft.version" as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/backfill`"
+        >Backfill</Button
+      >
+      <Button v-tooltip.bottom="'Nothing tried here is saved as a record'" link severity="secondary" @click="tryout.startOver()">
         Start over
-      </button>
+      </Button>
     </span>
   </div>
 </template>
@@ -96,13 +102,10 @@ label {
   align-items: center;
   gap: 5px;
 }
-.in {
+.try :deep(.p-inputtext) {
   width: 150px;
-  min-height: 0;
-  height: 26px;
-  padding: 0 6px;
 }
-.in.small {
+.try :deep(.p-inputtext.few) {
   width: 64px;
 }
 .end {

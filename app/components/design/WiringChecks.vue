@@ -6,14 +6,14 @@ import { YESNO } from '~~/core/formula/types.ts';
 
 /* Conditions with a message: warnings may go on, errors may not. */
 const props = defineProps<{ name: string }>();
-const draft = useTheDraft();
-const field = computed(() => fieldAt(draft.form.value!, props.name)!);
+const draft = useDraft();
+const field = computed(() => fieldAt(draft.form!, props.name)!);
 type Check = Field['checks'][number];
 const SEVERITY = [
   { value: 'warning', label: 'Warn' },
   { value: 'error', label: 'Refuse' },
 ] as const;
-const set = (checks: readonly Check[]): void => draft.change(changeField(draft.form.value!, props.name, { checks: [...checks] }));
+const set = (checks: readonly Check[]): void => draft.change(changeField(draft.form!, props.name, { checks: [...checks] }));
 const put = (i: number, change: Partial<Check>): void => set(field.value.checks.map((c, j) => (i === j ? { ...c, ...change } : c)));
 const added = ref(-1);
 function add(): void {
@@ -26,9 +26,9 @@ function add(): void {
   <div v-for="(c, i) in field.checks" :key="i" class="check">
     <PickWord :value="c.severity" :options="SEVERITY" label="Severity" @pick="put(i, { severity: $event })" />
     “<TextEdit
-      class="message"
+      class="bare message"
       :value="c.message"
-      :size="Math.max(12, c.message.length)"
+      :style="{ width: `${Math.max(14, c.message.length + 2)}ch` }"
       aria-label="Message"
       @change="put(i, { message: ($event.target as HTMLInputElement).value.trim() || c.message })"
     />” when
@@ -41,9 +41,9 @@ function add(): void {
       :start-open="added === i"
       @change="put(i, { when: $event })"
     />.
-    <button class="word light" type="button" @click="set(field.checks.filter((_, j) => j !== i))">remove</button>
+    <Button link severity="secondary" @click="set(field.checks.filter((_, j) => j !== i))">remove</Button>
   </div>
-  <button class="word" type="button" @click="add">Add a check</button>
+  <Button link @click="add">Add a check</Button>
 </template>
 
 <style scoped>
@@ -51,10 +51,6 @@ function add(): void {
   padding-bottom: 4px;
 }
 .message {
-  border: 0;
-  border-bottom: 1px dotted var(--ink-2);
-  background: none;
-  padding: 0;
   font-weight: 700;
   max-width: 100%;
 }

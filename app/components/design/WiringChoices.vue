@@ -4,16 +4,17 @@ import { type FieldSource, fieldAt } from '~~/core/form/definition.ts';
 
 /* Where a field's choices come from, which of them are offered, and what happens as drivers change. */
 const props = defineProps<{ name: string }>();
-const draft = useTheDraft();
-const field = computed(() => fieldAt(draft.form.value!, props.name)!);
+const draft = useDraft();
+const tryout = useTryout();
+const field = computed(() => fieldAt(draft.form!, props.name)!);
 const source = computed(() => field.value.source);
-const view = computed(() => draft.viewAt(props.name));
+const view = computed(() => tryout.viewAt(props.name));
 const table = computed(() =>
-  source.value?.kind === 'rows' || source.value?.kind === 'distinct' ? (draft.tables.value.get(source.value.table) ?? null) : null,
+  source.value?.kind === 'rows' || source.value?.kind === 'distinct' ? (draft.tables.get(source.value.table) ?? null) : null,
 );
 const set = (change: Partial<FieldSource>): void => {
   const base = source.value;
-  if (base) draft.change(changeField(draft.form.value!, props.name, { source: { ...base, ...change } as FieldSource }));
+  if (base) draft.change(changeField(draft.form!, props.name, { source: { ...base, ...change } as FieldSource }));
 };
 
 const offer = computed(() => view.value.offer);
@@ -21,8 +22,8 @@ const counted = shallowRef<{ all: number; remaining: readonly number[] } | null>
 const large = computed(() => offer.value?.status === 'ready' && offer.value.rows === null);
 watch([large, () => offer.value?.key, () => source.value?.where], async () => {
   counted.value = null;
-  const address = draft.addressAt(props.name);
-  if (large.value && address) counted.value = await draft.host.funnel(address).catch(() => null);
+  const address = tryout.addressAt(props.name);
+  if (large.value && address) counted.value = await tryout.host.funnel(address).catch(() => null);
 }, { immediate: true }); // prettier-ignore
 const funnel = computed(() => {
   const o = offer.value;
@@ -45,7 +46,7 @@ const funnel = computed(() => {
     }),
   };
 });
-const labelOf = (slot: number): string => draft.plan.value!.fields[slot]!.definition.label;
+const labelOf = (slot: number): string => draft.plan!.fields[slot]!.definition.label;
 const drivers = computed(() => (view.value.field.choices?.narrowing?.drivers ?? []).map(labelOf));
 const equated = computed(() =>
   (view.value.field.choices?.narrowing?.parts ?? []).flatMap((p) => (p.equates ? [labelOf(p.equates.slot)] : [])),
@@ -78,7 +79,7 @@ const sourceName = computed(() => (table.value ? `all rows of ${table.value.labe
     <h3>Choices</h3>
     <SourceSentence :name="name" />
     <template v-if="source">
-      <ConditionList :name="name" :where="source.where" :table="table" :base="draft.scope.value!" @change="set({ where: $event })" />
+      <ConditionList :name="name" :where="source.where" :table="table" :base="draft.scope!" @change="set({ where: $event })" />
       <FunnelBars
         v-if="funnel && (table || funnel.parts.length)"
         class="bars"
@@ -87,10 +88,10 @@ const sourceName = computed(() => (table.value ? `all rows of ${table.value.labe
         :parts="funnel.parts"
       />
       <p v-else-if="offer?.status === 'waiting'" class="muted small">
-        Waiting for {{ offer.waitsFor.map(draft.host.label).join(' and ') }}: choose there to see the numbers.
+        Waiting for {{ offer.waitsFor.map(tryout.host.label).join(' and ') }}: choose there to see the numbers.
       </p>
       <p v-else-if="offer?.status === 'failed'" class="bad small">
-        {{ offer.reason }} <button class="word" type="button" @click="draft.host.retry()">Try again</button>
+        {{ offer.reason }} <Button link @click="tryout.host.retry()">Try again</Button>
       </p>
       <p class="behave">
         <template v-if="drivers.length">
@@ -107,7 +108,7 @@ const sourceName = computed(() => (table.value ? `all rows of ${table.value.labe
         When one is left: <PickWord :value="source.single" :options="SINGLE" label="The only one left" @pick="set({ single: $event })" />.
         <template v-if="equated.length && source.waiting !== 'all'">
           {{ field.label }} cannot be chosen first, since nothing is offered until then:
-          <button class="word" type="button" @click="set({ waiting: 'all' })">offer all</button>, and choosing it first
+          <Button link @click="set({ waiting: 'all' })">offer all</Button>, and choosing it first
           {{ source.fillUp ? 'also fills' : 'can also fill' }} {{ equated.join(' and ') }}.
         </template>
         <template v-else-if="equated.length && unfillable">

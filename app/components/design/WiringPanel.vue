@@ -7,13 +7,14 @@ import { typeInWords } from '~~/core/formula/types.ts';
 
 /* The wiring of one field: what it is, offers, holds and does, as sentences whose words can be exchanged. */
 const props = defineProps<{ name: string }>();
-const draft = useTheDraft();
-const form = computed(() => draft.form.value!);
+const draft = useDraft();
+const tryout = useTryout();
+const form = computed(() => draft.form!);
 const field = computed(() => fieldAt(form.value, props.name) as Field);
 const lines = computed(() => (props.name.includes('.') ? form.value.lines[props.name.split('.')[0]!] : undefined));
 const tableKey = computed(() => lines.value?.table ?? form.value.table);
-const table = computed(() => draft.tables.value.get(tableKey.value));
-const planField = computed(() => draft.plan.value!.fields[draft.plan.value!.slots.get(props.name) ?? 0]!);
+const table = computed(() => draft.tables.get(tableKey.value));
+const planField = computed(() => draft.plan!.fields[draft.plan!.slots.get(props.name) ?? 0]!);
 const set = (change: Partial<Field>): void => draft.change(changeField(form.value, props.name, change));
 
 const label = ref('');
@@ -53,14 +54,14 @@ const columns = computed(() => {
 });
 const isNew = computed(() => field.value.column !== null && !table.value?.columns.some((c) => c.key === field.value.column));
 const offered = computed(() => {
-  const { offer } = draft.viewAt(props.name);
+  const { offer } = tryout.viewAt(props.name);
   return offer?.status === 'ready' ? `${offer.total.toLocaleString(LOCALE)}${offer.capped ? '+' : ''} offered now` : '';
 });
-const problems = computed(() => draft.problems.value.filter((p) => p.field === props.name));
+const problems = computed(() => draft.problems.filter((p) => p.field === props.name));
 const chooses = computed(() => ['link', 'links', 'person', 'choice', 'choices'].includes(field.value.type));
 const decimals = [{ value: -1, label: 'any number of' }, ...[0, 1, 2, 3, 4, 5, 6].map((n) => ({ value: n, label: String(n) }))];
 const dependents = computed(() => {
-  const plan = draft.plan.value!;
+  const plan = draft.plan!;
   return plan.fields.filter((f) => plan.drivers[f.slot]?.some((d) => d.slot === planField.value.slot)).map((f) => f.definition.label);
 });
 const removing = ref(false);
@@ -70,7 +71,7 @@ function remove(): void {
     return;
   }
   draft.change(removeField(form.value, props.name));
-  draft.selected.value = null;
+  draft.selected = null;
 }
 watch(() => props.name, () => (removing.value = false)); // prettier-ignore
 </script>
@@ -78,9 +79,9 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
 <template>
   <div v-if="field" class="wiring">
     <header>
-      <input
+      <InputText
         v-model="label"
-        class="title"
+        class="bare title"
         aria-label="Label of the field"
         @change="rename"
         @keydown.enter="($event.target as HTMLInputElement).blur()"
@@ -95,23 +96,25 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
           :text="field.column ? `${tableKey}.${field.column}` : undefined"
           @pick="set({ column: $event })"
         />
-        <span v-if="isNew" class="chip flow">new on publishing</span
+        <Tag v-if="isNew" severity="warn">new on publishing</Tag
         ><template v-if="lines">
-          of a line of <button class="word" type="button" @click="draft.selected.value = name.split('.')[0]!">{{ lines.label }}</button>
-          <button
-            class="btn plain small"
-            type="button"
+          of a line of <Button link @click="draft.selected = name.split('.')[0]!">{{ lines.label }}</Button>
+          <Button
+            text
+            severity="secondary"
+            size="small"
             aria-label="Move the column to the left"
             @click="draft.change(nudgeLineField(form, name, -1))"
           >
-            <i class="pi pi-arrow-left" /></button
-          ><button
-            class="btn plain small"
-            type="button"
+            <i class="pi pi-arrow-left" /></Button
+          ><Button
+            text
+            severity="secondary"
+            size="small"
             aria-label="Move the column to the right"
             @click="draft.change(nudgeLineField(form, name, 1))"
           >
-            <i class="pi pi-arrow-right" /></button></template
+            <i class="pi pi-arrow-right" /></Button></template
         ><template v-if="offered"> · {{ offered }}</template>
         <template v-if="field.type === 'number'">
           with
@@ -125,7 +128,8 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
         ><template v-if="field.type === 'file'"
           >, accepts
           <TextEdit
-            class="in accept"
+            class="accept"
+            size="small"
             :value="field.accept.join(', ')"
             placeholder="every kind"
             aria-label="Kinds accepted, as endings"
@@ -163,7 +167,6 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
     <section>
       <h3>Hint under the field</h3>
       <TextEdit
-        class="in"
         :value="field.hint ?? ''"
         placeholder="None"
         aria-label="Hint"
@@ -172,14 +175,14 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
       />
     </section>
     <footer>
-      <p v-if="removing" class="note bad">
+      <Note v-if="removing" kind="bad">
         {{ dependents.join(', ') }} {{ dependents.length === 1 ? 'reads' : 'read' }} this field and would then have a problem.
-      </p>
-      <button class="btn small danger" type="button" @click="remove">
+      </Note>
+      <Button severity="danger" size="small" @click="remove">
         <i class="pi pi-trash" aria-hidden="true" /> {{ removing ? 'Remove it all the same' : 'Remove this field' }}
-      </button>
+      </Button>
       <span class="muted"
-        >{{ typeInWords(planField.type, (k) => draft.tables.value.get(k)?.label ?? k)
+        >{{ typeInWords(planField.type, (k) => draft.tables.get(k)?.label ?? k)
         }}{{ dependents.length ? `; read by ${dependents.join(', ')}` : '; read by no other field' }}</span
       >
     </footer>
@@ -192,23 +195,8 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
   font-size: 15px;
   line-height: 1.6;
 }
-.title {
-  width: 100%;
-  font-size: 20px;
-  font-weight: 700;
-  border: 0;
-  border-bottom: 1px solid transparent;
-  background: none;
-  padding: 2px 0;
-}
-.title:hover {
-  border-bottom-color: var(--line-strong);
-}
 .accept {
   width: 130px;
-  min-height: 24px;
-  padding: 0 6px;
-  display: inline-block;
 }
 header .muted {
   font-size: 13px;

@@ -5,22 +5,22 @@ import { YESNO } from '~~/core/formula/types.ts';
 
 /* What a change of this field, made by hand, sets or clears in others; and whether the next entry starts with it. */
 const props = defineProps<{ name: string }>();
-const draft = useTheDraft();
-const field = computed(() => fieldAt(draft.form.value!, props.name)!);
+const draft = useDraft();
+const field = computed(() => fieldAt(draft.form!, props.name)!);
 type Spread = Field['spreads'][number];
-const set = (spreads: readonly Spread[]): void => draft.change(changeField(draft.form.value!, props.name, { spreads: [...spreads] }));
+const set = (spreads: readonly Spread[]): void => draft.change(changeField(draft.form!, props.name, { spreads: [...spreads] }));
 const put = (i: number, change: Partial<Spread>): void => set(field.value.spreads.map((s, j) => (i === j ? { ...s, ...change } : s)));
 
 const own = computed(() => props.name.split('.').at(-1)!);
 /** The fields beside this one that a person fills: in the form, or in the same line. */
 const targets = computed(() => {
   const [lines = '', inner] = props.name.split('.');
-  const fields = inner === undefined ? draft.form.value!.fields : (draft.form.value!.lines[lines]?.fields ?? {});
+  const fields = inner === undefined ? draft.form!.fields : (draft.form!.lines[lines]?.fields ?? {});
   return Object.entries(fields)
     .filter(([k, f]) => k !== own.value && f.value?.kind !== 'calculation')
     .map(([value, f]) => ({ value, label: f.label }));
 });
-const typeOf = (key: string) => draft.scope.value!.bindings.get(key)?.type ?? null;
+const typeOf = (key: string) => draft.scope!.bindings.get(key)?.type ?? null;
 const DOES = [
   { value: 'clear', label: 'clears' },
   { value: 'set', label: 'sets' },
@@ -76,16 +76,16 @@ const carry = CARRY.map((c) => ({ value: String(c.value), label: c.label }));
         :place="`${name} spreads.${i}.when`"
         @change="put(i, { when: $event })" /></template
     >.
-    <button class="word light" type="button" @click="set(field.spreads.filter((_, j) => j !== i))">remove</button>
+    <Button link severity="secondary" @click="set(field.spreads.filter((_, j) => j !== i))">remove</Button>
   </div>
-  <button v-if="targets.length" class="word" type="button" @click="add">Set or clear another field</button>
+  <Button v-if="targets.length" link @click="add">Set or clear another field</Button>
   <p v-if="field.column && field.value?.kind !== 'calculation' && !name.includes('.')">
     After “save and next”, the field
     <PickWord
       :value="String(field.carry)"
       :options="carry"
       label="Next entry"
-      @pick="draft.change(changeField(draft.form.value!, name, { carry: $event === 'true' }))"
+      @pick="draft.change(changeField(draft.form!, name, { carry: $event === 'true' }))"
     />.
   </p>
 </template>

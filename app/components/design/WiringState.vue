@@ -6,8 +6,8 @@ import { YESNO } from '~~/core/formula/types.ts';
 
 /* When a field is shown, required, locked. */
 const props = defineProps<{ name: string }>();
-const draft = useTheDraft();
-const field = computed(() => fieldAt(draft.form.value!, props.name)!);
+const draft = useDraft();
+const field = computed(() => fieldAt(draft.form!, props.name)!);
 type Part = 'shown' | 'required' | 'locked';
 const PARTS: readonly { part: Part; word: string; usual: 'always' | 'never' }[] = [
   { part: 'shown', word: 'Shown', usual: 'always' },
@@ -28,7 +28,7 @@ function whenOf(part: Part, usual: When): When {
   const plain = text.trim().toUpperCase();
   return plain === 'TRUE' ? 'always' : plain === 'FALSE' ? 'never' : 'when';
 }
-const set = (change: Partial<Field>): void => draft.change(changeField(draft.form.value!, props.name, change));
+const set = (change: Partial<Field>): void => draft.change(changeField(draft.form!, props.name, change));
 function pick(part: Part, usual: When, when: When): void {
   opened.value = when === 'when' ? part : null;
   if (when !== 'when') set({ [part]: when === usual ? null : when === 'always' ? 'TRUE' : 'FALSE' });

@@ -6,9 +6,9 @@ import { fits } from '~~/core/formula/types.ts';
 
 /* What fills a field: nothing, a default, a prefill or a calculation. */
 const props = defineProps<{ name: string }>();
-const draft = useTheDraft();
-const field = computed(() => fieldAt(draft.form.value!, props.name)!);
-const planField = computed(() => draft.plan.value!.fields[draft.plan.value!.slots.get(props.name) ?? 0]!);
+const draft = useDraft();
+const field = computed(() => fieldAt(draft.form!, props.name)!);
+const planField = computed(() => draft.plan!.fields[draft.plan!.slots.get(props.name) ?? 0]!);
 const value = computed(() => field.value.value);
 const fresh = ref(false);
 
@@ -21,10 +21,10 @@ const KINDS = [
 function setKind(kind: (typeof KINDS)[number]['value']): void {
   const formula = value.value?.formula ?? (kind === 'default' ? (starters.value[0]?.value ?? '') : '');
   fresh.value = formula === '' && kind !== 'none';
-  draft.change(changeField(draft.form.value!, props.name, { value: kind === 'none' ? null : valueSchema.parse({ kind, formula }) }));
+  draft.change(changeField(draft.form!, props.name, { value: kind === 'none' ? null : valueSchema.parse({ kind, formula }) }));
 }
 const put = (change: Partial<FieldValue>): void => {
-  if (value.value) draft.change(changeField(draft.form.value!, props.name, { value: { ...value.value, ...change } as FieldValue }));
+  if (value.value) draft.change(changeField(draft.form!, props.name, { value: { ...value.value, ...change } as FieldValue }));
 };
 /** Formulas to start from: constants of the type for a default, columns of chosen rows for a prefill. */
 const starters = computed(() => {
@@ -34,16 +34,16 @@ const starters = computed(() => {
   if (type.kind === 'datetime') list.push({ value: 'NOW()', label: 'now' });
   if (type.kind === 'row' && type.table === 'people') list.push({ value: 'me', label: 'the person signed in' });
   if (type.kind === 'number') list.push({ value: `NEXTNUMBER("${draft.formKey}")`, label: 'the next number of a series' });
-  if (field.value.column && value.value?.kind === 'default' && draft.scope.value?.bindings.has('last') && !props.name.includes('.'))
+  if (field.value.column && value.value?.kind === 'default' && draft.scope?.bindings.has('last') && !props.name.includes('.'))
     list.push({ value: `last.${field.value.column}`, label: 'what I entered last' });
   if (type.kind === 'text')
-    list.push({ value: 'TEMPLATE("… {' + (Object.keys(draft.form.value!.fields)[0] ?? 'name') + '} …")', label: 'a text with holes' });
+    list.push({ value: 'TEMPLATE("… {' + (Object.keys(draft.form!.fields)[0] ?? 'name') + '} …")', label: 'a text with holes' });
   if (type.kind === 'yesno') list.push({ value: 'FALSE', label: 'no' }, { value: 'TRUE', label: 'yes' });
   if (type.kind === 'choice')
     for (const o of (type.options ?? []).slice(0, 6)) list.push({ value: `"${o.replaceAll('"', '""')}"`, label: o });
-  for (const [key, binding] of draft.scope.value!.bindings) {
+  for (const [key, binding] of draft.scope!.bindings) {
     if (binding.type.kind !== 'row' || key === props.name || binding.source.kind !== 'slot') continue;
-    for (const c of draft.scope.value!.tables.get(binding.type.table)?.columns.values() ?? []) {
+    for (const c of draft.scope!.tables.get(binding.type.table)?.columns.values() ?? []) {
       const alike = c.key === props.name || c.label.toLowerCase() === field.value.label.toLowerCase();
       if (c.key !== 'id' && fits(type, c.type) && (alike || type.kind !== 'text'))
         list.push({ value: `${key}.${c.key}`, label: `${binding.label}’s ${c.label.toLowerCase()}` });
@@ -97,9 +97,9 @@ const ALWAYS = [
     <template v-if="value?.kind === 'default'"> On edit it stays as saved.</template>
   </p>
   <p v-if="value && !value.formula && starters.length" class="starters">
-    <button v-for="s in starters" :key="s.value" class="chip flow" type="button" @click="(put({ formula: s.value }), (fresh = false))">
+    <Button v-for="s in starters" :key="s.value" size="small" severity="warn" @click="(put({ formula: s.value }), (fresh = false))">
       {{ s.label }}
-    </button>
+    </Button>
   </p>
 </template>
 
@@ -109,8 +109,5 @@ const ALWAYS = [
   flex-wrap: wrap;
   gap: 6px;
   padding-top: 6px;
-}
-.chip {
-  cursor: pointer;
 }
 </style>

@@ -1,25 +1,36 @@
 <script setup lang="ts">
-import { onClickOutside, useDebounceFn } from '@vueuse/core';
+import { useDebounceFn } from '@vueuse/core';
 import { searchRows } from '~~/core/choices/order.ts';
 import { storedOf } from '~~/core/engine/candidates.ts';
 import { isSeveral } from '~~/core/form/tables.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
 
 /*
- * A look-up: type to search, arrows to move, Enter to choose. An ARIA combobox with a list. For a field that holds several
- * choices, what is chosen stands before the input and the list stays open.
+ * A look-up: type to search, arrows to move, Enter to choose. For a field that holds several choices, what is chosen stands before
+ * the input and the list stays open.
  */
 const props = defineProps<{ host: EntryHost; name: string; id: string; describedby?: string; invalid?: boolean; placeholder?: string }>();
 const emit = defineEmits<{ choose: [value: Datum]; funnel: [] }>();
 
 const PAGE = 60;
-const root = ref<HTMLElement>();
-const input = ref<HTMLInputElement>();
-const listbox = ref<HTMLElement>();
+/** Options are drawn as they are scrolled to from this many on; each is then one line of this height, in pixels. */
+const LONG = 40;
+const LINE = 30;
+const HIGHEST = 268;
+/** What of the control's instance is used: what it is moved by when a key means something of its own here. */
+interface Box {
+  readonly $el: HTMLElement;
+  focusedOptionIndex: number;
+  overlayVisible: boolean;
+  searching: boolean;
+  show(): void;
+  scrollInView(index: number): void;
+  changeFocusedOptionIndex(event: Event, index: number): void;
+}
+const box = ref<Box>();
+const inputOf = (): HTMLInputElement | null => box.value?.$el.querySelector('input') ?? null;
 const open = ref(false);
 const text = ref<string | null>(null);
-const at = ref(0);
-const limit = ref(PAGE);
 const paged = shallowRef<{ rows: readonly Row[]; more: boolean; failed: string | null }>({ rows: [], more: false, failed: null });
 const reading = ref(false);
 const usual = shallowRef<readonly Row[]>([]);
@@ -36,7 +47,6 @@ const current = computed(() => {
   const { field, value } = view.value;
   return field.choices?.options?.find((o) => o.value === value) ?? retiredOf(field, value);
 });
-const shownText = computed(() => text.value ?? (several.value ? '' : props.host.show(props.name)));
 const isLarge = computed(() => offer.value?.status === 'ready' && offer.value.rows === null);
 
 const found = computed<readonly Row[]>(() => {
@@ -48,8 +58,9 @@ const found = computed<readonly Row[]>(() => {
   return [...first, ...all.filter((r) => !first.some((u) => u.id === r.id))];
 });
 const searched = computed(() => view.value.field.choices?.search ?? []);
-const rows = computed(() => found.value.slice(0, limit.value));
-const more = computed(() => found.value.length - rows.value.length || (isLarge.value && paged.value.more ? 1 : 0));
+/** nothing is found for a control that is shut, however many of them a form has */
+const rows = computed(() => (open.value ? (found.value as Row[]) : []));
+const long = computed(() => isLarge.value || rows.value.length > LONG);
 
 let asked = 0;
 /** Reads the first page, or the one after what is there. */
@@ -63,7 +74,6 @@ async function readPage(further = false): Promise<void> {
   // a row that was added meanwhile may have moved another onto the next page
   const known = new Set(before.map((r) => r.id));
   paged.value = { ...page, rows: [...before, ...page.rows.filter((r) => !known.has(r.id))] };
-  limit.value = Math.max(limit.value, paged.value.rows.length);
   reading.value = false;
 }
 const readSoon = useDebounceFn(() => readPage(), 120);
@@ -72,104 +82,139 @@ watch([open, isLarge, () => offer.value?.key], ([isOpen, large, offered], [, , b
   if (offered !== before) paged.value = { rows: [], more: false, failed: null };
   if (isOpen && large) void readPage();
 });
+function readFurther(): void {
+  if (isLarge.value && paged.value.more && !reading.value) void readPage(true);
+}
+// the list has been drawn with the rows there are: where nothing is pointed at, the first is
+watch(rows, async () => {
+  await nextTick();
+  const b = box.value;
+  if (b && open.value && b.focusedOptionIndex < 0 && rows.value.length) b.focusedOptionIndex = 0;
+});
 
-function show(): void {
+// ---- what stands in the control ----
+const HELD = Symbol('held');
+interface Held {
+  readonly id: number;
+  readonly [HELD]: string;
+}
+/** What is typed; else what is chosen, known by the row it is, so that the list begins there. */
+const model = computed<string | Held>(() => {
+  if (text.value !== null) return text.value;
+  const { value, field } = view.value;
+  if (several.value || value === null) return '';
+  const row = field.choices?.stores === 'row' ? (value as number) : (rows.value.find(isChosen)?.id ?? -1);
+  return { id: row, [HELD]: props.host.show(props.name) };
+});
+const textsOf = (row: Row) => candidateTexts(props.host.entry.value!.plan, view.value.field, row, props.host.cache());
+const labelOf = (option: Row | Held): string => (HELD in option ? (option as Held)[HELD] : textsOf(option as Row).text);
+const isChosen = (row: Row): boolean => chosen.value.includes(storedOf(view.value.field, row));
+
+async function show(): Promise<void> {
   if (view.value.locked || open.value) return;
   open.value = true;
-  limit.value = PAGE;
-  at.value = Math.max(0, several.value ? 0 : rows.value.findIndex(isChosen));
   const { source } = view.value.field.definition;
   if (source?.kind === 'rows' && source.first !== 'none') void props.host.usual(props.name).then((rows) => (usual.value = rows));
-  void nextTick(scrollToActive);
+  // with the rows in it, it finds the one that is chosen
+  await nextTick();
+  box.value?.show();
+  await nextTick();
+  if (box.value && box.value.focusedOptionIndex > 0) box.value.scrollInView(box.value.focusedOptionIndex);
 }
 function hide(): void {
   open.value = false;
   text.value = null;
+  const b = box.value;
+  if (b) {
+    b.overlayVisible = false;
+    b.focusedOptionIndex = -1;
+  }
 }
-onClickOutside(root, () => leave());
-
 /** Leaving with text that is exactly one candidate takes it; an emptied text empties the field; other text is dropped. */
 function leave(): void {
   if (text.value !== null) {
     const typed = text.value.trim();
-    const exact = rows.value.filter((r) => textsOf(r).text.toUpperCase() === typed.toUpperCase());
+    const exact = found.value.filter((r) => textsOf(r).text.toUpperCase() === typed.toUpperCase());
     if (typed === '' && view.value.value !== null && !several.value) emit('choose', null);
-    else if (typed !== '' && exact.length === 1 && exact[0]) take(exact[0]);
+    else if (typed !== '' && exact.length === 1 && exact[0]) take(exact[0], false);
   }
   hide();
 }
-const textsOf = (row: Row) => candidateTexts(props.host.entry.value!.plan, view.value.field, row, props.host.cache());
-const isChosen = (row: Row): boolean => chosen.value.includes(storedOf(view.value.field, row));
 /** Leaves one of several out. */
 function drop(value: Datum): void {
   const left = chosen.value.filter((v) => v !== value);
   emit('choose', left.length ? left : null);
-  input.value?.focus();
+  inputOf()?.focus();
 }
-function take(row: Row): void {
+function take(row: Row, stay = true): void {
   const value = storedOf(view.value.field, row);
   if (several.value) {
     if (isChosen(row)) drop(value);
     else emit('choose', [...chosen.value, value]);
     text.value = null;
-    return input.value?.focus();
+  } else {
+    if (value !== view.value.value || view.value.state.gone) emit('choose', value);
+    hide();
   }
-  if (value !== view.value.value || view.value.state.gone) emit('choose', value);
-  hide();
-  input.value?.focus();
+  if (stay) inputOf()?.focus();
 }
 function typed(event: Event): void {
   text.value = (event.target as HTMLInputElement).value;
   // opened by typing, it is read once at once and again when typing rests
-  open.value = true;
-  at.value = 0;
-  limit.value = PAGE;
+  void show();
+  if (box.value) box.value.focusedOptionIndex = rows.value.length ? 0 : -1;
   if (isLarge.value) void readSoon();
 }
-function move(by: number): void {
-  if (!open.value) return show();
-  at.value = Math.min(Math.max(0, at.value + by), Math.max(0, rows.value.length - 1));
-  if (at.value >= rows.value.length - 2 && more.value) grow();
-  void nextTick(scrollToActive);
+function move(event: Event, by: number): void {
+  const b = box.value;
+  if (!open.value || !b) return void show();
+  const to = Math.min(Math.max(0, b.focusedOptionIndex + by), rows.value.length - 1);
+  if (to >= 0) b.changeFocusedOptionIndex(event, to);
+  if (to >= rows.value.length - 2) readFurther();
 }
-function grow(): void {
-  if (!isLarge.value) limit.value += PAGE;
-  else if (paged.value.more && !reading.value) void readPage(true);
-}
-function scrollToActive(): void {
-  listbox.value?.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: 'nearest' });
-}
+const MOVES: Readonly<Record<string, number>> = { ArrowDown: 1, ArrowUp: -1, PageDown: 8, PageUp: -8 };
+/** The keys that mean something of their own here, before the control has them; others are the control's. */
 function key(event: KeyboardEvent): void {
-  if (event.key === 'ArrowDown' && event.altKey) show();
-  else if (event.key === 'ArrowUp' && event.altKey) leave();
-  else if (event.key === 'ArrowDown') move(1);
-  else if (event.key === 'ArrowUp') move(-1);
-  else if (event.key === 'PageDown') move(8);
-  else if (event.key === 'PageUp') move(-8);
+  const b = box.value;
+  if (!b || !(event.target instanceof HTMLInputElement)) return;
+  const at = rows.value[b.focusedOptionIndex] ?? (text.value?.trim() ? rows.value[0] : undefined);
+  if (event.altKey && event.key === 'ArrowDown') void show();
+  else if (event.altKey && event.key === 'ArrowUp') leave();
+  else if (event.key in MOVES) move(event, MOVES[event.key] as number);
+  else if (event.key === 'Backspace' && several.value && !text.value && chosen.value.length && !view.value.locked)
+    drop(chosen.value.at(-1) ?? null);
+  else if (event.key === ' ' && several.value && open.value && text.value === null && at) take(at);
+  else if (event.key === 'Escape' && open.value) hide();
   else if (event.key === 'Enter' && open.value && !event.ctrlKey) {
-    const row = rows.value[at.value];
     if (text.value?.trim() === '') leave();
     // with nothing typed, Enter ends the choosing of several
-    else if (several.value && text.value === null) return hide();
-    else if (row) take(row);
+    else if (several.value && text.value === null) hide();
+    else if (at) take(at);
     // Enter goes on to the form, which moves to the next field that needs somebody
-    else return;
-  } else if (event.key === 'Backspace' && several.value && !text.value && chosen.value.length && !view.value.locked) {
-    drop(chosen.value.at(-1) ?? null);
-  } else if (event.key === ' ' && several.value && open.value && text.value === null && rows.value[at.value]) {
-    take(rows.value[at.value] as Row);
-  } else if (event.key === 'Escape' && open.value) {
-    hide();
-    event.stopPropagation();
-  } else if (event.key === 'Tab' && open.value) {
-    // what is highlighted after typing is what the clerk means
-    const row = rows.value[at.value];
-    if (text.value !== null && text.value.trim() !== '' && row) take(row);
+    return event.preventDefault();
+  } else if (event.key === 'Tab') {
+    // what is pointed at after typing is what the clerk means
+    if (open.value && text.value?.trim() && at) take(at, false);
     else leave();
     return;
   } else return;
   event.preventDefault();
+  event.stopPropagation();
 }
+function pressed(event: MouseEvent): void {
+  if (event.target instanceof HTMLInputElement) void show();
+}
+/** What stands there is marked, so that typing takes its place. */
+function clicked(event: MouseEvent): void {
+  if (text.value === null && event.target instanceof HTMLInputElement) event.target.select();
+}
+/** The press beside the input: the control says that it wants its choices. */
+function wanted(): void {
+  if (box.value) box.value.searching = false;
+  void show();
+}
+
+// ---- words ----
 const waitsFor = computed(() => (offer.value?.waitsFor ?? []).map(props.host.label).join(' and '));
 const hint = computed(() => {
   const o = offer.value;
@@ -186,87 +231,102 @@ const count = computed(() => {
   const total = o.capped ? `more than ${o.total.toLocaleString(LOCALE)}` : o.total.toLocaleString(LOCALE);
   return text.value?.trim() ? `${found.value.length}${isLarge.value && paged.value.more ? '+' : ''} of ${total} match` : `${total} offered`;
 });
-defineExpose({ focus: () => input.value?.focus() });
+const label = computed(() => view.value.field.definition.label);
+const keepFocus = { onMousedown: (event: Event) => event.preventDefault() };
+const pt = computed(() => ({
+  pcInputText: {
+    root: {
+      readonly: view.value.locked || offer.value?.status === 'waiting',
+      spellcheck: false,
+      'aria-describedby': props.describedby,
+      'aria-required': view.value.required || undefined,
+    },
+  },
+  dropdown: { tabindex: -1, 'aria-label': `Choices of ${label.value}`, ...keepFocus },
+  overlay: keepFocus,
+  // it scrolls; keys reach it through the input
+  listContainer: { tabindex: 0 },
+  virtualScroller: { root: { tabindex: 0 } },
+  list: { 'aria-label': label.value, 'aria-multiselectable': several.value || undefined },
+  option: ({ context }: { context: { option: Row } }) => ({ 'aria-selected': isChosen(context.option) }),
+}));
+defineExpose({ focus: () => inputOf()?.focus() });
 </script>
 
 <template>
-  <div ref="root" class="choice" :class="{ waits: offer?.status === 'waiting', open }">
+  <div
+    class="choice"
+    :class="{ waits: offer?.status === 'waiting' }"
+    @keydown.capture="key"
+    @input="typed"
+    @mousedown="pressed"
+    @click="clicked"
+  >
     <p v-if="several && chosen.length" class="several">
-      <span v-for="v in chosen" :key="String(v)" class="chip"
-        >{{ host.show(name, v)
-        }}<button
-          v-if="!view.locked"
-          type="button"
-          class="drop-one"
-          tabindex="-1"
-          :aria-label="`Leave ${host.show(name, v)} out`"
-          @click="drop(v)"
-        >
-          ×
-        </button></span
-      >
+      <Chip v-for="v in chosen" :key="String(v)" :label="host.show(name, v)" :removable="!view.locked" @remove="drop(v)">
+        <template #removeicon="{ removeCallback, keydownCallback }"
+          ><Button
+            text
+            severity="secondary"
+            size="small"
+            class="drop-one"
+            tabindex="-1"
+            :aria-label="`Leave ${host.show(name, v)} out`"
+            @click="removeCallback($event)"
+            @keydown="keydownCallback($event)"
+            ><i class="pi pi-times" aria-hidden="true" /></Button
+        ></template>
+      </Chip>
     </p>
-    <input
-      :id="id"
-      ref="input"
-      class="in"
-      type="text"
-      role="combobox"
-      autocomplete="off"
-      spellcheck="false"
-      :aria-expanded="open"
-      :aria-controls="`${id}-list`"
-      :aria-activedescendant="open && rows.length ? `${id}-o${at}` : undefined"
-      :aria-invalid="invalid || undefined"
-      :aria-describedby="describedby"
-      :aria-required="view.required || undefined"
-      :value="shownText"
+    <AutoComplete
+      ref="box"
+      :model-value="model"
+      :suggestions="rows"
+      :option-label="labelOf"
+      data-key="id"
+      :input-id="id"
       :placeholder="hint"
-      :readonly="view.locked || offer?.status === 'waiting'"
-      @input="typed"
-      @mousedown="show"
-      @click="text === null && input?.select()"
-      @keydown="key"
-      @blur="!root?.contains(($event as FocusEvent).relatedTarget as Node) && leave()"
-    />
+      :invalid="invalid"
+      :typeahead="false"
+      :show-empty-message="false"
+      :dropdown="!view.locked"
+      auto-option-focus
+      overlay-class="choices"
+      :scroll-height="long ? `${Math.min(HIGHEST, rows.length * LINE)}px` : `${HIGHEST}px`"
+      :virtual-scroller-options="
+        long
+          ? { itemSize: LINE, lazy: isLarge, onLazyLoad: ({ last }: { last: number }) => last >= rows.length - 8 && readFurther() }
+          : undefined
+      "
+      :pt="pt"
+      @complete="wanted"
+      @option-select="take($event.value)"
+      @before-hide="open = false"
+      @blur="leave"
+    >
+      <template #header>
+        <p v-if="offer?.status === 'waiting'" class="say">Choose {{ waitsFor }} first.</p>
+        <p v-else-if="offer?.status === 'failed' || paged.failed" class="say bad">
+          {{ offer?.reason ?? paged.failed }}
+          <Button link label="Try again" @click="(host.retry(), isLarge && readPage())" />
+        </p>
+        <p v-else-if="offer?.status === 'loading' || (reading && !rows.length)" class="say muted">Reading…</p>
+        <p v-else-if="!rows.length" class="say">{{ text?.trim() ? `Nothing offered holds “${text}”.` : 'Nothing is offered here.' }}</p>
+      </template>
+      <template #option="{ option }">
+        <div class="one" :class="{ is: isChosen(option), line: long }" @click.stop="take(option)">
+          <span class="what"><OptionSwatch :row="option" /> {{ textsOf(option).text }}</span
+          ><span class="beside"><template v-if="usual.some((u) => u.id === option.id)">usual </template>{{ textsOf(option).beside }}</span>
+        </div>
+      </template>
+      <template #footer>
+        <footer>
+          <span>{{ count }}</span>
+          <Button link severity="secondary" tabindex="-1" label="What am I not seeing?" @click="(hide(), emit('funnel'))" />
+        </footer>
+      </template>
+    </AutoComplete>
     <OptionSwatch v-if="!several && text === null && current" class="held" :row="current" />
-    <i v-if="!view.locked" class="pi pi-chevron-down mark" aria-hidden="true" />
-    <div v-if="open" class="floating drop" @mousedown.prevent>
-      <p v-if="offer?.status === 'waiting'" class="say">Choose {{ waitsFor }} first.</p>
-      <p v-else-if="offer?.status === 'failed' || paged.failed" class="say bad">
-        {{ offer?.reason ?? paged.failed }}
-        <button class="word" type="button" @click="(host.retry(), isLarge && readPage())">Try again</button>
-      </p>
-      <p v-else-if="offer?.status === 'loading' || (reading && !rows.length)" class="say muted">Reading…</p>
-      <p v-else-if="!rows.length" class="say">{{ text?.trim() ? `Nothing offered holds “${text}”.` : 'Nothing is offered here.' }}</p>
-      <ul
-        v-show="rows.length"
-        :id="`${id}-list`"
-        ref="listbox"
-        role="listbox"
-        :aria-label="view.field.definition.label"
-        :aria-multiselectable="several || undefined"
-      >
-        <li
-          v-for="(row, i) in rows"
-          :id="`${id}-o${i}`"
-          :key="row.id"
-          role="option"
-          :aria-selected="i === at"
-          :class="{ at: i === at, is: isChosen(row) }"
-          @mousemove="at = i"
-          @click="take(row)"
-        >
-          <span><OptionSwatch :row="row" /> {{ textsOf(row).text }}</span
-          ><span class="beside"><template v-if="usual.some((u) => u.id === row.id)">usual </template>{{ textsOf(row).beside }}</span>
-        </li>
-        <li v-if="more" class="more"><button class="word light" type="button" tabindex="-1" @click="grow">Show more</button></li>
-      </ul>
-      <footer>
-        <span>{{ count }}</span>
-        <button class="word light" type="button" tabindex="-1" @click="(hide(), emit('funnel'))">What am I not seeing?</button>
-      </footer>
-    </div>
   </div>
 </template>
 
@@ -274,11 +334,10 @@ defineExpose({ focus: () => input.value?.focus() });
 .choice {
   position: relative;
 }
-.choice .in {
-  padding-right: 26px;
+.choice :deep(.p-autocomplete-input) {
   text-overflow: ellipsis;
 }
-.waits .in {
+.waits :deep(.p-autocomplete-input) {
   border-style: dashed;
   background: var(--ground-2);
 }
@@ -289,52 +348,37 @@ defineExpose({ focus: () => input.value?.focus() });
   padding-bottom: 4px;
 }
 .drop-one {
-  border: 0;
-  background: none;
-  padding: 0 0 0 5px;
-  color: var(--ink-2);
-  cursor: pointer;
+  min-height: 18px;
+  padding: 0 2px;
+  font-size: 10px;
 }
 .held {
   position: absolute;
-  right: 28px;
+  right: 34px;
   bottom: 6px;
 }
-.mark {
-  position: absolute;
-  right: 9px;
-  bottom: 10px;
-  font-size: 11px;
-  color: var(--ink-2);
-  pointer-events: none;
-}
-.drop {
-  position: absolute;
-  z-index: 30;
-  left: 0;
-  right: 0;
-  min-width: 260px;
-  top: calc(100% + 3px);
-}
-.drop ul {
-  max-height: 264px;
-  overflow: auto;
-  padding: 3px 0;
-}
-.drop li {
+.one {
   display: flex;
   justify-content: space-between;
   gap: 16px;
+  width: 100%;
   padding: 4px 10px;
-  cursor: pointer;
 }
-.drop li.at {
-  background: var(--flow-wash);
+.one.line {
+  height: 100%;
+  align-items: center;
+  padding: 0 10px;
+  white-space: nowrap;
+  overflow: hidden;
 }
-.drop li.is span:first-child {
+.one.line .what {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.one.is .what {
   font-weight: 700;
 }
-.drop li.is span:first-child::before {
+.one.is .what::before {
   content: '✓ ';
 }
 .beside {
@@ -352,5 +396,17 @@ footer {
   border-top: 1px solid var(--line);
   color: var(--ink-2);
   font-size: 12px;
+}
+</style>
+<style>
+.choices {
+  min-width: 260px;
+  max-width: min(560px, 96vw);
+}
+.choices .p-autocomplete-option {
+  padding: 0;
+}
+.choices .p-autocomplete-list {
+  padding: 3px 0;
 }
 </style>

@@ -48,7 +48,7 @@ const suggestion = computed(() => {
       >{{ def.label }}<span v-if="view.required" class="star" title="required"> *</span></label
     >
     <div class="control" @focusin="within = true" @focusout="within = false">
-      <div v-if="view.waiting && !within" class="skeleton" style="height: 32px" />
+      <Skeleton v-if="view.waiting && !within" height="32px" />
       <ChoiceInput
         v-else-if="isChoice && view.offer"
         :id="id"
@@ -62,10 +62,17 @@ const suggestion = computed(() => {
       <div v-else-if="def.type === 'yesno'" class="yesno" role="radiogroup" :aria-labelledby="`${id}-l`">
         <span :id="`${id}-l`" class="sr">{{ def.label }}</span>
         <label v-for="o in [true, false]" :key="String(o)"
-          ><input :id="o ? id : undefined" type="radio" :name="id" :checked="view.value === o" :disabled="view.locked" @change="set(o)" />
+          ><RadioButton
+            :input-id="o ? id : undefined"
+            :name="id"
+            :value="o"
+            :model-value="view.value"
+            :disabled="view.locked"
+            @update:model-value="set(o)"
+          />
           {{ o ? 'yes' : 'no' }}</label
         >
-        <button v-if="view.value !== null && !view.locked" class="word light" type="button" @click="set(null)">clear</button>
+        <Button v-if="view.value !== null && !view.locked" link severity="secondary" label="clear" @click="set(null)" />
       </div>
       <FileInput
         v-else-if="def.type === 'file'"
@@ -77,11 +84,12 @@ const suggestion = computed(() => {
         :describedby="`${id}-say`"
         @change="set"
       />
-      <input v-else-if="isChoice" :id="id" class="in" disabled value="" placeholder="No list yet" />
+      <InputText v-else-if="isChoice" :id="id" disabled model-value="" placeholder="No list yet" />
       <TypedInput
         v-else
         :id="id"
         :type="def.type"
+        :label="def.label"
         :value="view.value"
         :locked="view.locked"
         :required="view.required"
@@ -96,11 +104,11 @@ const suggestion = computed(() => {
       <div :id="`${id}-say`" class="say">
         <p v-for="m in messages" :key="m.text" :class="{ bad: m.bad }" class="message">
           <i class="pi" :class="m.bad ? 'pi-times-circle' : 'pi-exclamation-triangle'" aria-hidden="true" /> {{ m.text }}
-          <button v-if="view.canRetry && m.text === view.error" class="word" type="button" @click="host.retry()">Ask again</button>
+          <Button v-if="view.canRetry && m.text === view.error" link @click="host.retry()">Ask again</Button>
         </p>
         <p v-if="suggestion !== null" class="message">
           {{ view.field.value?.kind === 'calculation' ? 'Computed today it would be' : 'Suggested:' }} <b>{{ suggestion }}</b>.
-          <button class="word" type="button" @click="host.apply([{ kind: 'takeSuggestion', ...parseAddress(name) }])">Take it</button>
+          <Button link @click="host.apply([{ kind: 'takeSuggestion', ...parseAddress(name) }])">Take it</Button>
         </p>
         <p v-if="def.hint && !messages.length && !compact" class="message muted">{{ def.hint }}</p>
       </div>
@@ -130,14 +138,14 @@ const suggestion = computed(() => {
   align-items: center;
   line-height: 1.15;
 }
-.self :deep(.in) {
+.self :deep(.p-inputtext) {
   background: var(--act-wash);
   border-color: var(--act-line);
 }
-.locked :deep(.in) {
+.locked :deep(.p-inputtext) {
   border-style: dashed;
 }
-.selected :deep(.in) {
+.selected :deep(.p-inputtext) {
   border-color: var(--flow);
   box-shadow: inset 0 0 0 1px var(--flow);
 }

@@ -11,9 +11,20 @@ const isLines = (key: string): boolean => form.value?.lines[key] !== undefined;
 const fieldsShown = (keys: readonly string[]): boolean =>
   keys.some((k) => (isLines(k) ? props.host.lines(k).shown : props.host.view(k).shown));
 
-function controlOf(key: string): HTMLElement | null {
-  return root.value?.querySelector<HTMLElement>(`[data-field="${key}"] :is(input, textarea):not([type="date"]):not([disabled])`) ?? null;
+const CONTROL = ':is(input:not([type="file"]), textarea, .line button):not([disabled])';
+/** The control of a field, drawn where it was not yet. */
+async function controlOf(key: string): Promise<HTMLElement | null> {
+  const place = root.value?.querySelector<HTMLElement>(`[data-field="${key}"]`);
+  const away = place?.closest('[data-away]');
+  if (!away) return place?.querySelector<HTMLElement>(CONTROL) ?? null;
+  away.dispatchEvent(new CustomEvent('reveal'));
+  await nextTick();
+  return root.value?.querySelector<HTMLElement>(`[data-field="${key}"] ${CONTROL}`) ?? null;
 }
+/** what stands in the first screen is drawn at once; the height of a field, in pixels */
+const AT_ONCE = 30;
+const ROW = 40;
+const first = computed(() => new Set(placedOrder(form.value!).slice(0, AT_ONCE)));
 /** A field needs the clerk unless it is locked, hidden, waiting, or has filled itself. */
 function needsClerk(key: string): boolean {
   const { shown, locked, offer, value, state } = props.host.view(key);
@@ -74,8 +85,8 @@ function step(event: KeyboardEvent): void {
   else (event.target as HTMLElement).focus();
 }
 function focus(key: string): void {
-  void nextTick(() => {
-    const control = controlOf(key);
+  void nextTick(async () => {
+    const control = await controlOf(key);
     control?.focus();
     if (control instanceof HTMLInputElement) control.select();
   });
@@ -95,7 +106,10 @@ defineExpose({ focusFirst, focus, keyOf });
         <h3 v-if="s.label">{{ s.label }}</h3>
         <template v-for="k in s.fields" :key="k">
           <LinesTable v-if="isLines(k)" :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" />
-          <EntryField v-else :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" />
+          <NearView v-else soon :height="host.view(k).shown ? ROW : 0" :now="first.has(k)"
+            ><EntryField :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" /><template #still
+              ><FieldStill v-if="host.view(k).shown" :host="host" :name="k" /></template
+          ></NearView>
         </template>
       </section>
     </template>

@@ -12,53 +12,43 @@ const number = (n: number | null): string => (n === null ? '…' : n.toLocaleStr
 </script>
 
 <template>
-  <table class="funnel">
-    <caption class="sr">
-      Candidates left after each condition
-    </caption>
-    <tbody>
-      <tr>
-        <td>{{ source }}</td>
-        <td class="bar">
-          <span><i :style="{ width: '100%' }" /></span>
-        </td>
-        <td class="num">{{ number(all) }}</td>
-      </tr>
-      <tr v-for="(p, i) in parts" :key="i" :class="{ none: p.emptied, skipped: p.skipped }">
-        <td class="mono">{{ p.text }}</td>
-        <td class="bar">
-          <span><i :style="{ width: width(p.remaining, all) }" /></span>
-        </td>
-        <td class="num">{{ p.skipped ? 'not asked' : number(p.remaining) }}</td>
-      </tr>
-    </tbody>
-  </table>
+  <ol class="funnel" aria-label="Candidates left after each condition">
+    <li>
+      <span>{{ source }}</span>
+      <span class="bar"><i :style="{ width: '100%' }" /></span>
+      <span class="num">{{ number(all) }}</span>
+    </li>
+    <li v-for="(p, i) in parts" :key="i" :class="{ none: p.emptied, skipped: p.skipped }">
+      <span class="mono">{{ p.text }}</span>
+      <span class="bar"><i :style="{ width: width(p.remaining, all) }" /></span>
+      <span class="num">{{ p.skipped ? 'not asked' : number(p.remaining) }}</span>
+    </li>
+  </ol>
 </template>
 
 <style scoped>
 .funnel {
-  width: 100%;
+  margin: 0;
+  padding: 0;
+  list-style: none;
   font-size: 13px;
-  table-layout: fixed;
 }
-td {
+li {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 34% 64px;
+  align-items: center;
+  gap: 8px;
   padding: 2px 0;
+}
+li > span {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
 }
-td.mono {
+.mono {
   font-size: 12px;
 }
 .bar {
-  width: 34%;
-  padding: 0 8px;
-}
-.num {
-  width: 64px;
-}
-.bar span {
-  display: block;
   height: 8px;
   background: var(--ground-3);
   border-radius: 2px;

@@ -72,11 +72,10 @@ function key(event: KeyboardEvent, line: number, at: number): void {
 }
 
 // ---- order by dragging ----
-const dragging = ref<number | null>(null);
-function drop(at: number): void {
-  if (dragging.value !== null) props.host.apply([{ kind: 'moveLine', field: props.name, line: dragging.value, to: at }]);
-  dragging.value = null;
-}
+const body = ref<HTMLElement>();
+useDragOrder(body, ({ item, to }) => props.host.apply([{ kind: 'moveLine', field: props.name, line: Number(item.dataset.line), to }]), {
+  disabled: locked,
+});
 
 // ---- a block from a spreadsheet ----
 function paste(event: ClipboardEvent): void {
@@ -90,8 +89,8 @@ function paste(event: ClipboardEvent): void {
   said.value = result;
 }
 
-// ---- only lines near the screen hold live controls, so that a thousand stay quick ----
-const PLAIN_FROM = 40;
+// ---- only lines near the screen hold live controls, so that a thousand open quickly and stay quick ----
+const PLAIN_FROM = 8;
 const near = reactive(new Set<number>());
 let observer: IntersectionObserver | null = null;
 onMounted(() => {
@@ -117,6 +116,7 @@ defineExpose({ add });
 
 <template>
   <div v-if="view.shown" ref="root" class="lines" :data-lines="name" @paste="paste">
+    <!-- eslint-disable-next-line vue/no-restricted-html-elements -- each line mounts, and mounts alone, as it nears the screen; the rows of a DataTable are drawn together, and its virtual scroll needs them of one height -->
     <table>
       <caption class="sr">
         {{
@@ -134,36 +134,24 @@ defineExpose({ add });
               wide: ['link', 'links', 'person', 'text', 'longtext'].includes(f.definition.type),
             }"
           >
-            <button v-if="prefix === 'd'" class="word head" type="button" @click="emit('field', paths[i]!)">
-              {{ f.definition.label }}
-            </button>
+            <Button v-if="prefix === 'd'" link class="head" :label="f.definition.label" @click="emit('field', paths[i]!)" />
             <template v-else>{{ f.definition.label }}</template>
           </th>
           <th class="tools"><span class="sr">Line</span></th>
         </tr>
       </thead>
-      <tbody>
-        <tr
-          v-for="(line, i) in view.ids"
-          :key="line"
-          :data-line="line"
-          :class="{ dragged: dragging === line }"
-          @keydown="key($event, line, i)"
-          @dragover="dragging !== null && $event.preventDefault()"
-          @drop="drop(i)"
-        >
+      <tbody ref="body">
+        <tr v-for="(line, i) in view.ids" :key="line" :data-line="line" @keydown="key($event, line, i)">
           <td class="place">
-            <button
+            <Button
+              text
+              severity="secondary"
+              size="small"
               class="grip"
-              type="button"
               tabindex="-1"
-              :draggable="!locked"
               :aria-label="`Line ${i + 1}: drag, or Alt and arrows, to move`"
-              @dragstart="dragging = line"
-              @dragend="dragging = null"
-            >
-              {{ i + 1 }}
-            </button>
+              :label="String(i + 1)"
+            />
           </td>
           <template v-if="isLive(line)">
             <td v-for="p in paths" :key="p">
@@ -175,34 +163,34 @@ defineExpose({ add });
           </td>
           <td class="tools">
             <template v-if="!locked">
-              <button
-                class="btn plain small"
-                type="button"
+              <Button
+                v-tooltip.bottom="'Duplicate (Ctrl+D)'"
+                text
+                severity="secondary"
+                size="small"
+                icon="pi pi-clone"
                 tabindex="-1"
                 :aria-label="`Duplicate line ${i + 1}`"
-                title="Duplicate (Ctrl+D)"
                 @click="duplicate(line, i)"
-              >
-                <i class="pi pi-clone" /></button
-              ><button
-                class="btn plain small"
-                type="button"
+              /><Button
+                v-tooltip.bottom="'Take out (Ctrl+Delete)'"
+                text
+                severity="secondary"
+                size="small"
+                icon="pi pi-times"
                 tabindex="-1"
                 :aria-label="`Take out line ${i + 1}`"
-                title="Take out (Ctrl+Delete)"
                 @click="remove(line, i)"
-              >
-                <i class="pi pi-times" />
-              </button>
+              />
             </template>
           </td>
         </tr>
       </tbody>
     </table>
     <p class="under">
-      <button v-if="!locked" class="word light" type="button" @click="addAndGo">+ line</button>
+      <Button v-if="!locked" link severity="secondary" @click="addAndGo">+ line</Button>
       <span v-if="!view.ids.length" class="muted">No lines yet. Lines can also be pasted from a spreadsheet.</span>
-      <span v-if="removed">A line was taken out. <button class="word" type="button" @click="putBack">Put it back</button></span>
+      <span v-if="removed">A line was taken out. <Button link @click="putBack">Put it back</Button></span>
       <span v-if="said" role="status">{{ said }}</span>
     </p>
   </div>
@@ -235,14 +223,11 @@ td {
   width: 26px;
 }
 .grip {
-  border: 0;
-  background: none;
-  color: var(--ink-2);
-  min-height: 32px;
   width: 24px;
-  cursor: grab;
-  font-size: 12.5px;
+  min-height: 32px;
   padding: 0;
+  cursor: grab;
+  font-weight: 400;
 }
 .head {
   font-weight: 600;
@@ -251,8 +236,7 @@ td {
   width: 62px;
   white-space: nowrap;
 }
-td.tools .btn {
-  padding: 0 6px;
+td.tools .p-button {
   margin-top: 3px;
   color: var(--ink-2);
 }
@@ -260,7 +244,7 @@ td.tools .btn {
   height: 36px;
   padding: 8px 12px;
 }
-.dragged {
+.lines :deep(.dragged) {
   opacity: 0.4;
 }
 .under {

@@ -39,16 +39,17 @@ const words = computed(() => {
 </script>
 
 <template>
-  <button
+  <Button
     v-if="words"
-    class="word light origin"
-    type="button"
+    link
+    severity="secondary"
+    class="origin"
     tabindex="-1"
     :aria-label="`${view.field.definition.label}: ${words}. Why?`"
     @click="emit('why')"
   >
     {{ words }}
-  </button>
+  </Button>
 </template>
 
 <style scoped>

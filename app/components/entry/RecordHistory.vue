@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useQuery } from '@pinia/colada';
 import type { Origin } from '~~/core/engine/origin.ts';
 import type { Datum } from '~~/core/values/types.ts';
 
@@ -13,16 +14,12 @@ interface Line {
   readonly origins: Readonly<Record<string, Origin['kind']>>;
   readonly reason: string | null;
 }
-const lines = shallowRef<readonly Line[] | null>(null);
-const problem = ref('');
-async function read(event: Event): Promise<void> {
-  if (!(event.target as HTMLDetailsElement).open || lines.value) return;
-  try {
-    lines.value = await api<Line[]>(`forms/${props.form}/records/${props.record}/history`);
-  } catch (e) {
-    problem.value = messageOf(e);
-  }
-}
+const open = ref(false);
+const asked = useQuery({
+  key: () => ['history', props.form, props.record],
+  query: () => api<Line[]>(`forms/${props.form}/records/${props.record}/history`),
+  enabled: open,
+});
 const fieldOf = (column: string) => props.host.entry.value?.plan.own.find((f) => f.definition.column === column);
 const label = (column: string): string => fieldOf(column)?.definition.label ?? props.host.label(column);
 function text(column: string, value: Datum): string {
@@ -33,31 +30,36 @@ const when = (at: string): string => showTyped(undefined as never, undefined as 
 </script>
 
 <template>
-  <details class="history" @toggle="read">
-    <summary>History</summary>
-    <p v-if="problem" class="bad">{{ problem }}</p>
-    <ol v-else-if="lines">
-      <li v-for="(l, i) in lines" :key="i">
-        <b>{{ l.kind }}</b> by {{ l.by }} <span class="muted">{{ when(l.at) }}, form version {{ l.formVersion }}</span>
-        <p v-if="l.reason" class="muted">{{ l.reason }}</p>
-        <ul>
-          <li v-for="(c, column) in l.changes" :key="column">
-            <span class="muted">{{ label(String(column)) }}:</span> {{ text(String(column), c[0]) }} → {{ text(String(column), c[1]) }}
-            <span v-if="l.origins[column]" class="muted">{{ ORIGIN_WORDS[l.origins[column]!] }}</span>
-          </li>
-        </ul>
-      </li>
-    </ol>
-  </details>
+  <section class="history">
+    <Button
+      text
+      severity="secondary"
+      size="small"
+      :icon="open ? 'pi pi-chevron-down' : 'pi pi-chevron-right'"
+      label="History"
+      :aria-expanded="open"
+      @click="open = !open"
+    />
+    <Asked v-if="open" v-slot="{ data: lines }" :query="asked" height="60px">
+      <ol>
+        <li v-for="(l, i) in lines" :key="i">
+          <b>{{ l.kind }}</b> by {{ l.by }} <span class="muted">{{ when(l.at) }}, form version {{ l.formVersion }}</span>
+          <p v-if="l.reason" class="muted">{{ l.reason }}</p>
+          <ul>
+            <li v-for="(c, column) in l.changes" :key="column">
+              <span class="muted">{{ label(String(column)) }}:</span> {{ text(String(column), c[0]) }} → {{ text(String(column), c[1]) }}
+              <span v-if="l.origins[column]" class="muted">{{ ORIGIN_WORDS[l.origins[column]!] }}</span>
+            </li>
+          </ul>
+        </li>
+      </ol>
+    </Asked>
+  </section>
 </template>
 
 <style scoped>
 .history {
   padding: 14px 8px;
-}
-summary {
-  cursor: pointer;
-  font-weight: 600;
 }
 ol {
   padding-left: 18px;

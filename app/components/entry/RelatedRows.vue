@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { useQuery } from '@pinia/colada';
+
 /* What belongs to a record: lists of the rows that link to it, each opened or looked at, and a new one under it. */
 const props = defineProps<{ form: string; record: number }>();
 interface Related {
@@ -14,26 +16,18 @@ interface Related {
   readonly before: number | null;
   readonly after: number | null;
 }
-const related = shallowRef<Related | null>(null);
-const failed = ref('');
+const asked = useQuery({
+  key: () => ['related', props.form, props.record],
+  query: () => api<Related>(`forms/${props.form}/records/${props.record}/related`),
+});
 const looking = ref<{ table: string; id: number } | null>(null);
-async function load(): Promise<void> {
-  try {
-    related.value = await api<Related>(`forms/${props.form}/records/${props.record}/related`);
-    failed.value = '';
-  } catch (e) {
-    failed.value = messageOf(e);
-  }
-}
-onMounted(load);
 const childAddress = (f: { form: string; field: string | null }): string =>
   `/entry/${f.form}/new?parent=${props.record}${f.field ? `&${f.field}=${props.record}` : ''}`;
 </script>
 
 <template>
   <section class="related" aria-label="What belongs to this record">
-    <p v-if="failed" class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="load">Try again</button></p>
-    <template v-else-if="related">
+    <Asked v-slot="{ data: related }" :query="asked">
       <nav class="row steps" aria-label="Other records">
         <NuxtLink v-if="related.before !== null" class="word" :to="`/entry/${form}/${related.before}`"
           >‹ record {{ related.before }}</NuxtLink
@@ -46,8 +40,8 @@ const childAddress = (f: { form: string; field: string | null }): string =>
             {{ g.label }} <span class="muted">by {{ g.columnLabel }}: {{ g.count.toLocaleString(LOCALE) }}</span>
           </h2>
           <span class="row">
-            <NuxtLink v-for="f in g.forms" :key="f.form" class="btn small" :to="childAddress(f)"
-              ><i class="pi pi-plus" aria-hidden="true" /> {{ f.label }}</NuxtLink
+            <Button v-for="f in g.forms" :key="f.form" as="router-link" severity="secondary" size="small" :to="childAddress(f)"
+              ><i class="pi pi-plus" aria-hidden="true" /> {{ f.label }}</Button
             >
           </span>
         </div>
@@ -56,14 +50,14 @@ const childAddress = (f: { form: string; field: string | null }): string =>
           <li v-for="r in g.rows" :key="r.id">
             <NuxtLink v-if="g.forms[0]" :to="`/entry/${g.forms[0].form}/${r.id}`">{{ r.text }}</NuxtLink>
             <template v-else>{{ r.text }}</template>
-            <button class="word light" type="button" :aria-label="`Look at ${r.text}`" @click="looking = { table: g.table, id: r.id }">
+            <Button link severity="secondary" :aria-label="`Look at ${r.text}`" @click="looking = { table: g.table, id: r.id }">
               look
-            </button>
+            </Button>
           </li>
           <li v-if="g.count > g.rows.length" class="muted">and {{ (g.count - g.rows.length).toLocaleString(LOCALE) }} more</li>
         </ul>
       </div>
-    </template>
+    </Asked>
     <Dialog :visible="looking !== null" modal header="A row, closely" :style="{ width: '640px' }" @update:visible="looking = null"
       ><RowPanel v-if="looking" :id="looking.id" :table="looking.table"
     /></Dialog>

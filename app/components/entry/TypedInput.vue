@@ -9,7 +9,9 @@ import type { Datum } from '~~/core/values/types.ts';
 const props = defineProps<{
   type: ColumnType;
   value: Datum;
-  id: string;
+  id?: string;
+  /** for those who do not see it, where no label of the page names it */
+  label?: string;
   locked?: boolean;
   required?: boolean;
   invalid?: boolean;
@@ -102,61 +104,58 @@ watch(
     if (!focused.value && !props.unread) draft.value = null;
   },
 );
-const picker = ref<HTMLInputElement>();
+const calendar = computed(() => (props.type === 'date' || props.type === 'datetime' || props.type === 'time' ? props.type : null));
+function picked(value: string): void {
+  draft.value = null;
+  emit('misread', null);
+  if (value !== props.value) emit('change', value);
+}
 defineExpose({ commit });
 </script>
 
 <template>
-  <div class="typed">
-    <textarea
+  <div class="typed" :class="{ dated: calendar && !locked }">
+    <Textarea
       v-if="isLong"
       :id="id"
-      class="in"
       :rows="type === 'json' ? 4 : 2"
       :class="{ mono: type === 'json' }"
-      :value="draft ?? written"
+      :model-value="draft ?? written"
       :readonly="locked"
-      :aria-invalid="invalid || undefined"
+      :invalid="invalid"
+      :aria-label="label"
       :aria-describedby="describedby"
       :aria-required="required || undefined"
-      @input="draft = ($event.target as HTMLTextAreaElement).value"
+      @update:model-value="draft = $event ?? ''"
       @focus="focused = true"
       @blur="leave"
       @keydown="key"
     />
-    <input
+    <InputText
       v-else
       :id="id"
-      class="in"
-      type="text"
       autocomplete="off"
       :class="{ num: type === 'number' }"
       :inputmode="type === 'number' ? 'decimal' : undefined"
-      :value="draft ?? written"
+      :model-value="draft ?? written"
       :readonly="locked"
       :placeholder="type === 'date' && !locked ? 'day.month.year' : undefined"
-      :aria-invalid="invalid || undefined"
+      :invalid="invalid"
+      :aria-label="label"
       :aria-describedby="describedby"
       :aria-required="required || undefined"
-      @input="draft = ($event.target as HTMLInputElement).value"
+      @update:model-value="draft = $event ?? ''"
       @focus="enter"
       @blur="leave"
       @keydown="key"
     />
-    <template v-if="type === 'date' && !locked">
-      <button class="btn plain small cal" type="button" tabindex="-1" aria-label="Pick from a calendar" @click="picker?.showPicker()">
-        <i class="pi pi-calendar" />
-      </button>
-      <input
-        ref="picker"
-        class="native"
-        type="date"
-        tabindex="-1"
-        aria-hidden="true"
-        :value="value"
-        @change="emit('change', ($event.target as HTMLInputElement).value || null)"
-      />
-    </template>
+    <CalendarPick
+      v-if="calendar && !locked"
+      :value="typeof value === 'string' ? value : null"
+      :kind="calendar"
+      :label="label ?? 'the day'"
+      @pick="picked"
+    />
   </div>
 </template>
 
@@ -164,24 +163,14 @@ defineExpose({ commit });
 .typed {
   position: relative;
 }
-.num {
-  text-align: right;
+.dated :deep(.p-inputtext) {
+  padding-right: 32px;
 }
-.cal {
+.typed :deep(.cal) {
   position: absolute;
   right: 2px;
   top: 3px;
   padding: 0 7px;
   color: var(--ink-2);
-}
-.native {
-  position: absolute;
-  right: 0;
-  bottom: 0;
-  width: 1px;
-  height: 1px;
-  opacity: 0;
-  border: 0;
-  padding: 0;
 }
 </style>

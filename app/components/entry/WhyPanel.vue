@@ -72,26 +72,24 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
   <aside v-if="told" class="why" :aria-label="`Why ${told.value.label}`">
     <header class="row spread">
       <h2>Why {{ told.value.label }} is {{ told.value.value === null ? 'empty' : fieldValue(told.value) }}</h2>
-      <button class="btn plain small" type="button" aria-label="Close" @click="$emit('close')"><i class="pi pi-times" /></button>
+      <Button text severity="secondary" size="small" aria-label="Close" @click="$emit('close')"><i class="pi pi-times" /></Button>
     </header>
     <p>{{ because(told.value.origin) }}</p>
     <template v-if="told.value.formula">
       <p class="formula mono">{{ told.value.formula.text }}</p>
-      <table class="names">
-        <tbody>
-          <tr v-for="(n, i) in told.value.formula.names" :key="i">
-            <td class="mono">{{ n.text }}</td>
-            <td>is {{ show(n.type, n.value) }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <dl class="pairs names">
+        <template v-for="(n, i) in told.value.formula.names" :key="i">
+          <dt class="mono">{{ n.text }}</dt>
+          <dd>is {{ show(n.type, n.value) }}</dd>
+        </template>
+      </dl>
     </template>
     <p v-if="told.value.otherwise !== undefined">
       Left to itself it would be <b>{{ show(host.view(name).field.type, told.value.otherwise) }}</b>.
     </p>
     <ul v-if="told.value.sources.length" class="sources">
       <li v-for="s in told.value.sources" :key="s.field">
-        <button class="word" type="button" @click="$emit('go', addressOf(s.field, s.line))">{{ s.label }}</button> is {{ fieldValue(s) }}:
+        <Button link @click="$emit('go', addressOf(s.field, s.line))">{{ s.label }}</Button> is {{ fieldValue(s) }}:
         {{ lowered(because(s.origin)) }}
       </li>
     </ul>
@@ -124,11 +122,11 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
           <span class="mono">{{ p.text }}</span> tested with
           <template v-for="(n, i) in p.names" :key="i">{{ i ? ', ' : '' }}{{ n.text }} = {{ show(n.type, n.value) }}</template>
         </p>
-        <p v-if="p.emptied" class="note">
+        <Note v-if="p.emptied">
           This part left nothing.<template v-if="p.nearMisses.length">
             Nearly the same: <b v-for="m in p.nearMisses" :key="m">“{{ m }}” </b></template
           >
-        </p>
+        </Note>
       </template>
     </template>
     <template v-for="s in told.states" :key="s.kind">
@@ -160,9 +158,6 @@ h3 {
   padding: 6px 10px;
   border-radius: var(--r);
   overflow-wrap: anywhere;
-}
-.names td {
-  padding: 1px 12px 1px 0;
 }
 .sources {
   display: grid;

@@ -33,11 +33,12 @@ const inputs = computed(() => {
 type Input = (typeof inputs.value)[number];
 const textOf = (input: Input, row: Row): string => candidateTexts(entry.plan, input.field, row, entry.cache).text;
 const storedIn = (input: Input, row: Row): Datum => (input.field.choices?.stores === 'row' ? row.id : (row.value ?? null));
-function changed(input: Input, text: string): void {
-  if (text === '') return set(input.key, null);
-  if (input.rows.length) return set(input.key, storedIn(input, input.rows[Number(text)]!));
-  set(input.key, input.type === 'number' ? Number(text) : text);
-}
+/** One value, as a list offers it: what holds several is none of the examples. */
+const plain = (value: Datum): string | number | boolean | null => (typeof value === 'object' ? null : value);
+const choices = (input: Input) => [
+  { value: null, label: 'empty' },
+  ...input.rows.map((r) => ({ value: plain(storedIn(input, r)), label: textOf(input, r) })),
+];
 const results = computed(() => {
   void changes.value;
   return EXAMPLES.map((e) => {
@@ -60,52 +61,39 @@ async function copy(text: string): Promise<void> {
       paste it into a field’s formula and put your own names in.
     </p>
     <div class="inputs">
-      <label v-for="i in inputs" :key="i.key"
-        ><span class="label">{{ i.label }}</span>
-        <select
+      <div v-for="i in inputs" :key="i.key">
+        <span class="label" aria-hidden="true">{{ i.label }}</span>
+        <PickOne
           v-if="i.rows.length"
-          class="in"
-          :aria-label="i.label"
-          :value="i.rows.findIndex((r) => storedIn(i, r) === i.value)"
-          @change="changed(i, ($event.target as HTMLSelectElement).value)"
-        >
-          <option value="">empty</option>
-          <option v-for="(r, at) in i.rows" :key="r.id" :value="at">{{ textOf(i, r) }}</option>
-        </select>
-        <input
-          v-else
-          class="in"
-          :aria-label="i.label"
-          :type="i.type"
-          step="any"
-          :value="i.value ?? ''"
-          @input="changed(i, ($event.target as HTMLInputElement).value)"
-      /></label>
+          class="wide"
+          :label="i.label"
+          :options="choices(i)"
+          :model-value="plain(i.value)"
+          @update:model-value="set(i.key, $event ?? null)"
+        />
+        <TypedInput v-else :type="i.type" :label="i.label" :value="i.value" @change="set(i.key, $event)" />
+      </div>
     </div>
-    <table class="plainTable">
-      <thead>
-        <tr>
-          <th>What for</th>
-          <th>Formula</th>
-          <th>Now</th>
-          <th><span class="sr">Copy</span></th>
-        </tr>
-      </thead>
-      <tbody aria-live="polite">
-        <tr v-for="x in results" :key="x.key">
-          <td>{{ x.title }}</td>
-          <td class="mono">{{ x.formula }}</td>
-          <td class="result">
-            <span v-if="x.empty" class="muted">empty</span><b v-else>{{ x.result }}</b>
-          </td>
-          <td>
-            <button class="word light" type="button" :aria-label="`Copy ${x.formula}`" @click="copy(x.formula)">
-              {{ copied === x.formula ? 'copied' : 'copy' }}
-            </button>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <DataTable :value="results" data-key="key" aria-label="Worked examples" :pt="{ tbody: { 'aria-live': 'polite' } }">
+      <Column v-memo="[]" header="What for" field="title" />
+      <Column v-memo="[]" header="Formula" field="formula" body-class="mono formula" />
+      <Column v-memo="[]" header="Now" body-class="result">
+        <template #body="{ data: x }"
+          ><span v-if="x.empty" class="muted">empty</span><b v-else>{{ x.result }}</b></template
+        >
+      </Column>
+      <Column v-memo="[]">
+        <template #header><span class="sr">Copy</span></template>
+        <template #body="{ data: x }"
+          ><Button
+            link
+            severity="secondary"
+            :label="copied === x.formula ? 'copied' : 'copy'"
+            :aria-label="`Copy ${x.formula}`"
+            @click="copy(x.formula)"
+        /></template>
+      </Column>
+    </DataTable>
   </div>
 </template>
 
@@ -116,10 +104,13 @@ async function copy(text: string): Promise<void> {
   gap: 10px 18px;
   margin: 10px 0 14px;
 }
-.result {
+.wide {
+  width: 100%;
+}
+:deep(.result) {
   min-width: 170px;
 }
-td.mono {
+:deep(.formula) {
   overflow-wrap: anywhere;
   font-size: 13px;
 }

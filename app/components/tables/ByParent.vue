@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import type { TableSummary } from '~/composables/useTables';
+import { useQuery } from '@pinia/colada';
+import type { TableSummary } from '~/stores/model';
 
 /* A table's rows by their parent: every parent with the number of its children, those with none and with one. */
 const props = defineProps<{ table: TableSummary; tables: readonly TableSummary[] }>();
@@ -12,80 +13,67 @@ interface Answer {
 const links = computed(() => props.table.columns.filter((c) => c.type === 'link' || c.type === 'person'));
 const column = ref(links.value[0]?.key ?? null);
 const only = ref<'all' | 'gaps' | 'singles'>('all');
-const answer = shallowRef<Answer | null>(null);
-const failed = ref('');
 const looking = ref<number | null>(null);
 const LIMIT = 200;
 const limit = ref(LIMIT);
-async function load(): Promise<void> {
-  if (!column.value) return;
-  try {
-    answer.value = await api<Answer>(`tables/${props.table.key}/columns/${column.value}/parents`, {
-      query: { only: only.value, limit: limit.value },
-    });
-    failed.value = '';
-  } catch (e) {
-    failed.value = messageOf(e);
-  }
-}
-watch([column, only, limit], load, { immediate: true });
+const asked = useQuery({
+  key: () => ['parents', props.table.key, column.value ?? '', only.value, limit.value],
+  query: () =>
+    api<Answer>(`tables/${props.table.key}/columns/${column.value}/parents`, { query: { only: only.value, limit: limit.value } }),
+  enabled: () => column.value !== null,
+});
+const answer = computed(() => asked.data.value ?? null);
+const SHOWN = [
+  { value: 'all', label: 'all parents' },
+  { value: 'gaps', label: 'without children' },
+  { value: 'singles', label: 'with one child' },
+];
 const most = computed(() => Math.max(1, ...(answer.value?.rows ?? []).map((r) => r.children)));
 </script>
 
 <template>
   <div class="by">
     <p class="row">
-      <label v-if="links.length > 1"
-        >By
-        <select v-model="column" class="in small" aria-label="Link">
-          <option v-for="c in links" :key="c.key" :value="c.key">{{ c.label }}</option>
-        </select></label
-      >
+      <span v-if="links.length > 1" class="row"
+        >By <PickOne v-model="column" label="Link" size="small" :options="links.map((c) => ({ value: c.key, label: c.label }))"
+      /></span>
       <span v-else-if="links[0]" class="muted">By {{ links[0].label }}</span>
-      <label
-        v-for="o in [
-          ['all', 'all parents'],
-          ['gaps', 'without children'],
-          ['singles', 'with one child'],
-        ] as const"
-        :key="o[0]"
-        ><input v-model="only" type="radio" name="only" :value="o[0]" /> {{ o[1] }}</label
-      >
+      <SelectButton
+        v-model="only"
+        :options="SHOWN"
+        option-label="label"
+        option-value="value"
+        :allow-empty="false"
+        size="small"
+        aria-label="Which parents"
+      />
       <span v-if="answer" class="muted"
         >{{ answer.total.toLocaleString(LOCALE) }} of {{ answer.parent.label
         }}{{ answer.orphans ? `; ${answer.orphans.toLocaleString(LOCALE)} rows have no parent` : '' }}</span
       >
     </p>
-    <p v-if="!links.length" class="note">{{ table.label }} links to no other table, so its rows have no parents.</p>
-    <p v-else-if="failed" class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="load">Try again</button></p>
-    <div v-else-if="!answer" class="skeleton" style="height: 200px" />
-    <p v-else-if="!answer.rows.length" class="note">There is none.</p>
-    <table v-else class="plainTable">
-      <thead>
-        <tr>
-          <th>{{ answer.parent.label }}</th>
-          <th class="num">Children</th>
-          <th />
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="r in answer.rows" :key="r.id">
-          <td>
-            <button class="word" type="button" @click="looking = r.id">{{ r.text ?? `row ${r.id}` }}</button>
-          </td>
-          <td class="num">{{ r.children ? r.children.toLocaleString(LOCALE) : 'none' }}</td>
-          <td class="bar"><span :style="{ width: `${(r.children / most) * 100}%` }" /></td>
-        </tr>
-      </tbody>
-    </table>
-    <button
+    <Note v-if="!links.length">{{ table.label }} links to no other table, so its rows have no parents.</Note>
+    <Asked v-else v-slot="{ data }" :query="asked" height="200px">
+      <Note v-if="!data.rows.length" kind="quiet">There is none.</Note>
+      <DataTable v-else class="rows" :value="[...data.rows]" data-key="id" size="small" row-hover>
+        <Column v-memo="[data.parent.label]" :header="data.parent.label">
+          <template #body="{ data: r }"><Button link :label="r.text ?? `row ${r.id}`" @click="looking = r.id" /></template>
+        </Column>
+        <Column v-memo="[]" header="Children" class="num">
+          <template #body="{ data: r }">{{ r.children ? r.children.toLocaleString(LOCALE) : 'none' }}</template>
+        </Column>
+        <Column v-memo="[most]" class="bar">
+          <template #header><span class="sr">Share of the most</span></template>
+          <template #body="{ data: r }"><span :style="{ width: `${(r.children / most) * 100}%` }" /></template>
+        </Column> </DataTable
+    ></Asked>
+    <Button
       v-if="answer && answer.total > answer.rows.length"
-      class="btn small"
-      type="button"
+      severity="secondary"
+      size="small"
+      label="Show more"
       @click="limit = Math.min(500, limit + LIMIT)"
-    >
-      Show more
-    </button>
+    />
     <Dialog :visible="looking !== null" modal header="A row, closely" :style="{ width: '640px' }" @update:visible="looking = null"
       ><RowPanel v-if="looking !== null && answer" :id="looking" :table="answer.parent.key"
     /></Dialog>
@@ -101,15 +89,16 @@ const most = computed(() => Math.max(1, ...(answer.value?.rows ?? []).map((r) =>
   padding-bottom: 8px;
   gap: 16px;
 }
-table {
+.rows {
   max-width: 720px;
 }
-.bar {
+.rows :deep(.bar) {
   width: 260px;
 }
-.bar span {
+.rows :deep(.bar) > span:not(.sr) {
   display: block;
   height: 10px;
+  margin-top: 5px;
   background: var(--act);
 }
 </style>

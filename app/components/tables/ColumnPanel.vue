@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type Column, type ColumnType, keyFromLabel } from '~~/core/form/tables.ts';
-import type { TableSummary } from '~/composables/useTables';
+import type { TableSummary } from '~/stores/model';
 
 /* The columns of a table: relabelled, given another type after a look at what would not convert, deleted, added. */
 /** `reload` is a function and no event: an event of a dialog closed while it saves would be lost. */
@@ -74,105 +74,99 @@ const deleting = ref<string | null>(null);
 async function remove(): Promise<void> {
   if (await attempt(() => api(path(deleting.value!), { method: 'DELETE' }))) deleting.value = null;
 }
+const TYPES = COLUMN_TYPES.map((value) => ({ value, label: COLUMN_TYPE_LABELS[value] }));
+const targets = computed(() => props.tables.map((t) => ({ value: t.key as string | null, label: t.label })));
+/** the column that is being changed or deleted shows more below its line */
+const opened = computed(() => {
+  const key = changing.value ?? deleting.value;
+  return key === null ? {} : { [key]: true };
+});
 const n = (x: number): string => x.toLocaleString(LOCALE);
 </script>
 
 <template>
-  <table class="plainTable">
-    <thead>
-      <tr>
-        <th>Label</th>
-        <th>Name in formulas</th>
-        <th>Holds</th>
-        <th><span class="sr">Changes</span></th>
-      </tr>
-    </thead>
-    <tbody>
-      <template v-for="c in table.columns" :key="c.key">
-        <tr>
-          <td>
-            <TextEdit
-              class="in"
-              :value="c.label"
-              :aria-label="`Label of ${c.key}`"
-              @change="rename(c.key, ($event.target as HTMLInputElement).value)"
-            />
-          </td>
-          <td>
-            <code>{{ c.key }}</code>
-          </td>
-          <td>
-            {{ COLUMN_TYPE_LABELS[c.type]
-            }}{{ links(c.type) ? ` of ${tableLabel(c.target)}` : c.decimals !== null ? `, ${c.decimals} decimals` : '' }}
-          </td>
-          <td class="acts">
-            <button class="word light" type="button" :aria-label="`Another type for ${c.label}`" @click="startChange(c)">other type</button>
-            <button class="word light" type="button" :aria-label="`Delete ${c.label}`" @click="((deleting = c.key), (changing = null))">
-              delete
-            </button>
-          </td>
-        </tr>
-        <tr v-if="changing === c.key">
-          <td colspan="4" class="change">
-            <div class="row">
-              <select v-model="to.type" class="in" :aria-label="`New type of ${c.label}`">
-                <option v-for="t in COLUMN_TYPES" :key="t" :value="t">{{ COLUMN_TYPE_LABELS[t] }}</option>
-              </select>
-              <select v-if="links(to.type)" v-model="to.target" class="in" aria-label="Rows of">
-                <option :value="null">choose a table</option>
-                <option v-for="t in tables" :key="t.key" :value="t.key">{{ t.label }}</option>
-              </select>
-              <label v-if="to.type === 'number'" class="row"
-                >decimals <input v-model.number="to.decimals" class="in few" type="number" min="0" max="15"
-              /></label>
-              <button class="btn act small" type="button" :disabled="!preview || looking" @click="change">
-                {{ preview?.lost ? `Change; ${n(preview.lost)} become empty` : 'Change' }}
-              </button>
-              <button class="btn plain small" type="button" @click="changing = null">Cancel</button>
-            </div>
-            <p v-if="looking" class="muted">Looking at the values…</p>
-            <p v-else-if="preview" role="status">
-              {{ n(preview.filled) }} of {{ n(preview.rows) }} rows have a value;
-              <b>{{ n(preview.filled - preview.lost) }}</b> convert<template v-if="preview.lost"
-                >, <b class="bad">{{ n(preview.lost) }} do not</b> and would become empty:</template
-              ><template v-else>.</template>
-            </p>
-            <ul v-if="preview?.examples.length" class="lost">
-              <li v-for="e in preview.examples" :key="e.text">
-                {{ e.text }} <span class="muted">({{ n(e.count) }}) {{ e.message }}</span>
-              </li>
-            </ul>
-            <p v-for="u in preview?.uses ?? []" :key="u.label + u.field" class="muted">{{ u.label }}: {{ u.field }} {{ u.how }}.</p>
-          </td>
-        </tr>
-        <tr v-if="deleting === c.key">
-          <td colspan="4" class="change">
-            <p>{{ c.label }} and what stands in it in {{ n(table.rows) }} rows will be gone. This cannot be undone.</p>
-            <div class="row">
-              <button class="btn danger small" type="button" @click="remove">Delete the column</button>
-              <button class="btn plain small" type="button" @click="deleting = null">Keep it</button>
-            </div>
-          </td>
-        </tr>
+  <DataTable :value="[...table.columns]" data-key="key" size="small" :expanded-rows="opened">
+    <Column v-memo="[]" header="Label">
+      <template #body="{ data: c }"
+        ><TextEdit
+          size="small"
+          :value="c.label"
+          :aria-label="`Label of ${c.key}`"
+          @change="rename(c.key, ($event.target as HTMLInputElement).value)"
+      /></template>
+    </Column>
+    <Column v-memo="[]" header="Name in formulas">
+      <template #body="{ data: c }"
+        ><code>{{ c.key }}</code></template
+      >
+    </Column>
+    <Column v-memo="[]" header="Holds">
+      <template #body="{ data: c }"
+        >{{ COLUMN_TYPE_LABELS[c.type as ColumnType]
+        }}{{ links(c.type) ? ` of ${tableLabel(c.target)}` : c.decimals !== null ? `, ${c.decimals} decimals` : '' }}</template
+      >
+    </Column>
+    <Column v-memo="[]" class="acts">
+      <template #header><span class="sr">Changes</span></template>
+      <template #body="{ data: c }">
+        <Button link severity="secondary" label="other type" :aria-label="`Another type for ${c.label}`" @click="startChange(c)" />
+        <Button
+          link
+          severity="secondary"
+          label="delete"
+          :aria-label="`Delete ${c.label}`"
+          @click="((deleting = c.key), (changing = null))"
+        />
       </template>
-    </tbody>
-  </table>
-  <p v-if="problem" class="note bad" role="alert">{{ problem }}</p>
+    </Column>
+    <template #expansion="{ data: c }">
+      <div v-if="changing === c.key" class="change">
+        <div class="row">
+          <PickOne v-model="to.type" :label="`New type of ${c.label}`" :options="TYPES" />
+          <PickOne v-if="links(to.type)" v-model="to.target" label="Rows of" placeholder="choose a table" :options="targets" />
+          <label v-if="to.type === 'number'" class="row"
+            >decimals <InputNumber v-model="to.decimals" class="few" :min="0" :max="15" :max-fraction-digits="0"
+          /></label>
+          <Button
+            size="small"
+            :disabled="!preview || looking"
+            :label="preview?.lost ? `Change; ${n(preview.lost)} become empty` : 'Change'"
+            @click="change"
+          />
+          <Button text severity="secondary" size="small" label="Cancel" @click="changing = null" />
+        </div>
+        <p v-if="looking" class="muted">Looking at the values…</p>
+        <p v-else-if="preview" role="status">
+          {{ n(preview.filled) }} of {{ n(preview.rows) }} rows have a value; <b>{{ n(preview.filled - preview.lost) }}</b> convert<template
+            v-if="preview.lost"
+            >, <b class="bad">{{ n(preview.lost) }} do not</b> and would become empty:</template
+          ><template v-else>.</template>
+        </p>
+        <ul v-if="preview?.examples.length" class="lost">
+          <li v-for="e in preview.examples" :key="e.text">
+            {{ e.text }} <span class="muted">({{ n(e.count) }}) {{ e.message }}</span>
+          </li>
+        </ul>
+        <p v-for="u in preview?.uses ?? []" :key="u.label + u.field" class="muted">{{ u.label }}: {{ u.field }} {{ u.how }}.</p>
+      </div>
+      <div v-else-if="deleting === c.key" class="change">
+        <p>{{ c.label }} and what stands in it in {{ n(table.rows) }} rows will be gone. This cannot be undone.</p>
+        <div class="row">
+          <Button severity="danger" size="small" label="Delete the column" @click="remove" />
+          <Button text severity="secondary" size="small" label="Keep it" @click="deleting = null" />
+        </div>
+      </div>
+    </template>
+  </DataTable>
+  <Note v-if="problem" kind="bad">{{ problem }}</Note>
   <form class="adder" @submit.prevent="add">
-    <label><span class="label">New column</span><input v-model="label" class="in" placeholder="Label" /></label>
-    <label
-      ><span class="label">Holds</span
-      ><select v-model="type" class="in">
-        <option v-for="t in COLUMN_TYPES" :key="t" :value="t">{{ COLUMN_TYPE_LABELS[t] }}</option>
-      </select></label
-    >
-    <label v-if="links(type)"
-      ><span class="label">Rows of</span
-      ><select v-model="target" class="in">
-        <option v-for="t in tables" :key="t.key" :value="t.key">{{ t.label }}</option>
-      </select></label
-    >
-    <button class="btn act" type="submit" :disabled="!label.trim() || (links(type) && !target)">Add</button>
+    <label><span class="label">New column</span><InputText v-model="label" placeholder="Label" /></label>
+    <div><span class="label" aria-hidden="true">Holds</span><PickOne v-model="type" label="Holds" :options="TYPES" /></div>
+    <div v-if="links(type)">
+      <span class="label" aria-hidden="true">Rows of</span
+      ><PickOne v-model="target" label="Rows of" placeholder="choose a table" :options="targets" />
+    </div>
+    <Button type="submit" label="Add" :disabled="!label.trim() || (links(type) && !target)" />
   </form>
   <p v-if="label.trim()" class="muted">
     It will be <code>{{ key }}</code> in formulas. The rows that exist have it empty.
@@ -186,20 +180,20 @@ const n = (x: number): string => x.toLocaleString(LOCALE);
   align-items: end;
   padding: 14px 0 6px;
 }
-.acts {
+:deep(.acts) {
   white-space: nowrap;
   font-size: 13px;
 }
-.acts .word {
+:deep(.acts) .p-button {
   margin-right: 10px;
 }
 .change {
+  display: grid;
+  gap: 6px;
+  padding: 8px 10px;
   background: var(--ground-2);
 }
-.change select {
-  width: 170px;
-}
-.few {
+.few :deep(input) {
   width: 64px;
 }
 .lost {

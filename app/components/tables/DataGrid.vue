@@ -1,40 +1,26 @@
 <script setup lang="ts">
-import { useDebounceFn, useElementSize, useScroll } from '@vueuse/core';
+import { useDebounceFn } from '@vueuse/core';
 import { readCell } from '~~/core/exchange/columns.ts';
 import type { Column } from '~~/core/form/tables.ts';
 import { inputNumber } from '~~/core/values/show.ts';
 import type { Datum } from '~~/core/values/types.ts';
-import type { TableSummary } from '~/composables/useTables';
-import type { GridRow, LinkingRows } from '~/composables/useGrid';
+import type { TableSummary } from '~/stores/model';
+import { type GridRow, type LinkingRows, tableRows } from '~/composables/useRows';
 
-/* A table of any length, edited in place: only the rows in view are drawn and read. */
+/* A table of any length, edited in place by keyboard as in a sheet: only the rows in view are drawn and read. */
 const props = defineProps<{ table: TableSummary; tables: readonly TableSummary[] }>();
 const emit = defineEmits<{ changed: [] }>();
 const toast = useToast();
-const grid = useGrid(props.table.key);
+const grid = useRows<GridRow>(`tables/${props.table.key}/rows`);
+const stored = tableRows(props.table.key);
 void grid.again();
-
-const LINE = 30;
-const scroller = ref<HTMLElement>();
-const { y } = useScroll(scroller);
-const { height } = useElementSize(scroller);
-const first = computed(() => Math.max(0, Math.floor(y.value / LINE) - 6));
-const last = computed(() => Math.min(grid.total.value - 1, Math.ceil((y.value + height.value) / LINE) + 6));
-watchEffect(() => grid.need(first.value, last.value));
-const indexes = computed(() => Array.from({ length: Math.max(0, last.value - first.value + 1) }, (_, i) => first.value + i));
-const columns = computed(() => props.table.columns);
-const template = computed(
-  () =>
-    `64px ${columns.value.map((c) => (c.type === 'number' || c.type === 'yesno' || c.type === 'date' ? '120px' : 'minmax(150px, 1fr)')).join(' ')} 40px`,
+const root = ref<HTMLElement>();
+const rowsTable = ref<{ scrollTo(index: number): void; shown: readonly { key: string }[] }>();
+/** the columns as they stand, which may be fewer than the table has and in another order */
+const columns = computed((): readonly Column[] =>
+  (rowsTable.value?.shown ?? props.table.columns).flatMap((c) => props.table.columns.find((x) => x.key === c.key) ?? []),
 );
-const minWidth = computed(() => `${104 + columns.value.length * 130}px`);
-
 const searchSoon = useDebounceFn(() => grid.again(), 200);
-function sortBy(column: Column): void {
-  const same = grid.sort.value.column === column.key;
-  grid.sort.value = { column: column.key, descending: same ? !grid.sort.value.descending : false };
-  void grid.again();
-}
 
 // ---- one cell has the focus; Enter or typing edits it ----
 const active = ref({ row: 0, column: 0 });
@@ -42,18 +28,25 @@ const editing = ref(false);
 const text = ref('');
 const misread = ref('');
 const options = shallowRef<readonly { id: number; text: string }[]>([]);
-const cell = (): HTMLElement | null => scroller.value?.querySelector(`[data-cell="${active.value.row}-${active.value.column}"]`) ?? null;
+const cell = (): HTMLElement | null => root.value?.querySelector(`[data-cell="${active.value.row}-${active.value.column}"]`) ?? null;
+/** frames that a row may take to be drawn, and that it is watched after: a table whose length changed draws its rows once more */
+const PATIENCE = 30;
+let focusing = 0;
 function focusCell(): void {
-  const top = active.value.row * LINE;
-  const box = scroller.value;
-  if (box && (top < box.scrollTop || top + LINE * 2 > box.scrollTop + box.clientHeight - LINE))
-    box.scrollTop = Math.max(0, top - box.clientHeight / 2);
-  // a row that scrolls into view is drawn a frame or two later
+  const mine = ++focusing;
+  const from = document.activeElement;
+  rowsTable.value?.scrollTo(active.value.row);
   let frames = 0;
   const tryFocus = (): void => {
+    if (mine !== focusing || frames++ > PATIENCE) return;
     const target = cell();
-    if (target) target.focus();
-    else if (frames++ < 30) requestAnimationFrame(tryFocus);
+    const at = document.activeElement;
+    // somebody who went elsewhere meanwhile stays there
+    if (target && at !== target && !target.contains(at) && (at === from || at === document.body || at?.matches('.cell'))) {
+      rowsTable.value?.scrollTo(active.value.row);
+      target.focus();
+    }
+    requestAnimationFrame(tryFocus);
   };
   void nextTick(tryFocus);
 }
@@ -185,7 +178,7 @@ async function save(row: GridRow, column: Column, value: Datum, undoable = true)
   const before = row.row[column.key] ?? null;
   if (before === value) return true;
   try {
-    const saved = await grid.save(row, { [column.key]: value });
+    const saved = await stored.save(row, { [column.key]: value });
     grid.replace(saved);
     // by its id: sorting or searching may have put another row where this one stood
     if (undoable) done.push({ undo: async () => void (await save(grid.find(saved.row.id) ?? saved, column, before, false)) });
@@ -200,7 +193,7 @@ async function save(row: GridRow, column: Column, value: Datum, undoable = true)
 }
 async function addRow(values: Readonly<Record<string, Datum>> = {}): Promise<void> {
   try {
-    const added = await grid.add(values);
+    const added = await stored.add(values);
     grid.sort.value = { column: null, descending: false };
     grid.search.value = '';
     await grid.again();
@@ -216,7 +209,7 @@ async function addRow(values: Readonly<Record<string, Datum>> = {}): Promise<voi
 const links = shallowRef<{ text: string; message: string; links: readonly LinkingRows[] } | null>(null);
 async function removeRow(row: GridRow, undoable = true): Promise<void> {
   try {
-    const gone = await grid.remove(row);
+    const gone = await stored.remove(row);
     await grid.again();
     emit('changed');
     if (undoable) {
@@ -236,6 +229,8 @@ async function undo(): Promise<void> {
 }
 
 function key(event: KeyboardEvent): void {
+  // what stands above the cells has keys of its own
+  if (!(event.target as HTMLElement).closest('.cell')) return;
   if (committing) {
     // the keys that only hold others are told with them
     if (!['Shift', 'Control', 'Alt', 'Meta', 'AltGraph'].includes(event.key)) ahead.push(event);
@@ -283,109 +278,67 @@ function leaveCell(event: FocusEvent): void {
 </script>
 
 <template>
-  <div class="wrap">
-    <div class="bar">
-      <input
-        v-model="grid.search.value"
-        class="in search"
-        type="search"
-        placeholder="Search"
-        aria-label="Search the rows"
-        @input="searchSoon"
-      />
-      <span class="muted"
-        >{{ grid.total.value.toLocaleString(LOCALE) }} {{ grid.search.value ? 'found' : grid.total.value === 1 ? 'row' : 'rows' }}</span
-      >
-      <span class="muted tip">Enter edits · Ctrl+Z undoes · Ctrl+Del deletes the row</span>
-      <button class="btn small" type="button" @click="addRow()"><i class="pi pi-plus" aria-hidden="true" /> Add a row</button>
-    </div>
-    <p v-if="grid.failed.value" class="note bad" role="alert">
-      {{ grid.failed.value }} <button class="word" type="button" @click="grid.again()">Try again</button>
-    </p>
-    <div
-      ref="scroller"
-      class="scroller"
-      role="grid"
-      :aria-rowcount="grid.total.value + 1"
-      :aria-colcount="columns.length + 1"
-      :aria-label="table.label"
-      @keydown="key"
-    >
-      <div class="line heads" role="row" :style="{ gridTemplateColumns: template, minWidth }">
-        <span class="num" role="columnheader">Nr</span>
-        <span
-          v-for="c in columns"
-          :key="c.key"
-          role="columnheader"
-          :class="{ num: c.type === 'number' }"
-          :aria-sort="grid.sort.value.column === c.key ? (grid.sort.value.descending ? 'descending' : 'ascending') : undefined"
+  <div ref="root" class="wrap" @keydown="key">
+    <RowsTable ref="rowsTable" :rows="grid" :columns="table.columns" :label="table.label" :kept-as="`table ${table.key}`" grid>
+      <template #bar>
+        <InputText
+          v-model="grid.search.value"
+          class="search"
+          type="search"
+          placeholder="Search"
+          aria-label="Search the rows"
+          @input="searchSoon"
+        />
+        <span class="muted"
+          >{{ grid.total.value.toLocaleString(LOCALE) }} {{ grid.search.value ? 'found' : grid.total.value === 1 ? 'row' : 'rows' }}</span
         >
-          <button class="word light" type="button" tabindex="-1" :title="`${c.key}: ${c.type}`" @click="sortBy(c)">
-            {{ c.label }}{{ grid.sort.value.column === c.key ? (grid.sort.value.descending ? ' ↓' : ' ↑') : '' }}
-          </button>
-        </span>
-        <span role="columnheader"><span class="sr">Delete</span></span>
-      </div>
-      <p v-if="grid.ready.value && !grid.total.value" class="none">
-        {{ grid.search.value ? 'No row holds this text.' : 'No rows yet: add one, or bring in a file.' }}
-      </p>
-      <div class="space" role="presentation" :style="{ height: `${grid.total.value * LINE}px`, minWidth }">
+        <span class="muted tip">Enter edits · Ctrl+Z undoes · Ctrl+Del deletes the row</span>
+        <Button severity="secondary" size="small" icon="pi pi-plus" label="Add a row" @click="addRow()" />
+      </template>
+      <template #number="{ row }"
+        ><Button
+          link
+          severity="secondary"
+          tabindex="-1"
+          :aria-label="`Look at row ${row.row.id}`"
+          :label="String(row.row.id)"
+          @click="looking = row.row.id"
+      /></template>
+      <template #cell="{ row, index, column, place }">
         <div
-          v-for="i in indexes"
-          :key="i"
-          class="line"
-          role="row"
-          :aria-rowindex="i + 2"
-          :style="{ top: `${i * LINE}px`, gridTemplateColumns: template }"
+          class="cell"
+          :data-cell="`${index}-${place}`"
+          :tabindex="active.row === index && active.column === place ? 0 : -1"
+          :class="{ on: active.row === index && active.column === place }"
+          @focus="active = { row: index, column: place }"
+          @dblclick.stop="edit()"
+          @focusout="leaveCell"
         >
-          <template v-if="grid.at(i)">
-            <span class="num" role="rowheader"
-              ><button
-                class="word light"
-                type="button"
-                tabindex="-1"
-                :aria-label="`Look at row ${grid.at(i)!.row.id}`"
-                @click="looking = grid.at(i)!.row.id"
-              >
-                {{ grid.at(i)!.row.id }}
-              </button></span
-            >
-            <div
-              v-for="(c, j) in columns"
-              :key="c.key"
-              class="cell"
-              role="gridcell"
-              :data-cell="`${i}-${j}`"
-              :tabindex="active.row === i && active.column === j ? 0 : -1"
-              :class="{ num: c.type === 'number', on: active.row === i && active.column === j }"
-              @focus="active = { row: i, column: j }"
-              @dblclick="edit()"
-              @focusout="leaveCell"
-            >
-              <template v-if="editing && active.row === i && active.column === j">
-                <input v-model="text" class="edit" :aria-label="c.label" :aria-invalid="!!misread || undefined" @input="typed" />
-                <div v-if="misread" class="floating misread bad" role="alert">{{ misread }}</div>
-                <ul v-else-if="linkTarget(c) && options.length" class="floating options">
-                  <li v-for="o in options.slice(0, 9)" :key="o.id" @mousedown.prevent="pickOption(o)">{{ o.text }}</li>
-                </ul>
-              </template>
-              <template v-else>{{ cellText(c, grid.at(i)!.row[c.key] ?? null, grid.linked) }}</template>
-            </div>
-            <span role="gridcell"
-              ><button
-                class="btn plain small"
-                type="button"
-                tabindex="-1"
-                :aria-label="`Delete row ${grid.at(i)!.row.id}`"
-                @click="removeRow(grid.at(i)!)"
-              >
-                <i class="pi pi-trash" /></button
-            ></span>
+          <template v-if="editing && active.row === index && active.column === place">
+            <InputText v-model="text" class="edit" :aria-label="column.label" :invalid="!!misread" @input="typed" />
+            <div v-if="misread" class="below misread bad" role="alert">{{ misread }}</div>
+            <ul v-else-if="linkTarget(column as Column) && options.length" class="below options">
+              <li v-for="o in options.slice(0, 9)" :key="o.id" @mousedown.prevent="pickOption(o)">{{ o.text }}</li>
+            </ul>
           </template>
-          <span v-else class="skeleton" />
+          <template v-else>{{ cellText(column as Column, row.row[column.key] ?? null, grid.linked) }}</template>
         </div>
-      </div>
-    </div>
+      </template>
+      <template #endHead><span class="sr">Delete</span></template>
+      <template #end="{ row }"
+        ><Button
+          class="away"
+          text
+          severity="secondary"
+          size="small"
+          icon="pi pi-trash"
+          tabindex="-1"
+          :aria-label="`Delete row ${row.row.id}`"
+          @click="removeRow(row)"
+      /></template>
+      <template #none>{{ grid.search.value ? 'No row holds this text.' : 'No rows yet: add one, or bring in a file.' }}</template>
+    </RowsTable>
+    <Note v-if="grid.failed.value" kind="bad" :retry="grid.again">{{ grid.failed.value.message }}</Note>
     <Dialog :visible="looking !== null" modal header="One row" :style="{ width: '620px' }" @update:visible="looking = null"
       ><RowPanel v-if="looking !== null" :id="looking" :table="table.key"
     /></Dialog>
@@ -409,12 +362,6 @@ function leaveCell(event: FocusEvent): void {
   display: flex;
   flex-direction: column;
 }
-.bar {
-  display: flex;
-  align-items: center;
-  gap: 14px;
-  padding: 4px 16px 8px;
-}
 .search {
   width: 240px;
 }
@@ -422,55 +369,22 @@ function leaveCell(event: FocusEvent): void {
   margin-left: auto;
   font-size: 12.5px;
 }
-.scroller {
-  flex: 1;
-  overflow: auto;
-  border-top: 1px solid var(--line);
-  position: relative;
+.wrap :deep(td:has(.cell)) {
+  padding: 0;
 }
-.heads {
-  position: sticky;
-  top: 0;
-  z-index: 3;
-  background: var(--ground-2);
-  font-weight: 600;
-  color: var(--ink-2);
-  border-bottom: 1px solid var(--line-strong);
-  height: 32px;
-}
-.line {
-  display: grid;
-  align-items: stretch;
-}
-.space {
-  position: relative;
-}
-.space .line {
-  position: absolute;
-  left: 0;
-  right: 0;
-  height: 30px;
-  border-bottom: 1px solid var(--line);
-}
-.space .line:hover {
-  background: var(--ground-2);
-}
-.line > span {
-  padding: 4px 8px;
-  overflow: hidden;
-  white-space: nowrap;
-  text-overflow: ellipsis;
+.wrap :deep(td:has(.edit)) {
+  overflow: visible;
 }
 .cell {
+  height: 29px;
   padding: 4px 8px;
-  white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
   position: relative;
   cursor: cell;
   outline-offset: -2px;
 }
-.cell.on:has(.edit) {
+.cell:has(.edit) {
   overflow: visible;
   padding: 0;
   z-index: 2;
@@ -478,23 +392,20 @@ function leaveCell(event: FocusEvent): void {
 .edit {
   width: 100%;
   height: 100%;
-  border: 0;
-  padding: 4px 8px;
+  min-height: 0;
+  border-radius: 0;
   background: var(--flow-wash);
-  outline: 2px solid var(--flow);
-  outline-offset: -2px;
   text-align: inherit;
 }
-.line .btn {
+.away {
   min-height: 20px;
   opacity: 0;
 }
-.line:hover .btn,
-.btn:focus-visible {
+.wrap :deep(tr:hover) .away,
+.away:focus-visible {
   opacity: 1;
 }
-.misread,
-.options {
+.below {
   position: absolute;
   left: 0;
   top: 100%;
@@ -502,6 +413,10 @@ function leaveCell(event: FocusEvent): void {
   z-index: 5;
   white-space: normal;
   text-align: left;
+  background: var(--ground);
+  border: 1px solid var(--line-strong);
+  border-radius: var(--r);
+  box-shadow: var(--lift);
 }
 .misread {
   padding: 6px 10px;
@@ -513,9 +428,6 @@ function leaveCell(event: FocusEvent): void {
 }
 .options li:hover {
   background: var(--flow-wash);
-}
-.none {
-  padding: 24px;
 }
 .linking {
   padding: 8px 0;

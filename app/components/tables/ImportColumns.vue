@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type Column, type ColumnType } from '~~/core/form/tables.ts';
-import type { TableSummary } from '~/composables/useTables';
+import type { TableSummary } from '~/stores/model';
 import type { ImportColumn } from './importTypes';
 
 /* Column by column: what the file has, and what it becomes; for an existing table, which of its columns it goes into. */
@@ -27,6 +27,12 @@ function goesInto(c: ImportColumn, key: string): void {
   else Object.assign(c, { key: '', known: false });
   emit('changed');
 }
+const TYPES = types.map((value) => ({ value, label: COLUMN_TYPE_LABELS[value] }));
+const targets = computed(() => linkable.value.map((t) => ({ value: t.key as string | null, label: `of ${t.label}` })));
+const places = computed(() => [
+  { value: '', label: 'nowhere: left out' },
+  ...(into?.columns ?? []).map((x) => ({ value: x.key, label: x.label })),
+]);
 const holds = (c: Pick<Column, 'type' | 'target'>): string =>
   c.type === 'link' || c.type === 'links'
     ? `${COLUMN_TYPE_LABELS[c.type]} of ${tables.find((t) => t.key === c.target)?.label ?? c.target}`
@@ -34,92 +40,90 @@ const holds = (c: Pick<Column, 'type' | 'target'>): string =>
 </script>
 
 <template>
-  <table class="plainTable columns">
-    <thead>
-      <tr>
-        <th v-if="!into"><span class="sr">Take</span></th>
-        <th>In the file</th>
-        <template v-if="into"><th>Goes into</th></template>
-        <template v-else
-          ><th>Label</th>
-          <th>Name</th></template
-        >
-        <th>Holds</th>
-        <th>For example</th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="c in columns" :key="c.header" :class="{ out: !c.take }">
-        <td v-if="!into"><input v-model="c.take" type="checkbox" :aria-label="`Take ${c.header}`" @change="emit('changed')" /></td>
-        <td>
-          <code>{{ c.header }}</code>
-        </td>
-        <template v-if="into">
-          <td>
-            <select
-              class="in"
-              :value="c.take ? c.key : ''"
-              :aria-label="`Where ${c.header} goes`"
-              @change="goesInto(c, ($event.target as HTMLSelectElement).value)"
-            >
-              <option value="">nowhere: left out</option>
-              <option v-for="x in into.columns" :key="x.key" :value="x.key">{{ x.label }}</option>
-            </select>
-          </td>
-          <td>{{ c.take ? holds(c) : '' }}</td>
-        </template>
-        <template v-else>
-          <td><input v-model="c.label" class="in" :aria-label="`Label of ${c.header}`" :disabled="!c.take" /></td>
-          <td>
-            <input v-model="c.key" class="in mono" :aria-label="`Name of ${c.header}`" :disabled="!c.take" @change="emit('changed')" />
-          </td>
-          <td>
-            <div class="row">
-              <select
-                class="in"
-                :value="c.type"
-                :aria-label="`Type of ${c.header}`"
-                :disabled="!c.take"
-                @change="retype(c, ($event.target as HTMLSelectElement).value as ColumnType)"
-              >
-                <option v-for="t in types" :key="t" :value="t">{{ COLUMN_TYPE_LABELS[t] }}</option>
-              </select>
-              <select
-                v-if="c.type === 'link' || c.type === 'links'"
-                v-model="c.target"
-                class="in"
-                :class="{ missing: !c.target }"
-                :aria-label="`Table ${c.header} links to`"
-                @change="emit('changed')"
-              >
-                <option :value="null" disabled>of which table?</option>
-                <option v-for="t in linkable" :key="t.key" :value="t.key">of {{ t.label }}</option>
-              </select>
-            </div>
-          </td>
-        </template>
-        <td class="muted examples">
-          {{ c.examples.join(' · ') }}<template v-if="c.filled < rows"> ({{ (rows - c.filled).toLocaleString(LOCALE) }} empty)</template>
-        </td>
-      </tr>
-    </tbody>
-  </table>
+  <DataTable :value="columns" data-key="header" size="small" :row-class="(c: ImportColumn) => (c.take ? '' : 'out')">
+    <Column v-if="!into" v-memo="[]">
+      <template #header><span class="sr">Take</span></template>
+      <template #body="{ data: c }"
+        ><Checkbox v-model="c.take" binary :aria-label="`Take ${c.header}`" @update:model-value="emit('changed')"
+      /></template>
+    </Column>
+    <Column v-memo="[]" header="In the file">
+      <template #body="{ data: c }"
+        ><code>{{ c.header }}</code></template
+      >
+    </Column>
+    <Column v-if="into" v-memo="[]" header="Goes into">
+      <template #body="{ data: c }"
+        ><PickOne
+          size="small"
+          :model-value="c.take ? c.key : ''"
+          :label="`Where ${c.header} goes`"
+          :options="places"
+          @update:model-value="goesInto(c, String($event ?? ''))"
+      /></template>
+    </Column>
+    <Column v-if="!into" v-memo="[]" header="Label">
+      <template #body="{ data: c }"
+        ><InputText v-model="c.label" size="small" :aria-label="`Label of ${c.header}`" :disabled="!c.take"
+      /></template>
+    </Column>
+    <Column v-if="!into" v-memo="[]" header="Name">
+      <template #body="{ data: c }"
+        ><InputText
+          v-model="c.key"
+          class="mono"
+          size="small"
+          :aria-label="`Name of ${c.header}`"
+          :disabled="!c.take"
+          @change="emit('changed')"
+      /></template>
+    </Column>
+    <Column v-memo="[]" header="Holds">
+      <template #body="{ data: c }">
+        <template v-if="into">{{ c.take ? holds(c) : '' }}</template>
+        <div v-else class="row">
+          <PickOne
+            size="small"
+            :model-value="c.type as ColumnType"
+            :label="`Type of ${c.header}`"
+            :options="TYPES"
+            :disabled="!c.take"
+            @update:model-value="$event && retype(c, $event)"
+          />
+          <PickOne
+            v-if="c.type === 'link' || c.type === 'links'"
+            v-model="c.target"
+            size="small"
+            :invalid="!c.target"
+            :label="`Table ${c.header} links to`"
+            placeholder="of which table?"
+            :options="targets"
+            @update:model-value="emit('changed')"
+          />
+        </div>
+      </template>
+    </Column>
+    <Column v-memo="[]" header="For example" body-class="examples">
+      <template #body="{ data: c }"
+        >{{ c.examples.join(' · ')
+        }}<template v-if="c.filled < rows"> ({{ (rows - c.filled).toLocaleString(LOCALE) }} empty)</template></template
+      >
+    </Column>
+  </DataTable>
 </template>
 
 <style scoped>
-.columns .in {
+:deep(.p-inputtext) {
   min-width: 110px;
 }
-.examples {
+:deep(.examples) {
   max-width: 260px;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+  color: var(--ink-2);
 }
-.out {
-  opacity: 0.55;
-}
-.missing {
-  border-color: var(--bad);
+:deep(.out) {
+  opacity: 0.6;
 }
 </style>

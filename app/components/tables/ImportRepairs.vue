@@ -50,50 +50,20 @@ function repairAll(choice: string | null): void {
     <div class="row spread">
       <h2>{{ count }} {{ count === 1 ? 'value names' : 'values name' }} no row, {{ stillOpen }} still open</h2>
       <span class="row">
-        <button class="btn small" type="button" :disabled="!stillOpen" @click="repairAll(null)">Take the nearest spelling for all</button>
-        <button class="btn small" type="button" :disabled="!stillOpen" @click="repairAll('add')">Add all as new rows</button>
-        <button class="btn small" type="button" :disabled="!stillOpen" @click="repairAll('empty')">Leave all empty</button>
+        <Button severity="secondary" size="small" :disabled="!stillOpen" @click="repairAll(null)">Take the nearest spelling for all</Button>
+        <Button severity="secondary" size="small" :disabled="!stillOpen" @click="repairAll('add')">Add all as new rows</Button>
+        <Button severity="secondary" size="small" :disabled="!stillOpen" @click="repairAll('empty')">Leave all empty</Button>
       </span>
     </div>
     <template v-for="(list, column) in unmatched" :key="column">
-      <table v-if="list.length" class="plainTable">
-        <thead>
-          <tr>
-            <th>{{ label(String(column)) }} in the file</th>
-            <th class="num">Lines</th>
-            <th>Means</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="u in list.slice(0, 200)" :key="u.value" :class="{ mended: repairOf(String(column), u.value) }">
-            <td>
-              <code class="value">{{ u.value }}</code> <span class="muted">line {{ u.firstLine + 1 }}</span>
-            </td>
-            <td class="num">{{ u.count.toLocaleString(LOCALE) }}</td>
-            <td class="means">
-              <button
-                v-if="u.near[0] && !repairOf(String(column), u.value)"
-                class="word"
-                type="button"
-                @click="repair(String(column), u.value, String(u.near[0].id))"
-              >
-                {{ u.near[0].text }}?
-              </button>
-              <select
-                class="in"
-                :value="repairOf(String(column), u.value)"
-                :aria-label="`What “${u.value}” means`"
-                @change="repair(String(column), u.value, ($event.target as HTMLSelectElement).value)"
-              >
-                <option value="">choose…</option>
-                <option v-for="n in u.near" :key="n.id" :value="String(n.id)">{{ n.text }}</option>
-                <option value="empty">leave it empty</option>
-                <option value="add">a new row of {{ targetLabel(String(column)) }}</option>
-              </select>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <ImportMeanings
+        v-if="list.length"
+        :texts="list.slice(0, 200)"
+        :header="`${label(String(column))} in the file`"
+        :target="targetLabel(String(column))"
+        :decided="(value) => repairOf(String(column), value)"
+        @decide="(value, choice) => repair(String(column), value, choice)"
+      />
       <p v-if="list.length > 200" class="muted">
         and {{ (list.length - 200).toLocaleString(LOCALE) }} more. Decide for all of them with the buttons above.
       </p>
@@ -104,22 +74,5 @@ function repairAll(choice: string | null): void {
 <style scoped>
 .block {
   padding: 18px 0 0;
-}
-.means {
-  display: grid;
-  grid-template-columns: 180px 1fr;
-  gap: 12px;
-  align-items: center;
-}
-.means select {
-  grid-column: 2;
-}
-.value {
-  white-space: pre;
-  background: var(--ground-3);
-  padding: 1px 4px;
-}
-.mended {
-  background: var(--act-wash);
 }
 </style>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useQuery } from '@pinia/colada';
 import type { Column } from '~~/core/form/tables.ts';
 import type { Row } from '~~/core/values/types.ts';
 
@@ -18,70 +19,63 @@ interface LookedAt {
     rows: readonly { id: number; text: string }[];
   }[];
 }
+/** the way here: the row first looked at, and those gone on to */
 const path = ref<readonly { table: string; id: number; text: string }[]>([]);
-const seen = shallowRef<LookedAt | null>(null);
-const failed = ref('');
-async function read(table: string, id: number): Promise<void> {
-  failed.value = '';
-  try {
-    const answer = await api<LookedAt>(`tables/${table}/rows/${id}`);
-    seen.value = answer;
-    const at = path.value.findIndex((p) => p.table === table && p.id === id);
-    path.value = at >= 0 ? path.value.slice(0, at + 1) : [...path.value, { table, id, text: answer.text }];
-  } catch (e) {
-    failed.value = messageOf(e);
-  }
-}
+const at = computed(() => path.value.at(-1) ?? { table: props.table, id: props.id, text: '' });
+const asked = useQuery({
+  key: () => ['row', at.value.table, at.value.id],
+  query: () => api<LookedAt>(`tables/${at.value.table}/rows/${at.value.id}`),
+});
 watch(
   () => [props.table, props.id] as const,
-  ([table, id]) => {
-    path.value = [];
-    void read(table, id);
-  },
+  ([table, id]) => (path.value = [{ table, id, text: '' }]),
   { immediate: true },
 );
+// a step of the way is known by the row's text, once that is read
+watch(asked.data, (answer) => {
+  if (answer)
+    path.value = path.value.map((p) => (p.table === answer.table.key && p.id === answer.row.id ? { ...p, text: answer.text } : p));
+});
+function read(table: string, id: number): void {
+  const before = path.value.findIndex((p) => p.table === table && p.id === id);
+  path.value = before >= 0 ? path.value.slice(0, before + 1) : [...path.value, { table, id, text: '' }];
+}
 const targetOf = (c: Column): string | null => (c.type === 'person' ? 'people' : c.type === 'link' ? c.target : null);
 </script>
 
 <template>
   <div class="panel">
-    <p v-if="failed" class="note bad" role="alert">{{ failed }}</p>
-    <div v-else-if="!seen" class="skeleton" style="height: 120px" />
-    <template v-else>
+    <Asked v-slot="{ data: seen }" :query="asked">
       <nav v-if="path.length > 1" class="crumbs" aria-label="The way here">
         <template v-for="(p, i) in path" :key="i"
           >{{ i ? ' › ' : ''
-          }}<button class="word light" type="button" :disabled="i === path.length - 1" @click="read(p.table, p.id)">
+          }}<Button link severity="secondary" :disabled="i === path.length - 1" @click="read(p.table, p.id)">
             {{ p.text }}
-          </button></template
+          </Button></template
         >
       </nav>
       <h2>
         {{ seen.text }} <span class="muted kind">a row of {{ seen.table.label }}, number {{ seen.row.id }}</span>
       </h2>
-      <table class="columns">
-        <tbody>
-          <tr v-for="c in seen.table.columns" :key="c.key">
-            <td class="muted">{{ c.label }}</td>
-            <td>
-              <button
-                v-if="targetOf(c) && seen.row[c.key] !== null"
-                class="word"
-                type="button"
-                @click="read(targetOf(c)!, seen.row[c.key] as number)"
-              >
-                {{ cellText(c, seen.row[c.key] ?? null, seen.linked) }}
-              </button>
-              <template v-else-if="seen.row[c.key] !== null">{{ cellText(c, seen.row[c.key] ?? null, seen.linked) }}</template>
-              <span v-else class="muted">empty</span>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <dl class="pairs columns">
+        <template v-for="c in seen.table.columns" :key="c.key">
+          <dt class="muted">{{ c.label }}</dt>
+          <dd>
+            <Button
+              v-if="targetOf(c) && seen.row[c.key] !== null"
+              link
+              :label="cellText(c, seen.row[c.key] ?? null, seen.linked)"
+              @click="read(targetOf(c)!, seen.row[c.key] as number)"
+            />
+            <template v-else-if="seen.row[c.key] !== null">{{ cellText(c, seen.row[c.key] ?? null, seen.linked) }}</template>
+            <span v-else class="muted">empty</span>
+          </dd>
+        </template>
+      </dl>
       <section v-for="k in seen.children" :key="k.table + k.column">
         <h3>{{ k.label }}, by {{ k.columnLabel }}: {{ k.count.toLocaleString(LOCALE) }}</h3>
         <p class="children">
-          <button v-for="r in k.rows" :key="r.id" class="chip" type="button" @click="read(k.table, r.id)">{{ r.text }}</button><span
+          <Button v-for="r in k.rows" :key="r.id" size="small" severity="secondary" @click="read(k.table, r.id)">{{ r.text }}</Button><span
             v-if="k.count > k.rows.length"
             class="muted"
             >and {{ (k.count - k.rows.length).toLocaleString(LOCALE) }} more</span
@@ -89,7 +83,7 @@ const targetOf = (c: Column): string | null => (c.type === 'person' ? 'people' :
         </p>
       </section>
       <p v-if="!seen.children.length" class="muted">Nothing links to this row.</p>
-    </template>
+    </Asked>
   </div>
 </template>
 
@@ -102,10 +96,6 @@ const targetOf = (c: Column): string | null => (c.type === 'person' ? 'people' :
   font-weight: 400;
   font-size: 13px;
 }
-.columns td {
-  padding: 2px 16px 2px 0;
-  vertical-align: top;
-}
 .children {
   display: flex;
   flex-wrap: wrap;
@@ -113,8 +103,5 @@ const targetOf = (c: Column): string | null => (c.type === 'person' ? 'people' :
   padding-top: 4px;
   max-height: 160px;
   overflow: auto;
-}
-.chip {
-  cursor: pointer;
 }
 </style>

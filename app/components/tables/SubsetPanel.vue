@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { type Subset, type Table, keyFromLabel, shapesOf } from '~~/core/form/tables.ts';
-import type { TableSummary } from '~/composables/useTables';
+import type { TableSummary } from '~/stores/model';
 
 /* Subsets of a table: named conditions that any form can use as a source. */
 const props = defineProps<{ table: TableSummary; tables: readonly TableSummary[]; reload: () => Promise<void> }>();
@@ -41,14 +41,13 @@ const remove = (at: number): Promise<void> => save(subsets.value.filter((_, i) =
     <li v-for="(s, i) in subsets" :key="s.key">
       <div class="row">
         <TextEdit
-          class="in"
           :value="s.label"
           :aria-label="`Name of the subset ${s.label}`"
           @change="change(i, { label: ($event.target as HTMLInputElement).value.trim() || s.label })"
         />
-        <button class="btn plain small" type="button" :aria-label="`Delete the subset ${s.label}`" @click="remove(i)">
+        <Button text severity="secondary" size="small" :aria-label="`Delete the subset ${s.label}`" @click="remove(i)">
           <i class="pi pi-trash" />
-        </button>
+        </Button>
       </div>
       <ConditionList
         :name="s.key"
@@ -60,13 +59,13 @@ const remove = (at: number): Promise<void> => save(subsets.value.filter((_, i) =
         @change="$event && change(i, { condition: $event })"
       />
     </li>
-    <li v-if="!subsets.length" class="note">No subsets yet. One might hold only what is active, or only one kind.</li>
   </ul>
+  <Note v-if="!subsets.length" kind="quiet">No subsets yet. One might hold only what is active, or only one kind.</Note>
   <form class="row" @submit.prevent="add">
-    <input v-model="label" class="in" placeholder="Name of a new subset" aria-label="Name of a new subset" />
-    <button class="btn act" type="submit" :disabled="!label.trim()">Add</button>
+    <InputText v-model="label" placeholder="Name of a new subset" aria-label="Name of a new subset" />
+    <Button type="submit" :disabled="!label.trim()">Add</Button>
   </form>
-  <p v-if="problem" class="note bad" role="alert">{{ problem }}</p>
+  <Note v-if="problem" kind="bad">{{ problem }}</Note>
   <p v-else-if="saved" class="muted" role="status">Saved.</p>
 </template>
 

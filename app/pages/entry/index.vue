@@ -1,6 +1,5 @@
 <script setup lang="ts">
-const { forms, failed, load } = useForms();
-await load();
+const asked = useForms();
 useHead({ title: 'Entries · Brisk Acorn' });
 </script>
 
@@ -10,17 +9,18 @@ useHead({ title: 'Entries · Brisk Acorn' });
       <h1>Entries</h1>
       <p class="muted">Choose a form to enter records or to look at those that exist.</p>
     </header>
-    <p v-if="failed" class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="load">Try again</button></p>
-    <p v-else-if="!forms.some((f) => f.version)" class="note">No form has been published yet.</p>
-    <ul v-else class="forms">
-      <li v-for="f in forms.filter((x) => x.version)" :key="f.key">
-        <NuxtLink :to="`/entry/${f.key}`"
-          ><b>{{ f.label }}</b></NuxtLink
-        >
-        <span class="muted">version {{ f.version }}</span>
-        <NuxtLink class="btn act small" :to="`/entry/${f.key}/new`"><i class="pi pi-plus" aria-hidden="true" /> New entry</NuxtLink>
-      </li>
-    </ul>
+    <Asked v-slot="{ data }" :query="asked">
+      <Note v-if="!data.some((f) => f.version)" kind="quiet">No form has been published yet.</Note>
+      <ul v-else class="forms">
+        <li v-for="f in data.filter((x) => x.version)" :key="f.key">
+          <NuxtLink :to="`/entry/${f.key}`"
+            ><b>{{ f.label }}</b></NuxtLink
+          >
+          <span class="muted">version {{ f.version }}</span>
+          <Button as="router-link" size="small" icon="pi pi-plus" label="New entry" :to="`/entry/${f.key}/new`" />
+        </li>
+      </ul>
+    </Asked>
   </div>
 </template>
 

@@ -3,82 +3,71 @@ import { useEventListener } from '@vueuse/core';
 import { FEED_TYPES, type Feed, feedProblems, feedSchema } from '~~/core/form/feeds.ts';
 import { keyFromLabel, keyProblem } from '~~/core/form/tables.ts';
 import type { Row } from '~~/core/values/types.ts';
-import type { FeedAnswer } from '~/composables/useFeeds';
 
 /* One feed: how it is asked, where in the answer things are, and a panel that tries it as it stands. */
 const key = String(useRoute().params.key);
-const { answer, failed, load } = useFeeds();
-await load();
-const stored = computed(() => answer.value?.feeds.find((f) => f.key === key));
-const feed = ref<Feed | null>(null);
+const asked = useFeeds();
+await asked.refetch();
+const stored = computed(() => asked.data.value?.feeds.find((f) => f.key === key));
 const secrets = ref<Record<string, string>>({});
-const past = shallowRef<Feed[]>([]);
-const conflict = ref(false);
-let revision = 0;
-function take(from: FeedAnswer): void {
-  revision = from.revision;
-  // only what a feed's definition has: the answer carries more
-  feed.value = feedSchema.parse(from);
-}
-if (stored.value) take(stored.value);
-useHead({ title: computed(() => `${feed.value?.label ?? 'Feed'} · Brisk Acorn`) });
-
-const parsed = computed(() => (feed.value ? feedSchema.safeParse(feed.value) : null));
-const problems = computed(() => {
-  const p = parsed.value;
-  if (!p) return [];
+const judged = (feed: Feed) => feedSchema.safeParse(feed);
+function problemsOf(feed: Feed): string[] {
+  const p = judged(feed);
   return p.success ? feedProblems(p.data) : p.error.issues.map((i) => `${i.path.join(' › ')}: ${i.message}`);
-});
+}
+const edited = useDocument<Feed>(
+  async (feed, revision) => {
+    const sent = { ...secrets.value };
+    const body = { feed, revision, secrets: sent };
+    const answer = await api<{ revision: number }>(`feeds/${key}`, { method: 'PUT', body });
+    // those typed meanwhile are still to be sent
+    secrets.value = Object.fromEntries(Object.entries(secrets.value).filter(([name, secret]) => sent[name] !== secret));
+    if (Object.keys(sent).length) await asked.refetch();
+    return answer.revision;
+  },
+  { sound: (feed) => problemsOf(feed).length === 0 },
+);
+function open(): void {
+  // only what a feed's definition has: the answer carries more
+  if (stored.value) edited.open(feedSchema.parse(stored.value), stored.value.revision);
+}
+open();
+const { conflict } = edited;
+async function readTheirs(): Promise<void> {
+  await asked.refetch();
+  open();
+}
+const feed = edited.now;
 /** the feed, where there is one: what the page shows */
 const shown = computed(() => feed.value as Feed);
-const saver = useSaver(async () => {
-  if (!parsed.value?.success || problems.value.length) throw new Error('There are problems.');
-  const sent = { ...secrets.value };
-  try {
-    const body = { feed: parsed.value.data, revision, secrets: sent };
-    revision = (await api<{ revision: number }>(`feeds/${key}`, { method: 'PUT', body })).revision;
-  } catch (e) {
-    if (e instanceof ApiError && e.status === 409) conflict.value = true;
-    throw e;
-  }
-  // those typed meanwhile are still to be sent
-  secrets.value = Object.fromEntries(Object.entries(secrets.value).filter(([name, secret]) => sent[name] !== secret));
-  if (Object.keys(sent).length) await load();
-});
+useHead({ title: computed(() => `${feed.value?.label ?? 'Feed'} · Brisk Acorn`) });
+const problems = computed(() => (feed.value ? problemsOf(feed.value) : []));
 const removeFailed = ref('');
-const saveState = computed(() => {
+const saveWords = computed(() => {
   if (removeFailed.value) return removeFailed.value;
   if (problems.value.length) return 'not saved until the problems are mended';
-  return { saved: touched.value ? 'saved' : '', waiting: 'waiting', saving: 'saving…', failed: 'not saved' }[saver.state.value];
+  return { saved: edited.canUndo.value ? 'saved' : '', waiting: 'waiting', saving: 'saving…', failed: edited.failure.value || 'not saved' }[
+    edited.state.value
+  ];
 });
-const touched = ref(false);
-function saveSoon(): void {
-  touched.value = true;
-  saver.touch();
-}
-onBeforeRouteLeave(() => saver.flush());
-/** Each change is kept, so that it can be undone. */
+onBeforeRouteLeave(() => edited.flush());
+/** Makes one change to the feed as it is now, undoable. */
 function change(edit: (f: Feed) => void): void {
   if (!feed.value) return;
-  past.value = [...past.value, structuredClone(toRaw(feed.value))].slice(-100);
-  edit(feed.value);
-  saveSoon();
-}
-function undo(): void {
-  const before = past.value.at(-1);
-  if (!before) return;
-  past.value = past.value.slice(0, -1);
-  feed.value = before;
-  saveSoon();
+  const next = structuredClone(toRaw(feed.value));
+  edit(next);
+  edited.change(next);
 }
 useEventListener(document, 'keydown', (e: KeyboardEvent) => {
   if (e.ctrlKey && e.key.toLowerCase() === 'z' && !(e.target as HTMLElement).closest('input, textarea')) {
     e.preventDefault();
-    undo();
+    if (e.shiftKey) edited.redo();
+    else edited.undo();
   }
 });
+const METHODS = (['GET', 'POST'] as const).map((value) => ({ value, label: value }));
+const TYPES = FEED_TYPES.map((value) => ({ value, label: value }));
 const text = (e: Event): string => (e.target as HTMLInputElement).value.trim();
-const number = (e: Event): number => Number((e.target as HTMLInputElement).value);
 function addParam(): void {
   change((f) => f.params.push({ key: keyFromLabel('value', f.params.map((p) => p.key)), label: 'Value', type: 'text', required: true, example: '' })); // prettier-ignore
 }
@@ -87,9 +76,17 @@ function addAttribute(path = ''): void {
   const name = path.split('.').at(-1) || 'attribute';
   change((f) => f.attributes.push({ key: keyFromLabel(name, f.attributes.map((a) => a.key)), label: name.replaceAll('_', ' '), type: 'text', path })); // prettier-ignore
 }
-const setKey = (target: { key: string }, value: string): void => {
-  if (keyProblem(value) === null) change(() => (target.key = value));
-};
+/** What stands at a place of one of the feed's lists. */
+type Listed = 'params' | 'headers' | 'attributes';
+function changeAt<L extends Listed>(list: L, at: number, edit: (x: Feed[L][number]) => void): void {
+  change((f) => {
+    const found = f[list][at];
+    if (found) edit(found);
+  });
+}
+function setKey(list: 'params' | 'attributes', at: number, value: string): void {
+  if (keyProblem(value) === null) change((f) => void (f[list][at]!.key = value));
+}
 
 // ---- trying it ----
 interface Tried {
@@ -107,12 +104,13 @@ const tried = shallowRef<Tried | null>(null);
 const trying = ref(false);
 const tryFailed = ref('');
 async function tryIt(): Promise<void> {
-  if (!parsed.value?.success) return;
+  const now = feed.value;
+  if (!now || !judged(now).success) return;
   trying.value = true;
   tryFailed.value = '';
   try {
-    const params = Object.fromEntries(parsed.value.data.params.map((p) => [p.key, values[p.key]?.trim() || null]));
-    tried.value = await api<Tried>('feeds/try', { body: { feed: parsed.value.data, params, secrets: secrets.value } });
+    const params = Object.fromEntries(now.params.map((p) => [p.key, values[p.key]?.trim() || null]));
+    tried.value = await api<Tried>('feeds/try', { body: { feed: now, params, secrets: secrets.value } });
   } catch (e) {
     tryFailed.value = messageOf(e);
   } finally {
@@ -151,38 +149,40 @@ async function remove(): Promise<void> {
 
 <template>
   <div class="page wide">
-    <Teleport to="#bar-place"
-      ><span class="muted"><NuxtLink to="/design/feeds">Feeds</NuxtLink> ›</span> <b>{{ feed?.label ?? key }}</b></Teleport
-    >
+    <PlaceTrail :above="[{ label: 'Feeds', to: '/design/feeds' }]" :here="feed?.label ?? key" />
     <Teleport to="#bar-end"
-      ><span class="muted" role="status">{{ saveState }}</span
-      ><button class="btn plain small" type="button" aria-label="Undo" :disabled="!past.length" @click="undo">
-        <i class="pi pi-undo" /></button
+      ><span class="muted" role="status">{{ saveWords }}</span
+      ><Button text severity="secondary" size="small" aria-label="Undo" :disabled="!edited.canUndo.value" @click="edited.undo()">
+        <i class="pi pi-undo" /></Button
     ></Teleport>
-    <p v-if="failed || !feed" class="note bad" role="alert">
-      {{ failed || `There is no feed “${key}”.` }} <NuxtLink to="/design/feeds">All feeds</NuxtLink>
-    </p>
+    <Asked v-if="!feed" :query="asked"
+      ><Note kind="bad">There is no feed “{{ key }}”. <NuxtLink to="/design/feeds">All feeds</NuxtLink></Note></Asked
+    >
     <div v-else class="halves">
       <div class="how">
         <TextEdit
-          class="title"
+          class="bare title"
           :value="shown.label"
           aria-label="Label of the feed"
           @change="change((f) => (f.label = text($event) || f.label))"
         />
-        <p v-if="stored?.broken" class="note bad" role="alert">{{ stored.broken }} What you save here takes its place.</p>
-        <ul v-if="problems.length" class="note bad">
-          <li v-for="p in problems" :key="p">{{ p }}</li>
-        </ul>
+        <Note v-if="stored?.broken" kind="bad">{{ stored.broken }} What you save here takes its place.</Note>
+        <Note v-if="problems.length" kind="bad"
+          ><ul>
+            <li v-for="p in problems" :key="p">{{ p }}</li>
+          </ul></Note
+        >
         <section>
           <h3>How it is asked</h3>
           <div class="ask">
-            <select class="in" :value="shown.method" aria-label="Method" @change="change((f) => (f.method = text($event) as 'GET'))">
-              <option>GET</option>
-              <option>POST</option>
-            </select>
+            <PickOne
+              label="Method"
+              :options="METHODS"
+              :model-value="shown.method"
+              @update:model-value="$event && change((f) => (f.method = $event!))"
+            />
             <TextEdit
-              class="in mono"
+              class="mono"
               :value="shown.url"
               aria-label="Address"
               placeholder="https://data.example.org/days/{day}"
@@ -195,7 +195,7 @@ async function remove(): Promise<void> {
           </p>
           <TextEdit
             v-if="shown.method === 'POST'"
-            class="in mono"
+            class="mono"
             :rows="4"
             :value="shown.body"
             aria-label="Body"
@@ -206,34 +206,42 @@ async function remove(): Promise<void> {
         <section>
           <h3>Values it takes</h3>
           <div v-for="(p, i) in shown.params" :key="i" class="line">
-            <TextEdit class="in mono" :value="p.key" aria-label="Name" @change="setKey(p, text($event))" />
-            <TextEdit class="in" :value="p.label" aria-label="Label" @change="change(() => (p.label = text($event) || p.label))" />
-            <select class="in" :value="p.type" aria-label="Type" @change="change(() => (p.type = text($event) as 'text'))">
-              <option v-for="t in FEED_TYPES" :key="t">{{ t }}</option>
-            </select>
+            <TextEdit class="mono" :value="p.key" aria-label="Name" @change="setKey('params', i, text($event))" />
+            <TextEdit :value="p.label" aria-label="Label" @change="changeAt('params', i, (x) => (x.label = text($event) || x.label))" />
+            <PickOne
+              label="Type"
+              :options="TYPES"
+              :model-value="p.type"
+              @update:model-value="$event && changeAt('params', i, (x) => (x.type = $event!))"
+            />
             <label class="row"
-              ><input type="checkbox" :checked="p.required" @change="change(() => (p.required = !p.required))" /> needed</label
+              ><Checkbox binary :model-value="p.required" @update:model-value="changeAt('params', i, (x) => (x.required = !x.required))" />
+              needed</label
             >
-            <button class="btn plain small" type="button" :aria-label="`Take out ${p.label}`" @click="change((f) => f.params.splice(i, 1))">
+            <Button
+              text
+              severity="secondary"
+              size="small"
+              :aria-label="`Take out ${p.label}`"
+              @click="change((f) => f.params.splice(i, 1))"
+            >
               <i class="pi pi-times" />
-            </button>
+            </Button>
           </div>
-          <button class="word light" type="button" @click="addParam">+ value</button>
+          <Button link severity="secondary" @click="addParam">+ value</Button>
         </section>
         <section>
           <h3>Headers</h3>
           <div v-for="(h, i) in shown.headers" :key="i" class="line">
-            <TextEdit class="in mono" :value="h.name" aria-label="Header" @change="change(() => (h.name = text($event)))" />
+            <TextEdit class="mono" :value="h.name" aria-label="Header" @change="changeAt('headers', i, (x) => (x.name = text($event)))" />
             <TextEdit
               v-if="h.value !== null"
-              class="in"
               :value="h.value"
               aria-label="Value of the header"
-              @change="change(() => (h.value = text($event)))"
+              @change="changeAt('headers', i, (x) => (x.value = text($event)))"
             />
-            <input
+            <InputText
               v-else
-              class="in"
               type="password"
               autocomplete="new-password"
               :placeholder="stored?.secrets.includes(h.name) ? 'kept on the server; type to replace it' : 'type the secret'"
@@ -241,117 +249,129 @@ async function remove(): Promise<void> {
               @change="((secrets[h.name] = text($event)), change(() => {}))"
             />
             <label class="row"
-              ><input type="checkbox" :checked="h.value === null" @change="change(() => (h.value = h.value === null ? '' : null))" />
+              ><Checkbox
+                binary
+                :model-value="h.value === null"
+                @update:model-value="changeAt('headers', i, (x) => (x.value = x.value === null ? '' : null))"
+              />
               secret</label
             >
-            <button class="btn plain small" type="button" :aria-label="`Take out ${h.name}`" @click="change((f) => f.headers.splice(i, 1))">
+            <Button
+              text
+              severity="secondary"
+              size="small"
+              :aria-label="`Take out ${h.name}`"
+              @click="change((f) => f.headers.splice(i, 1))"
+            >
               <i class="pi pi-times" />
-            </button>
+            </Button>
           </div>
-          <button class="word light" type="button" @click="change((f) => f.headers.push({ name: 'Authorization', value: null }))">
+          <Button link severity="secondary" @click="change((f) => f.headers.push({ name: 'Authorization', value: null }))">
             + header
-          </button>
+          </Button>
         </section>
         <section>
           <h3>Where things are in the answer</h3>
           <div class="paths">
             <label
               ><span class="label">The items</span
-              ><TextEdit
-                class="in mono"
-                :value="shown.items"
-                placeholder="the whole answer"
-                @change="change((f) => (f.items = text($event)))"
+              ><TextEdit class="mono" :value="shown.items" placeholder="the whole answer" @change="change((f) => (f.items = text($event)))"
             /></label>
             <label
               ><span class="label">Value, in an item</span
-              ><TextEdit
-                class="in mono"
-                :value="shown.value"
-                placeholder="the item itself"
-                @change="change((f) => (f.value = text($event)))"
+              ><TextEdit class="mono" :value="shown.value" placeholder="the item itself" @change="change((f) => (f.value = text($event)))"
             /></label>
             <label
               ><span class="label">Label, in an item</span
               ><TextEdit
-                class="in mono"
+                class="mono"
                 :value="shown.label_path"
                 placeholder="the value"
                 @change="change((f) => (f.label_path = text($event)))"
             /></label>
           </div>
           <div v-for="(a, i) in shown.attributes" :key="i" class="line">
-            <TextEdit class="in mono" :value="a.key" aria-label="Name of the attribute" @change="setKey(a, text($event))" />
+            <TextEdit class="mono" :value="a.key" aria-label="Name of the attribute" @change="setKey('attributes', i, text($event))" />
             <TextEdit
-              class="in"
               :value="a.label"
               aria-label="Label of the attribute"
-              @change="change(() => (a.label = text($event) || a.label))"
+              @change="changeAt('attributes', i, (x) => (x.label = text($event) || x.label))"
             />
-            <select class="in" :value="a.type" aria-label="Type of the attribute" @change="change(() => (a.type = text($event) as 'text'))">
-              <option v-for="t in FEED_TYPES" :key="t">{{ t }}</option>
-            </select>
+            <PickOne
+              label="Type of the attribute"
+              :options="TYPES"
+              :model-value="a.type"
+              @update:model-value="$event && changeAt('attributes', i, (x) => (x.type = $event!))"
+            />
             <TextEdit
-              class="in mono"
+              class="mono"
               :value="a.path"
               aria-label="Path"
               placeholder="path"
-              @change="change(() => (a.path = text($event)))"
+              @change="changeAt('attributes', i, (x) => (x.path = text($event)))"
             />
-            <button
-              class="btn plain small"
-              type="button"
+            <Button
+              text
+              severity="secondary"
+              size="small"
               :aria-label="`Take out ${a.label}`"
               @click="change((f) => f.attributes.splice(i, 1))"
             >
               <i class="pi pi-times" />
-            </button>
+            </Button>
           </div>
-          <button class="word light" type="button" @click="addAttribute()">+ attribute</button>
+          <Button link severity="secondary" @click="addAttribute()">+ attribute</Button>
         </section>
         <section>
           <h3>Limits</h3>
           <p class="limits">
             Waits at most
-            <TextEdit
-              class="in few"
-              type="number"
-              step="0.5"
-              :value="shown.timeout"
+            <InputNumber
+              class="few"
+              size="small"
+              :model-value="shown.timeout"
+              :use-grouping="false"
+              :max-fraction-digits="1"
               aria-label="Seconds at most"
-              @change="change((f) => (f.timeout = number($event)))"
+              @update:model-value="change((f) => (f.timeout = $event ?? 0))"
             />
             seconds, tries
-            <TextEdit
-              class="in few"
-              type="number"
-              :value="shown.retries"
+            <InputNumber
+              class="few"
+              size="small"
+              :model-value="shown.retries"
+              :use-grouping="false"
+              :max-fraction-digits="0"
               aria-label="Further tries"
-              @change="change((f) => (f.retries = number($event)))"
+              @update:model-value="change((f) => (f.retries = $event ?? 0))"
             />
             times more, reads at most
-            <TextEdit
-              class="in few"
-              type="number"
-              :value="shown.limit"
+            <InputNumber
+              class="few"
+              size="small"
+              :model-value="shown.limit"
+              :use-grouping="false"
+              :max-fraction-digits="0"
               aria-label="Kilobytes at most"
-              @change="change((f) => (f.limit = number($event)))"
+              @update:model-value="change((f) => (f.limit = $event ?? 0))"
             />
             kB, keeps an answer for
-            <TextEdit
-              class="in few"
-              type="number"
-              :value="shown.keep"
+            <InputNumber
+              class="few"
+              size="small"
+              :model-value="shown.keep"
+              :use-grouping="false"
+              :max-fraction-digits="0"
               aria-label="Seconds kept"
-              @change="change((f) => (f.keep = number($event)))"
+              @update:model-value="change((f) => (f.keep = $event ?? 0))"
             />
             seconds.
           </p>
         </section>
         <p class="row">
-          <button class="btn small danger" type="button" :disabled="(stored?.usedBy.length ?? 0) > 0" @click="remove">
+          <Button severity="danger" size="small" :disabled="(stored?.usedBy.length ?? 0) > 0" @click="remove">
             <i class="pi pi-trash" aria-hidden="true" /> Delete this feed
-          </button>
+          </Button>
           <span class="muted">{{
             stored?.usedBy.length ? `Used by ${stored.usedBy.map((u) => u.label).join(', ')}.` : 'Used by no form.'
           }}</span>
@@ -360,41 +380,30 @@ async function remove(): Promise<void> {
       <aside class="try" aria-label="Try it">
         <h2>Try it</h2>
         <form class="tryForm" @submit.prevent="tryIt">
-          <label v-for="p in shown.params" :key="p.key"
+          <label v-for="(p, i) in shown.params" :key="p.key"
             ><span class="label">{{ p.label }}</span
-            ><input v-model="values[p.key]" class="in" @change="change(() => (p.example = values[p.key] ?? ''))"
+            ><InputText v-model="values[p.key]" @change="changeAt('params', i, (x) => (x.example = values[p.key] ?? ''))"
           /></label>
-          <button class="btn act" type="submit" :disabled="trying || problems.length > 0">{{ trying ? 'Asking…' : 'Ask' }}</button>
+          <Button type="submit" :disabled="trying || problems.length > 0">{{ trying ? 'Asking…' : 'Ask' }}</Button>
         </form>
-        <p v-if="tryFailed" class="note bad" role="alert">{{ tryFailed }}</p>
+        <Note v-if="tryFailed" kind="bad">{{ tryFailed }}</Note>
         <template v-if="tried">
-          <p v-if="!tried.ok" class="note bad" role="alert">{{ tried.message }}</p>
+          <Note v-if="!tried.ok" kind="bad">{{ tried.message }}</Note>
           <p v-else role="status">
             Answered {{ tried.status }} in {{ tried.milliseconds }} ms<template v-if="(tried.tries ?? 1) > 1">
               at try {{ tried.tries }}</template
             >: <b>{{ tried.items?.length }}</b> {{ tried.items?.length === 1 ? 'item' : 'items' }}.
           </p>
           <div v-if="tried.items?.length" class="scroll">
-            <table class="plainTable">
-              <thead>
-                <tr>
-                  <th>Stored</th>
-                  <th>Shown</th>
-                  <th v-for="a in shown.attributes" :key="a.key">{{ a.label }}</th>
-                </tr>
-              </thead>
-              <tbody>
-                <tr v-for="r in tried.items.slice(0, 12)" :key="r.id">
-                  <td>{{ r.value }}</td>
-                  <td>{{ r.label }}</td>
-                  <td v-for="a in shown.attributes" :key="a.key">{{ r[a.key] }}</td>
-                </tr>
-              </tbody>
-            </table>
+            <DataTable :value="tried.items.slice(0, 12)" data-key="id" size="small" scrollable>
+              <Column v-memo="[]" header="Stored" field="value" />
+              <Column v-memo="[]" header="Shown" field="label" />
+              <Column v-for="a in shown.attributes" :key="a.key" v-memo="[a.key, a.label]" :header="a.label" :field="a.key" />
+            </DataTable>
           </div>
           <p v-if="found.length" class="chips">
             <span class="muted">Also in an item:</span>
-            <button v-for="p in found" :key="p" class="chip flow" type="button" @click="addAttribute(p)">+ {{ p }}</button>
+            <Button v-for="p in found" :key="p" size="small" severity="warn" @click="addAttribute(p)">+ {{ p }}</Button>
           </p>
           <h3>The raw answer</h3>
           <pre class="raw" tabindex="0">{{ pretty || 'nothing' }}</pre>
@@ -402,14 +411,7 @@ async function remove(): Promise<void> {
         <p v-else class="muted">Fill in the values and ask: what comes back, and what is made of it, stands here.</p>
       </aside>
     </div>
-    <Dialog v-model:visible="conflict" modal header="Changed by somebody else" :style="{ width: '420px' }">
-      <p>Somebody else saved this feed after you opened it. Read theirs, then make your last changes again.</p>
-      <template #footer
-        ><button class="btn act" type="button" @click="(load().then(() => stored && take(stored)), (conflict = false))">
-          Read theirs
-        </button></template
-      >
-    </Dialog>
+    <ConflictDialog v-if="conflict" what="feed" @read="readTheirs" />
   </div>
 </template>
 
@@ -437,14 +439,6 @@ async function remove(): Promise<void> {
   gap: 10px;
   align-content: start;
 }
-.title {
-  font-size: 20px;
-  font-weight: 700;
-  border: 0;
-  border-bottom: 1px solid transparent;
-  background: none;
-  width: 100%;
-}
 section {
   border-top: 1px solid var(--line);
   padding: 10px 0 12px;
@@ -467,8 +461,8 @@ section {
 .line .row {
   white-space: nowrap;
 }
-.line select {
-  width: 92px;
+.line :deep(.p-select) {
+  flex: 0 0 104px;
 }
 .paths {
   display: grid;
@@ -476,13 +470,11 @@ section {
   gap: 10px;
   width: 100%;
 }
-.few {
+.few :deep(input) {
   width: 68px;
-  display: inline-block;
-  line-height: normal;
 }
 .limits {
-  line-height: 2.6;
+  line-height: 2.4;
 }
 .tryForm {
   display: flex;
@@ -497,9 +489,6 @@ section {
   display: flex;
   gap: 6px;
   flex-wrap: wrap;
-}
-.chip {
-  cursor: pointer;
 }
 .raw {
   font: 12.5px/1.45 var(--mono);

@@ -1,13 +1,17 @@
 <script setup lang="ts">
-const { answer, failed, load } = useFeeds();
-await load();
+import type { FeedAnswer } from '~/stores/model';
+
+const asked = useFeeds();
+const answer = computed(() => asked.data.value);
+const load = () => asked.refetch();
 const session = useSession();
 const making = ref(false);
 const label = ref('');
 const problem = ref('');
 const hosts = ref('');
 const hostsSaid = ref('');
-watchEffect(() => (hosts.value = (answer.value?.hosts ?? []).join('\n')));
+// what is being typed is not written over by an answer
+watch(() => (answer.value?.hosts ?? []).join('\n'), (kept) => (hosts.value = kept), { immediate: true }); // prettier-ignore
 useHead({ title: 'Feeds · Brisk Acorn' });
 async function make(): Promise<void> {
   problem.value = '';
@@ -42,36 +46,29 @@ async function behave(name: string, change: { delay?: number; failing?: number }
         <h1>Feeds</h1>
         <p class="muted">Outside services that answer in JSON: choices and values for forms, asked through this server.</p>
       </div>
-      <button class="btn act" type="button" @click="making = true"><i class="pi pi-plus" aria-hidden="true" /> New feed</button>
+      <Button @click="making = true"><i class="pi pi-plus" aria-hidden="true" /> New feed</Button>
     </header>
-    <p v-if="failed" class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="load">Try again</button></p>
-    <template v-else-if="answer">
-      <p v-if="!answer.feeds.length" class="note">
+    <Asked v-slot="{ data: told }" :query="asked">
+      <Note v-if="!told.feeds.length">
         No feeds yet. A feed says which address is asked, with which values, and where in the answer the choices are.
-      </p>
-      <table v-else class="plainTable">
-        <thead>
-          <tr>
-            <th>Feed</th>
-            <th>Asks</th>
-            <th>With</th>
-            <th>Used by</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="f in answer.feeds" :key="f.key">
-            <td>
-              <NuxtLink :to="`/design/feeds/${f.key}`"
-                ><b>{{ f.label }}</b></NuxtLink
-              >
-              <span v-if="f.broken" class="bad"><span class="chip bad">broken</span> {{ f.broken }}</span>
-            </td>
-            <td class="mono address">{{ f.url }}</td>
-            <td>{{ f.params.map((p) => p.label).join(', ') || 'nothing' }}</td>
-            <td>{{ f.usedBy.map((u) => u.label).join(', ') || 'no form' }}</td>
-          </tr>
-        </tbody>
-      </table>
+      </Note>
+      <DataTable v-else :value="[...told.feeds]" data-key="key" row-hover>
+        <Column v-memo="[]" header="Feed" field="label" sortable>
+          <template #body="{ data: f }">
+            <NuxtLink :to="`/design/feeds/${f.key}`"
+              ><b>{{ f.label }}</b></NuxtLink
+            >
+            <span v-if="f.broken" class="bad"> <Tag severity="danger" value="broken" /> {{ f.broken }}</span>
+          </template>
+        </Column>
+        <Column v-memo="[]" header="Asks" field="url" body-class="mono address" />
+        <Column v-memo="[]" header="With"
+          ><template #body="{ data: f }">{{ (f as FeedAnswer).params.map((p) => p.label).join(', ') || 'nothing' }}</template></Column
+        >
+        <Column v-memo="[]" header="Used by"
+          ><template #body="{ data: f }">{{ (f as FeedAnswer).usedBy.map((u) => u.label).join(', ') || 'no form' }}</template></Column
+        >
+      </DataTable>
       <div class="halves">
         <section>
           <h2>Hosts that may be asked</h2>
@@ -79,18 +76,18 @@ async function behave(name: string, change: { delay?: number; failing?: number }
             One a line: <code>data.example.org</code>, <code>*.example.org</code>, with a port where needed. <code>!</code> before it also
             allows addresses of a private network.
           </p>
-          <textarea
+          <Textarea
             v-model="hosts"
-            class="in mono"
-            rows="4"
+            class="mono"
+            :rows="4"
             aria-label="Hosts that may be asked"
             :readonly="session.account?.role !== 'administrator'"
             placeholder="none"
           />
           <p class="row">
-            <button v-if="session.account?.role === 'administrator'" class="btn small" type="button" @click="saveHosts">
+            <Button v-if="session.account?.role === 'administrator'" severity="secondary" size="small" @click="saveHosts">
               Save the hosts
-            </button>
+            </Button>
             <span v-else class="muted">Only an administrator changes this list.</span>
             <span role="status">{{ hostsSaid }}</span>
           </p>
@@ -101,48 +98,46 @@ async function behave(name: string, change: { delay?: number; failing?: number }
             Made-up services that ship with the application, reached by <code>/standins/…</code>. Make one slow or failing to see what a
             form does then.
           </p>
-          <table class="plainTable">
-            <tbody>
-              <tr v-for="(how, name) in answer.standIns" :key="name">
-                <td class="mono">{{ name }}</td>
-                <td>
-                  <label class="row"
-                    >waits
-                    <TextEdit
-                      class="in few"
-                      type="number"
-                      min="0"
-                      max="30000"
-                      step="500"
-                      :value="how.delay"
-                      @change="behave(String(name), { delay: Number(($event.target as HTMLInputElement).value) })"
-                    />
-                    ms</label
-                  >
-                </td>
-                <td>
-                  <label class="row"
-                    >fails the next
-                    <TextEdit
-                      class="in few"
-                      type="number"
-                      min="0"
-                      max="1000"
-                      :value="how.failing"
-                      @change="behave(String(name), { failing: Number(($event.target as HTMLInputElement).value) })"
-                  /></label>
-                </td>
-              </tr>
-            </tbody>
-          </table>
+          <ul class="standIns">
+            <li v-for="(how, name) in told.standIns" :key="name">
+              <code>{{ name }}</code>
+              <label class="row"
+                >waits
+                <InputNumber
+                  class="few"
+                  :model-value="how.delay"
+                  :min="0"
+                  :max="30000"
+                  :step="500"
+                  show-buttons
+                  :use-grouping="false"
+                  :aria-label="`How long ${name} waits, in milliseconds`"
+                  @update:model-value="behave(String(name), { delay: $event ?? 0 })"
+                />
+                ms</label
+              >
+              <label class="row"
+                >fails the next
+                <InputNumber
+                  class="few"
+                  :model-value="how.failing"
+                  :min="0"
+                  :max="1000"
+                  show-buttons
+                  :use-grouping="false"
+                  :aria-label="`How often ${name} fails next`"
+                  @update:model-value="behave(String(name), { failing: $event ?? 0 })"
+              /></label>
+            </li>
+          </ul>
         </section>
       </div>
-    </template>
+    </Asked>
     <Dialog v-model:visible="making" modal header="New feed" :style="{ width: '420px' }">
       <form class="fields" @submit.prevent="make">
-        <label><span class="label">What is it called?</span><input v-model="label" class="in" required placeholder="Weather" /></label>
-        <p v-if="problem" class="note bad" role="alert">{{ problem }}</p>
-        <button class="btn act" type="submit" :disabled="!label.trim()">Make the feed</button>
+        <label><span class="label">What is it called?</span><InputText v-model="label" required placeholder="Weather" /></label>
+        <Note v-if="problem" kind="bad">{{ problem }}</Note>
+        <Button type="submit" :disabled="!label.trim()">Make the feed</Button>
       </form>
     </Dialog>
   </div>
@@ -153,7 +148,7 @@ async function behave(name: string, change: { delay?: number; failing?: number }
   display: grid;
   gap: 14px;
 }
-.address {
+:deep(.address) {
   max-width: 360px;
   overflow: hidden;
   text-overflow: ellipsis;
@@ -170,7 +165,15 @@ section {
   gap: 8px;
   align-content: start;
 }
-.few {
-  width: 84px;
+.few :deep(input) {
+  width: 92px;
+}
+.standIns li {
+  display: grid;
+  grid-template-columns: 120px auto auto;
+  justify-content: start;
+  align-items: center;
+  gap: 20px;
+  padding: 4px 0;
 }
 </style>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core';
+import type { TreeNode } from 'primevue/treenode';
 import {
   OPTION_COLOURS,
   type OptionItem,
@@ -14,56 +15,45 @@ import {
 /* One option list as an outline: Enter adds below, Tab indents, Alt and arrows move a branch. */
 const route = useRoute();
 const key = String(route.params.key);
-const { lists, failed, load } = useLists();
-await load();
-const list = computed(() => lists.value.find((l) => l.key === key));
-const items = shallowRef<readonly OptionItem[]>(list.value?.items ?? []);
-const label = ref(list.value?.label ?? '');
-let revision = list.value?.revision ?? 0;
-const problem = ref('');
-const undoStack: (readonly OptionItem[])[] = [];
-const redoStack: (readonly OptionItem[])[] = [];
+const asked = useLists();
+await asked.refetch();
+const list = computed(() => asked.data.value?.find((l) => l.key === key));
 const root = ref<HTMLElement>();
+
+/** What is edited here; it is saved a little after each change. */
+interface Edited {
+  readonly label: string;
+  readonly items: readonly OptionItem[];
+}
+const edited = useDocument<Edited>(
+  async ({ label, items }, revision) =>
+    (await api<{ revision: number }>(`lists/${key}`, { method: 'PUT', body: { list: { key, label, items }, revision } })).revision,
+  // what is not sound stays here until it is; the problems say why
+  { sound: (now) => listProblems(now.items).length === 0 },
+);
+function open(): void {
+  if (list.value) edited.open({ label: list.value.label, items: list.value.items }, list.value.revision);
+}
+open();
+const { conflict } = edited;
+async function readTheirs(): Promise<void> {
+  await asked.refetch();
+  open();
+}
+const { state } = edited;
+const items = computed(() => edited.now.value?.items ?? []);
+const label = computed(() => edited.now.value?.label ?? '');
+const problem = ref('');
 useHead({ title: computed(() => `${label.value || 'List'} · Brisk Acorn`) });
 
 const problems = computed(() => listProblems(items.value));
-const saver = useSaver(async () => {
-  // what is not sound stays here until it is; the problems say why
-  if (problems.value.length) throw new Error(problems.value[0]);
-  try {
-    const body = { list: { key, label: label.value, items: items.value }, revision };
-    revision = (await api<{ revision: number }>(`lists/${key}`, { method: 'PUT', body })).revision;
-    problem.value = '';
-  } catch (e) {
-    problem.value = messageOf(e);
-    throw e;
-  }
-});
-const { state } = saver;
 function put(next: readonly OptionItem[], focus: number | null = null): void {
-  if (next === items.value) return;
-  undoStack.push(items.value);
-  redoStack.length = 0;
-  show(next, focus);
-}
-function show(next: readonly OptionItem[], focus: number | null = null): void {
-  items.value = next;
-  saver.touch();
+  if (next === items.value || !edited.now.value) return;
+  edited.change({ ...edited.now.value, items: next });
   if (focus !== null) void nextTick(() => root.value?.querySelectorAll<HTMLInputElement>('.label-in')[focus]?.focus());
 }
-function undo(): void {
-  const before = undoStack.pop();
-  if (before) {
-    redoStack.push(items.value);
-    show(before);
-  }
-}
-function redo(): void {
-  const after = redoStack.pop();
-  if (after) {
-    undoStack.push(items.value);
-    show(after);
-  }
+function rename(text: string): void {
+  if (text.trim() && edited.now.value) edited.change({ ...edited.now.value, label: text.trim() });
 }
 const change = (i: number, more: Partial<OptionItem>): void => put(items.value.map((x, j) => (i === j ? { ...x, ...more } : x)));
 /** A new label also renames the value while both were the same and nothing is stored under it yet. */
@@ -93,7 +83,7 @@ async function revalue(i: number, to: string): Promise<void> {
   }
 }
 async function changeHeld(h: Held): Promise<void> {
-  await saver.flush();
+  await edited.flush();
   if (state.value !== 'saved') return;
   try {
     await api(`lists/${key}/held`, { body: { from: h.from, to: h.to } });
@@ -152,12 +142,18 @@ function paste(event: ClipboardEvent, i: number): void {
   const at = i < 0 ? items.value.length : branchEnd(items.value, i);
   put(settleDepths([...items.value.slice(0, at), ...made, ...items.value.slice(at)]), at);
 }
-useEventListener(document, 'keydown', (event: KeyboardEvent) => {
-  if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
-  event.preventDefault();
-  if (event.shiftKey) redo();
-  else undo();
-});
+useEventListener(
+  document,
+  'keydown',
+  (event: KeyboardEvent) => {
+    if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
+    event.preventDefault();
+    if (event.shiftKey) edited.redo();
+    else edited.undo();
+  },
+  // before a row of the outline has the key
+  { capture: true },
+);
 async function drop(): Promise<void> {
   try {
     await api(`lists/${key}`, { method: 'DELETE' });
@@ -167,160 +163,234 @@ async function drop(): Promise<void> {
   }
 }
 // drag: a branch goes before the row it is let go on, at that row's depth
-const dragging = ref<number | null>(null);
-function dropOn(at: number): void {
-  const from = dragging.value;
-  dragging.value = null;
-  if (from === null) return;
+const body = computed(() => (root.value ? root.value.querySelector<HTMLElement>('.p-treetable-tbody') : null));
+const placeOf = (row: HTMLElement | null): number =>
+  Number(row?.querySelector<HTMLElement>('[data-place]')?.dataset.place ?? items.value.length);
+useDragOrder(body, ({ item, before }) => {
+  const from = placeOf(item);
+  const at = placeOf(before);
   const end = branchEnd(items.value, from);
-  if (at >= from && at < end) return;
+  if (at >= from && at <= end) return;
   const shift = (items.value[at]?.depth ?? 0) - (items.value[from]?.depth ?? 0);
   const branch = items.value.slice(from, end).map((x) => ({ ...x, depth: x.depth + shift }));
   const rest = [...items.value.slice(0, from), ...items.value.slice(end)];
   const place = at > from ? at - branch.length : at;
   put(settleDepths([...rest.slice(0, place), ...branch, ...rest.slice(place)]), place);
+});
+
+// ---- the outline as a tree ----
+interface ItemNode extends TreeNode {
+  readonly key: string;
+  readonly data: { readonly item: OptionItem; readonly place: number };
+  readonly children: ItemNode[];
 }
-onBeforeRouteLeave(() => saver.flush());
+const nodes = computed(() => {
+  const top: ItemNode[] = [];
+  const above: ItemNode[] = [];
+  items.value.forEach((item, place) => {
+    const node: ItemNode = { key: String(place), data: { item, place }, children: [] };
+    above.length = item.depth;
+    (above.at(-1)?.children ?? top).push(node);
+    above.push(node);
+  });
+  return top;
+});
+/** branches that were shut, by their stored value: places change as the list does */
+const shut = ref<ReadonlySet<string>>(new Set());
+const expanded = computed(() =>
+  Object.fromEntries(items.value.flatMap((x, place) => (shut.value.has(x.value) ? [] : [[String(place), true] as const]))),
+);
+function toggle(node: TreeNode, isShut: boolean): void {
+  const { value } = (node as ItemNode).data.item;
+  const next = new Set(shut.value);
+  if (isShut) next.add(value);
+  else next.delete(value);
+  shut.value = next;
+}
+/** what stands in the first screen is drawn at once */
+const AT_ONCE = 30;
+const COLOURS = [{ value: null, label: 'none' }, ...OPTION_COLOURS.map((c) => ({ value: c as OptionItem['colour'], label: c }))];
+onBeforeRouteLeave(() => edited.flush());
 </script>
 
 <template>
   <div class="page">
-    <Teleport to="#bar-place"
-      ><span class="muted"><NuxtLink to="/design/lists">Lists</NuxtLink> ›</span> <b>{{ label || key }}</b></Teleport
-    >
+    <PlaceTrail :above="[{ label: 'Lists', to: '/design/lists' }]" :here="label || key" />
     <Teleport to="#bar-end"
       ><span class="muted" role="status">{{
         state === 'saved' ? 'saved' : problems.length || state === 'failed' ? 'not saved' : 'saving…'
       }}</span></Teleport
     >
-    <p v-if="failed || !list" class="note bad" role="alert">
-      {{ failed || `There is no list “${key}”.` }} <NuxtLink to="/design/lists">All lists</NuxtLink>
-    </p>
+    <Asked v-if="!list" :query="asked"
+      ><Note kind="bad">There is no list “{{ key }}”. <NuxtLink to="/design/lists">All lists</NuxtLink></Note></Asked
+    >
     <template v-else>
       <header class="row spread">
-        <input v-model="label" class="title" aria-label="Name of the list" @change="show([...items])" />
+        <TextEdit
+          class="bare title"
+          :value="label"
+          aria-label="Name of the list"
+          @change="rename(($event.target as HTMLInputElement).value)"
+        />
         <span class="row">
           <span class="muted">{{
             list.usedBy.length ? `used by ${list.usedBy.map((u) => u.label).join(', ')}` : 'used by no form yet'
           }}</span>
-          <button class="btn plain small danger" type="button" @click="drop">Delete list</button>
+          <Button text severity="danger" size="small" @click="drop">Delete list</Button>
         </span>
       </header>
-      <p v-for="p in new Set([list.broken ?? '', ...problems, problem].filter(Boolean))" :key="p" class="note bad" role="alert">{{ p }}</p>
-      <p v-for="h in held" :key="h.from" class="note" role="status">
+      <Note
+        v-for="p in new Set([list.broken ?? '', ...problems, problem, problems.length ? '' : edited.failure.value].filter(Boolean))"
+        :key="p"
+        kind="bad"
+        >{{ p }}</Note
+      >
+      <Note v-for="h in held" :key="h.from">
         {{
           h.in
             .map((t) => `${t.count.toLocaleString(LOCALE)} ${t.count === 1 ? 'record' : 'records'} of ${t.label} (${t.columnLabel})`)
             .join(' and ')
         }}
         still {{ h.in.length === 1 && h.in[0]?.count === 1 ? 'holds' : 'hold' }} “{{ h.from }}”.
-        <button class="word" type="button" @click="changeHeld(h)">Change them to “{{ h.to }}”</button> or
-        <button class="word light" type="button" @click="held = held.filter((x) => x !== h)">leave them</button>.
-      </p>
-      <div ref="root" class="outline" role="tree" :aria-label="label">
-        <div class="line heads muted" role="presentation">
-          <span>Choice</span><span>Stored value</span><span>Colour and sign</span><span>Offered</span><span />
-        </div>
-        <div
-          v-for="(item, i) in items"
-          :key="i"
-          class="line"
-          role="treeitem"
-          :aria-level="item.depth + 1"
-          :class="{ retired: item.retired }"
-          @dragover.prevent
-          @drop="dropOn(i)"
+        <Button link @click="changeHeld(h)">Change them to “{{ h.to }}”</Button> or
+        <Button link severity="secondary" @click="held = held.filter((x) => x !== h)">leave them</Button>.
+      </Note>
+      <div ref="root" class="outline">
+        <TreeTable
+          :value="nodes"
+          :expanded-keys="expanded"
+          size="small"
+          row-hover
+          :aria-label="label"
+          :pt="{ table: { 'aria-label': label } }"
+          @node-expand="toggle($event, false)"
+          @node-collapse="toggle($event, true)"
         >
-          <span class="name" :style="{ paddingLeft: `${item.depth * 22}px` }">
-            <i class="pi pi-bars grip" draggable="true" aria-hidden="true" @dragstart="dragging = i" @dragend="dragging = null" />
-            <TextEdit
-              class="in label-in"
-              :value="item.label"
-              :aria-label="`Choice ${i + 1}, level ${item.depth + 1}`"
-              @change="relabel(i, ($event.target as HTMLInputElement).value)"
-              @keydown="keys($event, i)"
-              @paste="paste($event, i)"
-            />
-          </span>
-          <TextEdit
-            class="in mono"
-            :value="item.value"
-            :aria-label="`Stored value of ${item.label}`"
-            @change="revalue(i, ($event.target as HTMLInputElement).value.trim() || item.value)"
-          />
-          <span class="row">
-            <select
-              class="in"
-              :value="item.colour ?? ''"
-              :aria-label="`Colour of ${item.label}`"
-              @change="change(i, { colour: (($event.target as HTMLSelectElement).value || null) as OptionItem['colour'] })"
-            >
-              <option value="">none</option>
-              <option v-for="c in OPTION_COLOURS" :key="c" :value="c">{{ c }}</option>
-            </select>
-            <TextEdit
-              class="in sign"
-              maxlength="2"
-              :value="item.mark ?? ''"
-              :aria-label="`Sign of ${item.label}`"
-              @change="change(i, { mark: ($event.target as HTMLInputElement).value.trim() || null })"
-            />
-            <span v-if="item.colour || item.mark" class="swatch" :class="`c-${item.colour ?? 'none'}`">{{
-              item.mark ?? item.label.charAt(0)
-            }}</span>
-          </span>
-          <label
-            ><input type="checkbox" :checked="!item.retired" @change="change(i, { retired: item.retired ? false : true })" />
-            {{ item.retired ? 'retired' : 'yes' }}</label
-          >
-          <button class="btn plain small" type="button" :aria-label="`Remove ${item.label} and what is below it`" @click="remove(i)">
-            <i class="pi pi-trash" />
-          </button>
-        </div>
-        <p v-if="!items.length" class="note">This list is empty. Add a choice, or paste an outline into the first one.</p>
+          <Column v-memo="[]" header="Choice" expander>
+            <template #body="{ node }">
+              <span class="name" :class="{ retired: node.data.item.retired }" :data-place="node.data.place" @keydown.stop>
+                <i class="pi pi-bars grip" aria-hidden="true" />
+                <NearView :height="26" :now="node.data.place < AT_ONCE"
+                  ><TextEdit
+                    class="bare label-in"
+                    size="small"
+                    :value="node.data.item.label"
+                    :aria-label="`Choice ${node.data.place + 1}, level ${node.data.item.depth + 1}`"
+                    @change="relabel(node.data.place, ($event.target as HTMLInputElement).value)"
+                    @keydown="keys($event, node.data.place)"
+                    @paste="paste($event, node.data.place)"
+                  /><template #still>{{ node.data.item.label }}</template></NearView
+                >
+              </span>
+            </template>
+          </Column>
+          <Column v-memo="[]" header="Stored value" style="width: 200px">
+            <template #body="{ node }">
+              <div @keydown.stop>
+                <NearView :height="26" :now="node.data.place < AT_ONCE"
+                  ><TextEdit
+                    class="bare mono"
+                    size="small"
+                    :value="node.data.item.value"
+                    :aria-label="`Stored value of ${node.data.item.label}`"
+                    @change="revalue(node.data.place, ($event.target as HTMLInputElement).value.trim() || node.data.item.value)"
+                  /><template #still
+                    ><code>{{ node.data.item.value }}</code></template
+                  ></NearView
+                >
+              </div>
+            </template>
+          </Column>
+          <Column v-memo="[]" header="Colour and sign" style="width: 230px">
+            <template #body="{ node }">
+              <div @keydown.stop>
+                <NearView :height="26" :now="node.data.place < AT_ONCE"
+                  ><span class="row">
+                    <PickOne
+                      class="colour"
+                      size="small"
+                      :model-value="node.data.item.colour ?? null"
+                      :label="`Colour of ${node.data.item.label}`"
+                      :options="COLOURS"
+                      @update:model-value="change(node.data.place, { colour: $event ?? null })" />
+                    <TextEdit
+                      class="sign"
+                      size="small"
+                      maxlength="2"
+                      :value="node.data.item.mark ?? ''"
+                      :aria-label="`Sign of ${node.data.item.label}`"
+                      @change="change(node.data.place, { mark: ($event.target as HTMLInputElement).value.trim() || null })" />
+                    <OptionSwatch
+                      :row="{ id: 0, colour: node.data.item.colour, mark: node.data.item.mark, label: node.data.item.label }" /></span
+                ></NearView>
+              </div>
+            </template>
+          </Column>
+          <Column v-memo="[]" header="Offered" style="width: 110px">
+            <template #body="{ node }">
+              <label @keydown.stop
+                ><ToggleSwitch
+                  :model-value="!node.data.item.retired"
+                  :aria-label="`${node.data.item.label} is offered`"
+                  @update:model-value="change(node.data.place, { retired: !$event })"
+                />
+                {{ node.data.item.retired ? 'retired' : 'yes' }}</label
+              >
+            </template>
+          </Column>
+          <Column v-memo="[]" style="width: 44px">
+            <template #header><span class="sr">Remove</span></template>
+            <template #body="{ node }">
+              <Button
+                text
+                severity="secondary"
+                size="small"
+                icon="pi pi-trash"
+                :aria-label="`Remove ${node.data.item.label} and what is below it`"
+                @click="remove(node.data.place)"
+                @keydown.stop
+              />
+            </template>
+          </Column>
+          <template #empty>This list is empty. Add a choice, or paste an outline into the first one.</template>
+        </TreeTable>
       </div>
       <footer class="row">
-        <button class="btn small" type="button" @click="add(items.length - 1)">
+        <Button severity="secondary" size="small" @click="add(items.length - 1)">
           <i class="pi pi-plus" aria-hidden="true" /> Add a choice
-        </button>
+        </Button>
         <span class="muted"
           >Enter adds below · Tab and Shift+Tab indent · Alt+↑↓ moves a branch · paste many lines at once · Ctrl+Z undoes</span
         >
       </footer>
+      <ConflictDialog v-if="conflict" what="list" @read="readTheirs" />
     </template>
   </div>
 </template>
 
 <style scoped>
-.outline .in:not(:hover, :focus) {
-  border-color: transparent;
-  background: none;
-}
 .title {
-  font-size: 20px;
-  font-weight: 700;
-  border: 0;
-  border-bottom: 1px solid transparent;
-  background: none;
+  max-width: 420px;
 }
-.title:hover {
-  border-bottom-color: var(--line-strong);
+.outline :deep(td) {
+  vertical-align: middle;
+  padding-block: 1px;
 }
-.line {
-  display: grid;
-  grid-template-columns: minmax(260px, 1fr) 190px 210px 90px 40px;
-  gap: 10px;
-  align-items: center;
-  padding: 2px 0;
+.outline :deep(.dragged) {
+  opacity: 0.5;
 }
-.heads {
-  font-size: 13px;
-  border-bottom: 1px solid var(--line);
+.outline :deep(.p-treetable-body-cell-content) {
+  gap: 2px;
 }
 .name {
+  flex: 1;
   display: flex;
   align-items: center;
   gap: 6px;
+}
+.outline :deep(:is(.p-inputtext, .p-select):not(:hover, :focus, :focus-within)) {
+  border-color: transparent;
+  background: transparent;
 }
 .grip {
   cursor: grab;
@@ -330,9 +400,17 @@ onBeforeRouteLeave(() => saver.flush());
 .sign {
   width: 44px;
 }
-.retired .label-in {
+.colour {
+  width: 104px;
+}
+.retired :deep(.label-in) {
   text-decoration: line-through;
   color: var(--ink-2);
+}
+label {
+  display: flex;
+  align-items: center;
+  gap: 6px;
 }
 footer {
   padding-top: 12px;

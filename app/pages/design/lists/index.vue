@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { levelsOf } from '~~/core/form/lists.ts';
+import type { ListAnswer } from '~/stores/model';
 
-const { lists, failed, load } = useLists();
-await load();
+const asked = useLists();
 const making = ref(false);
 const label = ref('');
 const outline = ref('');
@@ -26,51 +26,46 @@ async function make(): Promise<void> {
         <h1>Lists</h1>
         <p class="muted">Choices kept by hand, flat or nested to any depth.</p>
       </div>
-      <button class="btn act" type="button" @click="making = true"><i class="pi pi-plus" aria-hidden="true" /> New list</button>
+      <Button @click="making = true"><i class="pi pi-plus" aria-hidden="true" /> New list</Button>
     </header>
-    <p v-if="failed" class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="load">Try again</button></p>
-    <p v-else-if="!lists.length" class="note">
-      No lists yet. A list is for choices that no table holds: purposes, delivery methods, states.
-    </p>
-    <table v-else class="plainTable">
-      <thead>
-        <tr>
-          <th>List</th>
-          <th class="num">Choices</th>
-          <th class="num">Levels</th>
-          <th>Used by</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="l in lists" :key="l.key">
-          <td>
+    <Asked v-slot="{ data: lists }" :query="asked">
+      <Note v-if="!lists.length"> No lists yet. A list is for choices that no table holds: purposes, delivery methods, states. </Note>
+      <DataTable v-else :value="[...lists]" data-key="key" row-hover>
+        <Column v-memo="[]" header="List" field="label" sortable>
+          <template #body="{ data: l }">
             <NuxtLink :to="`/design/lists/${l.key}`"
               ><b>{{ l.label }}</b></NuxtLink
             >
-            <span v-if="l.broken" class="bad"><span class="chip bad">broken</span> {{ l.broken }}</span>
-          </td>
-          <td class="num">{{ l.items.length }}</td>
-          <td class="num">{{ levelsOf(l) }}</td>
-          <td>{{ l.usedBy.map((u) => u.label).join(', ') || 'no form' }}</td>
-        </tr>
-      </tbody>
-    </table>
+            <span v-if="l.broken" class="bad"> <Tag severity="danger" value="broken" /> {{ l.broken }}</span>
+          </template>
+        </Column>
+        <Column v-memo="[]" header="Choices" class="num"
+          ><template #body="{ data: l }">{{ l.items.length }}</template></Column
+        >
+        <Column v-memo="[]" header="Levels" class="num"
+          ><template #body="{ data: l }">{{ levelsOf(l) }}</template></Column
+        >
+        <Column v-memo="[]" header="Used by"
+          ><template #body="{ data: l }">{{ (l as ListAnswer).usedBy.map((u) => u.label).join(', ') || 'no form' }}</template></Column
+        >
+      </DataTable>
+    </Asked>
     <Dialog v-model:visible="making" modal header="New list" :style="{ width: '460px' }">
       <form class="fields" @submit.prevent="make">
-        <label><span class="label">What is it called?</span><input v-model="label" class="in" required placeholder="Purposes" /></label>
+        <label><span class="label">What is it called?</span><InputText v-model="label" required placeholder="Purposes" /></label>
         <label
           ><span class="label">Paste an outline (or type it later)</span
-          ><textarea
+          ><Textarea
             v-model="outline"
-            class="in mono"
-            rows="8"
+            class="mono"
+            :rows="8"
             :placeholder="'Research\n    Germination\n    Genetics\nRestoration'"
             @keydown.tab.prevent="outline += '\t'"
           />
           <span class="muted">Indent what belongs under a choice; or paste columns from a spreadsheet.</span></label
         >
-        <p v-if="problem" class="note bad" role="alert">{{ problem }}</p>
-        <button class="btn act" type="submit" :disabled="!label.trim()">Make the list</button>
+        <Note v-if="problem" kind="bad">{{ problem }}</Note>
+        <Button type="submit" :disabled="!label.trim()">Make the list</Button>
       </form>
     </Dialog>
   </div>
@@ -81,7 +76,7 @@ async function make(): Promise<void> {
   display: grid;
   gap: 14px;
 }
-.fields .btn {
+.fields .p-button {
   justify-self: start;
 }
 </style>

@@ -1,31 +1,24 @@
 <script setup lang="ts">
-import type { TableSummary } from '~/composables/useTables';
-
 const route = useRoute();
 const key = String(route.params.key);
-const tables = shallowRef<readonly TableSummary[]>([]);
-const failed = ref('');
-const deleting = ref(false);
+const asked = useTables();
+const tables = computed(() => asked.data.value ?? []);
+const confirm = useConfirm();
+const toast = useToast();
 const byParent = ref(false);
 const hasParents = computed(() => table.value?.columns.some((c) => c.type === 'link' || c.type === 'person') ?? false);
+const menu = ref<{ toggle(event: Event): void }>();
 const FILES = [
-  { as: 'csv', label: 'CSV', title: 'Text, one line a row' },
-  { as: 'xlsx', label: 'XLSX', title: 'A workbook' },
-  { as: 'json', label: 'JSON', title: 'A list of objects, links with their row' },
-  { as: 'package', label: 'data package', title: 'CSV with its columns’ types and links, zipped' },
-];
+  { as: 'csv', label: 'CSV', note: 'text, one line a row' },
+  { as: 'xlsx', label: 'XLSX', note: 'a workbook' },
+  { as: 'json', label: 'JSON', note: 'a list of objects, links with their row' },
+  { as: 'package', label: 'Data package', note: 'CSV with its columns’ types and links, zipped' },
+].map((f) => ({ ...f, url: `/api/tables/${key}/export?as=${f.as}` }));
 const structure = ref(false);
 const subsetsOpen = ref(false);
-const problem = ref('');
 async function load(): Promise<void> {
-  try {
-    tables.value = await fetchTables();
-    failed.value = tables.value.some((t) => t.key === key) ? '' : `There is no table “${key}”.`;
-  } catch (e) {
-    failed.value = messageOf(e);
-  }
+  await asked.refetch();
 }
-await load();
 const table = computed(() => tables.value.find((t) => t.key === key));
 const columns = computed(() => (table.value?.columns ?? []).map((c) => ({ value: c.key, label: c.label })));
 async function change(body: { label?: string; shown?: string | null }): Promise<void> {
@@ -33,33 +26,40 @@ async function change(body: { label?: string; shown?: string | null }): Promise<
     await api(`tables/${key}`, { method: 'PATCH', body });
     await load();
   } catch (e) {
-    problem.value = messageOf(e);
+    toast.add({ severity: 'error', summary: 'Not changed', detail: messageOf(e), life: 8000 });
   }
 }
-async function remove(): Promise<void> {
-  problem.value = '';
-  try {
-    await api(`tables/${key}`, { method: 'DELETE' });
-    await navigateTo('/design/tables');
-  } catch (e) {
-    problem.value = messageOf(e);
-  }
+function remove(): void {
+  confirm.require({
+    header: 'Delete the table',
+    message: `${table.value?.label} and its ${table.value?.rows.toLocaleString(LOCALE)} rows will be gone. This cannot be undone.`,
+    acceptProps: { label: 'Delete', severity: 'danger' },
+    rejectProps: { label: 'Keep it', severity: 'secondary' },
+    accept: async () => {
+      try {
+        await api(`tables/${key}`, { method: 'DELETE' });
+        await navigateTo('/design/tables');
+      } catch (e) {
+        toast.add({ severity: 'error', summary: 'Not deleted', detail: messageOf(e), life: 8000 });
+      }
+    },
+  });
 }
 useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn`) });
 </script>
 
 <template>
   <div class="screen">
-    <Teleport to="#bar-place"
-      ><span class="muted"><NuxtLink to="/design/tables">Tables</NuxtLink> ›</span> <b>{{ table?.label ?? key }}</b></Teleport
-    >
-    <div v-if="failed" class="page">
-      <p class="note bad" role="alert">{{ failed }} <NuxtLink to="/design/tables">All tables</NuxtLink></p>
+    <PlaceTrail :above="[{ label: 'Tables', to: '/design/tables' }]" :here="table?.label ?? key" />
+    <div v-if="!table" class="page">
+      <Asked :query="asked"
+        ><Note kind="bad">There is no table “{{ key }}”. <NuxtLink to="/design/tables">All tables</NuxtLink></Note></Asked
+      >
     </div>
-    <template v-else-if="table">
+    <template v-else>
       <p class="about">
         <TextEdit
-          class="title"
+          class="bare title"
           :value="table.label"
           aria-label="Label of the table"
           @change="change({ label: ($event.target as HTMLInputElement).value.trim() || table!.label })"
@@ -78,21 +78,30 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
           ></span
         >
         <span class="tools"
-          ><button v-if="hasParents" class="btn small" type="button" :aria-pressed="byParent" @click="byParent = !byParent">
+          ><Button v-if="hasParents" severity="secondary" size="small" :aria-pressed="byParent" @click="byParent = !byParent">
             {{ byParent ? 'All rows' : 'By parent' }}
-          </button>
-          <button class="btn small" type="button" @click="structure = true">Columns</button>
-          <button class="btn small" type="button" @click="subsetsOpen = true">
+          </Button>
+          <Button severity="secondary" size="small" @click="structure = true">Columns</Button>
+          <Button severity="secondary" size="small" @click="subsetsOpen = true">
             Subsets{{ table.subsets?.length ? ` (${table.subsets.length})` : '' }}
-          </button>
-          <NuxtLink class="btn small" :to="`/design/tables/import?into=${key}`">Bring in rows</NuxtLink>
-          <span class="row files"
-            ><span class="muted">Save as</span>
-            <a v-for="f in FILES" :key="f.as" class="word" :href="`/api/tables/${key}/export?as=${f.as}`" :title="f.title" download>{{
-              f.label
-            }}</a></span
-          >
-          <button v-if="key !== 'people'" class="btn plain small danger" type="button" @click="deleting = true">Delete table</button></span
+          </Button>
+          <Button as="router-link" severity="secondary" size="small" :to="`/design/tables/import?into=${key}`">Bring in rows</Button>
+          <Button
+            severity="secondary"
+            size="small"
+            icon="pi pi-download"
+            label="Save as…"
+            aria-haspopup="menu"
+            @click="menu?.toggle($event)"
+          />
+          <Menu ref="menu" popup :model="FILES">
+            <template #item="{ item, props: link }"
+              ><a v-bind="link.action" :href="item.url" download
+                >{{ item.label }} <span class="muted">{{ item.note }}</span></a
+              ></template
+            >
+          </Menu>
+          <Button v-if="key !== 'people'" text severity="danger" size="small" @click="remove">Delete table</Button></span
         >
       </p>
       <ByParent v-if="byParent" :table="table" :tables="tables" />
@@ -110,14 +119,6 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
     <Dialog v-model:visible="structure" modal header="Columns" :style="{ width: '760px' }"
       ><ColumnPanel v-if="table" :table="table" :tables="tables" :reload="load"
     /></Dialog>
-    <Dialog v-model:visible="deleting" modal header="Delete the table" :style="{ width: '420px' }">
-      <p>{{ table?.label }} and its {{ table?.rows.toLocaleString(LOCALE) }} rows will be gone. This cannot be undone.</p>
-      <p v-if="problem" class="note bad" role="alert">{{ problem }}</p>
-      <template #footer
-        ><button class="btn" type="button" @click="deleting = false">Keep it</button
-        ><button class="btn danger" type="button" @click="remove">Delete</button></template
-      >
-    </Dialog>
   </div>
 </template>
 
@@ -134,16 +135,8 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
   padding: 10px 16px 6px;
 }
 .title {
-  font-size: 18px;
-  font-weight: 700;
-  border: 0;
-  border-bottom: 1px solid transparent;
-  background: none;
   width: 200px;
-  padding: 0;
-}
-.title:hover {
-  border-bottom-color: var(--line-strong);
+  min-height: 0;
 }
 .tools {
   display: flex;

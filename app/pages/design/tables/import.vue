@@ -11,8 +11,10 @@ import {
 
 /* From a file to a table in three looks: the file, the columns, what does not fit. */
 const route = useRoute();
-const tables = shallowRef(await fetchTables().catch(() => []));
-const job = useJob();
+const asked = useTables();
+await asked.refresh();
+const tables = computed(() => asked.data.value ?? []);
+const job = useJob('bringing in');
 const upload = shallowRef<{ id: string; name: string } | null>(null);
 const guess = ref<ImportGuess | null>(null);
 const pack = shallowRef<PackageLook | null>(null);
@@ -30,11 +32,21 @@ interface Made {
   readonly words: string;
 }
 const done = shallowRef<readonly Made[] | null>(null);
-const over = ref(false);
 useHead({ title: 'Bring in a file · Brisk Acorn' });
 
 const ownTables = computed(() => tables.value.filter((t) => t.key !== 'people'));
 const target = computed(() => tables.value.find((t) => t.key === into.value) ?? null);
+const destinations = computed(() => [
+  { value: null, label: 'a new table' },
+  ...ownTables.value.map((t) => ({ value: t.key, label: t.label })),
+]);
+const taken = computed(() =>
+  (guess.value?.columns ?? []).filter((c) => c.take).map((c) => ({ value: c.key as string | null, label: c.label })),
+);
+const matches = computed(() => [
+  { value: null, label: 'stay as they are: all lines are added' },
+  ...taken.value.map((c) => ({ value: c.value, label: `are changed where ${c.label} is the same` })),
+]);
 const label = (key: string | null): string => tables.value.find((t) => t.key === key)?.label ?? key ?? '';
 const columnLabel = (key: string): string => guess.value?.columns.find((c) => c.key === key)?.label ?? key;
 const targetLabel = (key: string): string => {
@@ -52,9 +64,7 @@ async function attempt<T>(work: () => Promise<T | null>): Promise<T | null> {
     return null;
   }
 }
-async function take(file: File | undefined): Promise<void> {
-  over.value = false;
-  if (!file) return;
+async function take(file: File): Promise<void> {
   again();
   sending.value = true;
   upload.value = await attempt(() => sendBody<{ id: string; name: string }>('uploads', file));
@@ -68,7 +78,7 @@ async function read(): Promise<void> {
   repairs.value = {};
   if (!upload.value) return;
   // a table that was just brought in can be linked to
-  tables.value = await fetchTables().catch(() => tables.value);
+  await asked.refetch();
   const body = { upload: upload.value.id, into: into.value };
   const found = await attempt(() => job.run<Omit<ImportGuess, 'columns'> & { columns: Omit<ImportColumn, 'take'>[]; package?: PackageLook }>('imports/guess', body)); // prettier-ignore
   if (!found) return;
@@ -125,105 +135,83 @@ function again(): void {
 
 <template>
   <div class="page">
-    <Teleport to="#bar-place"
-      ><span class="muted"><NuxtLink to="/design/tables">Tables</NuxtLink> ›</span> <b>Bring in a file</b></Teleport
-    >
+    <PlaceTrail :above="[{ label: 'Tables', to: '/design/tables' }]" here="Bring in a file" />
     <header><h1>Bring in a file</h1></header>
-    <p v-if="problem" class="note bad" role="alert">{{ problem }}</p>
-    <div v-if="done" class="note good" role="status">
+    <Note v-if="problem" kind="bad">{{ problem }}</Note>
+    <Note v-if="done" kind="good">
       <p v-for="t in done" :key="t.key">
         <b>{{ t.words }}</b> <NuxtLink :to="`/design/tables/${t.key}`">{{ t.label }}</NuxtLink>.
       </p>
-      <button class="word" type="button" @click="again">Bring in another file</button>
-    </div>
-    <label
+      <Button link @click="again">Bring in another file</Button>
+    </Note>
+    <FileDrop
       v-else-if="!guess && !pack"
+      v-slot="{ choose }"
       class="dropzone"
-      :class="{ over }"
-      @dragover.prevent="over = true"
-      @dragleave="over = false"
-      @drop.prevent="take($event.dataTransfer?.files[0])"
+      label="File to bring in"
+      accept=".csv,.tsv,.txt,.json,.xlsx,.zip,text/csv"
+      @file="take"
     >
-      <i class="pi pi-upload" aria-hidden="true" />
-      <span><b>Choose a file</b> or drop it here: CSV, XLSX, JSON, or a data package (ZIP).</span>
-      <span class="muted"
-        >The first line names the columns. CSV is read as UTF-8, with comma, semicolon, tab or bar between values. Bring in parents before
-        their children, so that links find their rows; a data package does so by itself.</span
-      >
-      <input
-        class="sr"
-        type="file"
-        accept=".csv,.tsv,.txt,.json,.xlsx,.zip,text/csv"
-        aria-label="File to bring in"
-        @change="take(($event.target as HTMLInputElement).files?.[0])"
-      />
-      <span v-if="sending" role="status">Sending…</span>
-      <JobProgress v-else-if="job.running.value" :progress="job.progress.value" :doing="job.doing.value" @cancel="job.cancel" />
-    </label>
+      <div class="drop">
+        <i class="pi pi-upload" aria-hidden="true" />
+        <span
+          ><Button severity="secondary" label="Choose a file" @click="choose" /> or drop it here: CSV, XLSX, JSON, or a data package
+          (ZIP).</span
+        >
+        <span class="muted"
+          >The first line names the columns. CSV is read as UTF-8, with comma, semicolon, tab or bar between values. Bring in parents before
+          their children, so that links find their rows; a data package does so by itself.</span
+        >
+        <span v-if="sending" role="status">Sending…</span>
+        <JobProgress v-else-if="job.running.value" :progress="job.progress.value" :doing="job.doing.value" @cancel="job.cancel" />
+      </div>
+    </FileDrop>
     <template v-else-if="pack">
-      <p class="muted">{{ upload?.name }} <button class="word light" type="button" @click="again">another file</button></p>
-      <table class="plainTable">
-        <thead>
-          <tr>
-            <th>Table that is made</th>
-            <th>Name in formulas</th>
-            <th class="num">Columns</th>
-            <th>Links to</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="t in pack.tables" :key="t.key">
-            <td>
-              <b>{{ t.label }}</b>
-            </td>
-            <td>
-              <code>{{ t.key }}</code>
-            </td>
-            <td class="num">{{ t.columns }}</td>
-            <td>{{ t.links.join(', ') || '–' }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <p class="muted">{{ upload?.name }} <Button link severity="secondary" @click="again">another file</Button></p>
+      <DataTable :value="[...pack.tables]" data-key="key">
+        <Column v-memo="[]" header="Table that is made"
+          ><template #body="{ data: t }"
+            ><b>{{ t.label }}</b></template
+          ></Column
+        >
+        <Column v-memo="[]" header="Name in formulas"
+          ><template #body="{ data: t }"
+            ><code>{{ t.key }}</code></template
+          ></Column
+        >
+        <Column v-memo="[]" header="Columns" field="columns" class="num" />
+        <Column v-memo="[]" header="Links to"
+          ><template #body="{ data: t }">{{ t.links.join(', ') || '–' }}</template></Column
+        >
+      </DataTable>
       <footer class="row">
         <JobProgress v-if="job.running.value" :progress="job.progress.value" :doing="job.doing.value" @cancel="job.cancel" />
-        <button v-else class="btn act" type="button" @click="bringInPackage">
-          Bring in {{ count(pack.tables.length, 'table', 'tables') }}
-        </button>
+        <Button v-else @click="bringInPackage"> Bring in {{ count(pack.tables.length, 'table', 'tables') }} </Button>
         <span class="muted">All of it is written, or nothing.</span>
       </footer>
     </template>
     <template v-else-if="guess">
       <section class="head">
-        <label
-          ><span class="label">Rows go into</span
-          ><select v-model="into" class="in" @change="read">
-            <option :value="null">a new table</option>
-            <option v-for="t in ownTables" :key="t.key" :value="t.key">{{ t.label }}</option>
-          </select></label
-        >
+        <div>
+          <span class="label" aria-hidden="true">Rows go into</span>
+          <PickOne v-model="into" label="Rows go into" :options="destinations" @update:model-value="read" />
+        </div>
         <template v-if="!target">
-          <label><span class="label">Label</span><input v-model="guess.label" class="in" @change="rename(guess)" /></label>
-          <label><span class="label">Name in formulas</span><input v-model="guess.key" class="in mono" @change="look" /></label>
-          <label
-            ><span class="label">Rows are known by</span
-            ><select v-model="guess.shown" class="in">
-              <option v-for="c in guess.columns.filter((x) => x.take)" :key="c.key" :value="c.key">{{ c.label }}</option>
-            </select></label
-          >
+          <label><span class="label">Label</span><InputText v-model="guess.label" @change="rename(guess)" /></label>
+          <label><span class="label">Name in formulas</span><InputText v-model="guess.key" class="mono" @change="look" /></label>
+          <div>
+            <span class="label" aria-hidden="true">Rows are known by</span>
+            <PickOne v-model="guess.shown" label="Rows are known by" :options="taken" />
+          </div>
         </template>
-        <label v-else
-          ><span class="label">Rows that are there</span
-          ><select v-model="match" class="in" @change="look">
-            <option :value="null">stay as they are: all lines are added</option>
-            <option v-for="c in guess.columns.filter((x) => x.take)" :key="c.key" :value="c.key">
-              are changed where {{ c.label }} is the same
-            </option>
-          </select></label
-        >
+        <div v-else>
+          <span class="label" aria-hidden="true">Rows that are there</span>
+          <PickOne v-model="match" label="Rows that are there" :options="matches" @update:model-value="look" />
+        </div>
       </section>
       <p class="muted">
         {{ upload?.name }}: {{ count(guess.rows, 'row', 'rows') }}.
-        <button class="word light" type="button" @click="again">another file</button>
+        <Button link severity="secondary" @click="again">another file</Button>
       </p>
       <ImportColumns :columns="guess.columns" :rows="guess.rows" :tables="tables" :into="target" @changed="look" />
       <section v-if="check?.badCount" class="block">
@@ -246,9 +234,9 @@ function again(): void {
       />
       <footer class="row">
         <JobProgress v-if="job.running.value" :progress="job.progress.value" :doing="job.doing.value" @cancel="job.cancel" />
-        <button v-else class="btn act" type="button" :disabled="!check || !!check.badCount || open > 0" @click="bringIn">
+        <Button v-else :disabled="!check || !!check.badCount || open > 0" @click="bringIn">
           Bring in {{ count(guess.rows, 'row', 'rows') }}
-        </button>
+        </Button>
         <span class="muted">{{ check && !check.badCount && !open ? 'Everything fits.' : 'All of it is written, or nothing.' }}</span>
       </footer>
     </template>
@@ -256,7 +244,8 @@ function again(): void {
 </template>
 
 <style scoped>
-.dropzone {
+.drop {
+  max-width: 760px;
   display: grid;
   gap: 8px;
   justify-items: center;
@@ -264,15 +253,12 @@ function again(): void {
   border: 2px dashed var(--line-strong);
   border-radius: 6px;
   padding: 56px 24px;
-  cursor: pointer;
-  max-width: 760px;
 }
-.dropzone .pi {
+.drop > .pi {
   font-size: 26px;
   color: var(--act);
 }
-.dropzone.over,
-.dropzone:focus-within {
+.dropzone :deep(.p-fileupload-highlight) .drop {
   border-color: var(--flow);
   background: var(--flow-wash);
 }
@@ -283,7 +269,7 @@ function again(): void {
   align-items: end;
   margin-bottom: 4px;
 }
-.head label {
+.head > * {
   min-width: 190px;
 }
 .block {
@@ -293,10 +279,6 @@ function again(): void {
   padding: 6px 0;
   display: grid;
   gap: 2px;
-}
-.note.good {
-  background: var(--act-wash);
-  border-color: var(--act);
 }
 footer {
   padding-top: 18px;

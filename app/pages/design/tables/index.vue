@@ -1,17 +1,8 @@
 <script setup lang="ts">
-import type { TableSummary } from '~/composables/useTables';
+import type { TableSummary } from '~/stores/model';
 
-const tables = shallowRef<readonly TableSummary[]>([]);
-const failed = ref('');
-async function load(): Promise<void> {
-  try {
-    tables.value = await fetchTables();
-    failed.value = '';
-  } catch (e) {
-    failed.value = messageOf(e);
-  }
-}
-await load();
+const asked = useTables();
+const tables = computed(() => asked.data.value ?? []);
 const label = (key: string | null): string => tables.value.find((t) => t.key === key)?.label ?? key ?? '';
 const parents = (t: TableSummary): string =>
   [
@@ -28,36 +19,39 @@ useHead({ title: 'Tables · Brisk Acorn' });
     <header class="row spread">
       <h1>Tables</h1>
       <span class="row"
-        ><a class="btn" href="/api/tables/export" download title="All tables with their types and links, zipped"
-          ><i class="pi pi-download" aria-hidden="true" /> Save all as a data package</a
+        ><Button
+          v-tooltip.bottom="'All tables with their types and links, zipped'"
+          as="a"
+          severity="secondary"
+          href="/api/tables/export"
+          download
+          ><i class="pi pi-download" aria-hidden="true" /> Save all as a data package</Button
         >
-        <NuxtLink class="btn act" to="/design/tables/import"><i class="pi pi-upload" aria-hidden="true" /> Bring in a file</NuxtLink></span
+        <Button as="router-link" to="/design/tables/import"><i class="pi pi-upload" aria-hidden="true" /> Bring in a file</Button></span
       >
     </header>
-    <p v-if="failed" class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="load">Try again</button></p>
-    <table v-else class="plainTable">
-      <thead>
-        <tr>
-          <th>Table</th>
-          <th class="num">Rows</th>
-          <th>Shown by</th>
-          <th>Links to (parents)</th>
-          <th>Linked from (children)</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="t in tables" :key="t.key">
-          <td>
-            <NuxtLink :to="`/design/tables/${t.key}`"
+    <Asked :query="asked">
+      <DataTable :value="[...tables]" data-key="key" row-hover>
+        <Column v-memo="[]" header="Table" field="label" sortable>
+          <template #body="{ data: t }"
+            ><NuxtLink :to="`/design/tables/${t.key}`"
               ><b>{{ t.label }}</b></NuxtLink
-            >
-          </td>
-          <td class="num">{{ t.rows.toLocaleString(LOCALE) }}</td>
-          <td>{{ t.columns.find((c) => c.key === t.shown)?.label ?? 'nothing yet' }}</td>
-          <td>{{ parents(t) || '–' }}</td>
-          <td>{{ children(t) || '–' }}</td>
-        </tr>
-      </tbody>
-    </table>
+            ></template
+          >
+        </Column>
+        <Column v-memo="[]" header="Rows" field="rows" sortable class="num">
+          <template #body="{ data: t }">{{ t.rows.toLocaleString(LOCALE) }}</template>
+        </Column>
+        <Column v-memo="[]" header="Shown by">
+          <template #body="{ data: t }">{{ (t as TableSummary).columns.find((c) => c.key === t.shown)?.label ?? 'nothing yet' }}</template>
+        </Column>
+        <Column v-memo="[]" header="Links to (parents)"
+          ><template #body="{ data: t }">{{ parents(t) || '–' }}</template></Column
+        >
+        <Column v-memo="[]" header="Linked from (children)"
+          ><template #body="{ data: t }">{{ children(t) || '–' }}</template></Column
+        >
+      </DataTable>
+    </Asked>
   </div>
 </template>

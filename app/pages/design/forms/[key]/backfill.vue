@@ -9,8 +9,8 @@ const over = ref<Over>('empty');
 const subset = ref<string | null>(null);
 const current = shallowRef<BackfillView | null>(null);
 const problem = ref('');
-const previewing = useJob();
-const writing = useJob({ goesOn: true });
+const previewing = useJob('looking at records');
+const writing = useJob('Backfill', { goesOn: true });
 useHead({ title: 'Backfill · Brisk Acorn' });
 
 async function load(): Promise<void> {
@@ -77,61 +77,71 @@ const done = computed(() => offer.value?.earlier.filter((b) => b.state !== 'prev
 <template>
   <div class="page wide">
     <header>
-      <p class="muted">
-        <NuxtLink to="/design/forms">Forms</NuxtLink> › <NuxtLink :to="`/design/forms/${form}`">{{ offer?.form ?? form }}</NuxtLink>
-      </p>
+      <PlaceTrail
+        :above="[
+          { label: 'Forms', to: '/design/forms' },
+          { label: offer?.form ?? form, to: `/design/forms/${form}` },
+        ]"
+        here="Backfill"
+      />
       <h1>Backfill</h1>
       <p v-if="offer" class="muted">
         Gives records that exist what version {{ offer.version }} of the form gives. First you see every change; nothing is written before
         you apply it, and it can be undone as one.
       </p>
     </header>
-    <p v-if="failed" class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="load">Try again</button></p>
-    <p v-else-if="offer && !offer.fields.length" class="note">
+    <Note v-if="failed" kind="bad" :retry="load">{{ failed }}</Note>
+    <Note v-else-if="offer && !offer.fields.length">
       No field of version {{ offer.version }} has a default, a prefill or a calculation. Give one to a field and publish; then its records
       can be given it here.
-    </p>
+    </Note>
     <div v-else-if="offer" class="two">
       <form class="ask" @submit.prevent="preview">
-        <fieldset :disabled="busy">
-          <legend>
+        <section aria-labelledby="bf-fields">
+          <h3 id="bf-fields" class="row">
             Fields
-            <button class="word light" type="button" @click="fields = fields.length ? [] : offer.fields.map((f) => f.field)">
-              {{ fields.length ? 'none' : 'all' }}
-            </button>
-          </legend>
+            <Button
+              link
+              severity="secondary"
+              :disabled="busy"
+              :label="fields.length ? 'none' : 'all'"
+              @click="fields = fields.length ? [] : offer.fields.map((f) => f.field)"
+            />
+          </h3>
           <ul class="fields">
             <li v-for="f in offer.fields" :key="f.field">
               <label
-                ><input
-                  type="checkbox"
-                  :checked="fields.includes(f.field)"
-                  @change="toggle(f.field, ($event.target as HTMLInputElement).checked)"
-                />
+                ><Checkbox binary :disabled="busy" :model-value="fields.includes(f.field)" @update:model-value="toggle(f.field, $event)" />
                 <b>{{ labelOf(f.field) }}</b> <span class="muted">{{ f.kind }}</span></label
               >
-              <code :title="f.formula">{{ f.formula }}</code>
+              <code v-tooltip.bottom="f.formula">{{ f.formula }}</code>
             </li>
           </ul>
-        </fieldset>
-        <fieldset :disabled="busy">
-          <legend>Values</legend>
+        </section>
+        <section role="radiogroup" aria-labelledby="bf-values">
+          <h3 id="bf-values">Values</h3>
           <label v-for="o in OVERS" :key="o.value" class="radio"
-            ><input v-model="over" type="radio" name="over" :value="o.value" />
+            ><RadioButton v-model="over" name="over" :value="o.value" :disabled="busy" />
             <span
               >{{ o.text }}<br /><span class="muted">{{ o.note }}</span></span
             ></label
           >
-        </fieldset>
-        <fieldset :disabled="busy">
-          <legend>Records</legend>
-          <select v-model="subset" class="in" aria-label="Records">
-            <option :value="null">all {{ n(offer.records) }}</option>
-            <option v-for="s in offer.subsets" :key="s.key" :value="s.key">{{ s.label }}</option>
-          </select>
-        </fieldset>
+        </section>
+        <section>
+          <h3>Records</h3>
+          <PickOne
+            v-model="subset"
+            class="whole"
+            label="Records"
+            :disabled="busy"
+            :options="[
+              { value: null, label: `all ${n(offer.records)}` },
+              ...offer.subsets.map((s) => ({ value: s.key as string | null, label: s.label })),
+            ]"
+          />
+        </section>
         <div class="row">
-          <button class="btn" :class="{ act: !asAsked }" type="submit" :disabled="!fields.length || busy">Preview</button>
+          <Button type="submit" :severity="asAsked ? 'secondary' : undefined" label="Preview" :disabled="!fields.length || busy" />
           <span v-if="!fields.length" class="muted">Choose the fields to give.</span>
         </div>
         <p class="muted small">“me” is whoever entered the record; today is today.</p>
@@ -143,7 +153,7 @@ const done = computed(() => offer.value?.earlier.filter((b) => b.state !== 'prev
           :doing="previewing.doing.value"
           @cancel="previewing.cancel"
         />
-        <p v-if="problem" class="note bad" role="alert">{{ problem }}</p>
+        <Note v-if="problem" kind="bad">{{ problem }}</Note>
         <template v-if="current && !previewing.running.value">
           <div class="row spread head">
             <p role="status">
@@ -171,25 +181,23 @@ const done = computed(() => offer.value?.earlier.filter((b) => b.state !== 'prev
               @cancel="writing.cancel"
             />
             <div v-else class="row">
-              <button v-if="current.state === 'previewed'" class="btn" type="button" @click="forget">Forget it</button>
-              <button v-if="current.state === 'applied' && current.records.written" class="btn" type="button" @click="undo">
+              <Button v-if="current.state === 'previewed'" severity="secondary" @click="forget">Forget it</Button>
+              <Button v-if="current.state === 'applied' && current.records.written" severity="secondary" @click="undo">
                 Undo it all
-              </button>
-              <button
+              </Button>
+              <Button
                 v-if="current.state !== 'undone' && current.records.proposed && current.current"
-                class="btn act"
-                type="button"
                 :disabled="current.state === 'previewed' && !asAsked"
                 :title="asAsked ? '' : 'What is chosen has changed since this preview: preview it again'"
                 @click="apply"
               >
                 {{ current.state === 'applied' ? 'Write the rest' : `Apply to ${records(current.records.proposed)}` }}
-              </button>
+              </Button>
             </div>
           </div>
-          <p v-if="!current.current && current.state === 'previewed'" class="note">
+          <Note v-if="!current.current && current.state === 'previewed'">
             The form was published again since this preview. Preview it again.
-          </p>
+          </Note>
           <BackfillRecords :key="`${current.id} ${current.state} ${current.records.written}`" :form="form" :backfill="current" />
         </template>
         <p v-else-if="!previewing.running.value" class="muted empty">
@@ -197,30 +205,27 @@ const done = computed(() => offer.value?.earlier.filter((b) => b.state !== 'prev
         </p>
         <section v-if="done.length" class="block">
           <h2>Done so far</h2>
-          <table class="plainTable">
-            <thead>
-              <tr>
-                <th>Nr</th>
-                <th>Fields</th>
-                <th>By</th>
-                <th class="num">Records</th>
-                <th>State</th>
-                <th><span class="sr">Look</span></th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="b in done" :key="b.id">
-                <td>{{ b.id }}</td>
-                <td>{{ b.asked.fields.map(labelOf).join(', ') }}</td>
-                <td>{{ b.by }}</td>
-                <td class="num">{{ n(b.records.written + b.records.putBack) }}</td>
-                <td>
-                  {{ STATES[b.state] }} <span class="muted">{{ when(b.undoneAt ?? b.appliedAt) }}</span>
-                </td>
-                <td><button class="word light" type="button" :disabled="busy" @click="current = b">Look at it</button></td>
-              </tr>
-            </tbody>
-          </table>
+          <DataTable :value="done" data-key="id">
+            <Column v-memo="[]" header="Nr" field="id" />
+            <Column v-memo="[]" header="Fields"
+              ><template #body="{ data: b }">{{ (b as BackfillView).asked.fields.map(labelOf).join(', ') }}</template></Column
+            >
+            <Column v-memo="[]" header="By" field="by" />
+            <Column v-memo="[]" header="Records" class="num"
+              ><template #body="{ data: b }">{{ n(b.records.written + b.records.putBack) }}</template></Column
+            >
+            <Column v-memo="[]" header="State"
+              ><template #body="{ data: b }"
+                >{{ STATES[(b as BackfillView).state] }} <span class="muted">{{ when(b.undoneAt ?? b.appliedAt) }}</span></template
+              ></Column
+            >
+            <Column v-memo="[]">
+              <template #header><span class="sr">Look</span></template>
+              <template #body="{ data: b }"
+                ><Button link severity="secondary" :disabled="busy" label="Look at it" @click="current = b"
+              /></template>
+            </Column>
+          </DataTable>
         </section>
       </section>
     </div>
@@ -237,24 +242,17 @@ const done = computed(() => offer.value?.earlier.filter((b) => b.state !== 'prev
   gap: 28px;
   align-items: start;
 }
-fieldset {
-  border: 0;
-  padding: 0;
-  margin: 0 0 16px;
-  /* a fieldset is otherwise as wide as its longest formula */
+.ask > section {
   min-width: 0;
+  margin-bottom: 16px;
+}
+.whole {
+  width: 100%;
 }
 .fields label {
   display: flex;
   gap: 6px;
-  align-items: baseline;
-}
-legend {
-  font-weight: 600;
-  padding: 0 0 4px;
-  display: flex;
-  gap: 12px;
-  width: 100%;
+  align-items: center;
 }
 .fields {
   list-style: none;
@@ -270,7 +268,7 @@ legend {
 }
 .fields code {
   display: block;
-  padding-left: 22px;
+  padding-left: 24px;
   font-size: 12px;
   color: var(--ink-2);
   overflow: hidden;

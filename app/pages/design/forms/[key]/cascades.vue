@@ -1,13 +1,7 @@
 <script setup lang="ts">
-import { BarChart } from 'echarts/charts';
-import { GridComponent, TooltipComponent } from 'echarts/components';
-import { use } from 'echarts/core';
-import { SVGRenderer } from 'echarts/renderers';
-import VChart from 'vue-echarts';
+import type { TreeNode } from 'primevue/treenode';
 
-/* A form's cascades laid out parent by parent: a picture one can walk through, a table, gaps and near spellings. */
-use([SVGRenderer, BarChart, GridComponent, TooltipComponent]);
-
+/* A form's cascades laid out parent by parent: a picture of the whole, a tree one can walk down, gaps and near spellings. */
 interface Level {
   readonly field: string;
   readonly label: string;
@@ -42,6 +36,7 @@ interface Coverage {
 }
 interface CascadeRow {
   readonly id: number;
+  readonly parent: number | null;
   readonly text: string | null;
   readonly offered: boolean;
   readonly children: number | null;
@@ -52,18 +47,13 @@ type Only = 'all' | 'gaps' | 'singles' | 'orphans';
 const route = useRoute();
 const form = String(route.params.key);
 const toast = useToast();
-const job = useJob();
+const job = useJob('counting');
 const coverage = shallowRef<Coverage | null>(null);
 const failed = ref('');
 const chain = ref(0);
-/** the rows gone into, from the top */
-const path = ref<readonly { id: number; text: string }[]>([]);
-const only = ref<Only>('all');
-/** the level shown when a count is followed rather than walked to */
-const jumped = ref<number | null>(null);
-const rows = shallowRef<readonly CascadeRow[]>([]);
-const total = ref(0);
-const reading = ref(false);
+/** what stands at the top of the tree: a level's rows, all or those a count is of */
+const top = ref<{ level: number; only: Only }>({ level: 0, only: 'all' });
+const whole = shallowRef<readonly (readonly CascadeRow[])[]>([]);
 useHead({ title: 'Cascades · Brisk Acorn' });
 
 async function load(): Promise<void> {
@@ -75,26 +65,43 @@ async function load(): Promise<void> {
     failed.value = messageOf(e);
   }
 }
-const { forms, load: loadForms } = useForms();
-await loadForms();
+const { data: forms } = useForms();
 void load();
-const formLabel = computed(() => forms.value.find((f) => f.key === form)?.label ?? form);
+const formLabel = computed(() => forms.value?.find((f) => f.key === form)?.label ?? form);
 const levels = computed(() => coverage.value?.cascades[chain.value]?.levels ?? []);
-const level = computed(() => jumped.value ?? Math.min(path.value.length, levels.value.length - 1));
-const below = computed(() => levels.value[level.value + 1]);
 
+// ---- the tree: rows are read as one walks into them ----
+interface Branch extends TreeNode {
+  readonly key: string;
+  readonly data: { readonly row: CascadeRow; readonly level: number };
+  children?: Branch[];
+}
+const MOST = 300;
+const roots = ref<Branch[]>([]);
+const total = ref(0);
+const reading = ref(false);
+const expanded = ref<Record<string, boolean>>({});
+async function readLevel(level: number, parent: number | null, only: Only): Promise<{ rows: CascadeRow[]; total: number }> {
+  return api<{ rows: CascadeRow[]; total: number }>(`forms/${form}/cascades/rows`, {
+    query: { cascade: chain.value, level, parent: parent ?? undefined, only, limit: MOST },
+  });
+}
+const branchOf = (row: CascadeRow, level: number, above: string): Branch => ({
+  key: `${above}/${row.id}`,
+  data: { row, level },
+  leaf: level >= levels.value.length - 1 || row.children === 0,
+});
 let asked = 0;
-async function read(): Promise<void> {
+async function readTop(): Promise<void> {
   if (!levels.value.length) return;
   const mine = ++asked;
   reading.value = true;
   try {
-    const parent = jumped.value === null ? path.value.at(-1)?.id : undefined;
-    const answer = await api<{ rows: CascadeRow[]; total: number }>(`forms/${form}/cascades/rows`, {
-      query: { cascade: chain.value, level: level.value, parent, only: only.value, limit: 300 },
-    });
+    const { level, only } = top.value;
+    const answer = await readLevel(level, null, only);
     if (mine !== asked) return;
-    rows.value = answer.rows;
+    expanded.value = {};
+    roots.value = answer.rows.map((r) => branchOf(r, level, String(level)));
     total.value = answer.total;
   } catch (e) {
     failed.value = messageOf(e);
@@ -102,57 +109,58 @@ async function read(): Promise<void> {
     reading.value = false;
   }
 }
-watch([chain, path, only, jumped, coverage], read);
+async function readBelow(branch: Branch): Promise<void> {
+  if (branch.children) return;
+  const { row, level } = branch.data;
+  try {
+    branch.children = (await readLevel(level + 1, row.id, 'all')).rows.map((r) => branchOf(r, level + 1, branch.key));
+  } catch (e) {
+    toast.add({ severity: 'error', summary: 'Not read', detail: messageOf(e), life: 6000 });
+  }
+}
+async function toggle(branch: Branch): Promise<void> {
+  const open = !expanded.value[branch.key];
+  if (open) await readBelow(branch);
+  expanded.value = { ...expanded.value, [branch.key]: open };
+}
+watch([chain, top, coverage], readTop);
+watch([chain, coverage], async () => {
+  whole.value = [];
+  if (!levels.value.length) return;
+  const mine = chain.value;
+  const answer = await api<{ levels: CascadeRow[][] }>(`forms/${form}/cascades/whole`, { query: { cascade: mine } }).catch(() => null);
+  if (answer && mine === chain.value) whole.value = answer.levels;
+});
 function choose(i: number): void {
   chain.value = i;
   home();
 }
 function home(): void {
-  path.value = [];
-  only.value = 'all';
-  jumped.value = null;
+  top.value = { level: 0, only: 'all' };
 }
-function go(row: CascadeRow): void {
-  if (!below.value) return;
-  if (jumped.value !== null) {
-    // a row found through a count: what is below it, without the way from the top
-    path.value = [...Array.from({ length: jumped.value }, () => ({ id: 0, text: '…' })), { id: row.id, text: row.text ?? `row ${row.id}` }];
-    jumped.value = null;
-  } else path.value = [...path.value, { id: row.id, text: row.text ?? `row ${row.id}` }];
-  only.value = 'all';
+function follow(level: number, only: Only): void {
+  top.value = { level, only };
 }
-function follow(levelNumber: number, what: Only): void {
-  path.value = [];
-  jumped.value = levelNumber;
-  only.value = what;
+/** Opens the tree along a way from the top, as it was walked in the picture. */
+async function walkTo(ids: readonly number[]): Promise<void> {
+  if (top.value.level !== 0 || top.value.only !== 'all') {
+    top.value = { level: 0, only: 'all' };
+    await readTop();
+  }
+  let among: Branch[] = roots.value as Branch[];
+  for (const id of ids) {
+    const branch = among.find((b) => b.data.row.id === id);
+    if (!branch || branch.leaf) return;
+    await readBelow(branch);
+    expanded.value = { ...expanded.value, [branch.key]: true };
+    among = branch.children ?? [];
+  }
 }
-const barRows = computed(() => (below.value ? rows.value.slice(0, 60) : []));
-const colours = ref({ act: '#1f5c42', wash: '#e2decf', bad: '#a51d1d', ink: '#16241c', line: '#dedac9' });
-onMounted(() => {
-  const css = getComputedStyle(document.documentElement);
-  const read = (name: string): string => css.getPropertyValue(name).trim();
-  colours.value = { act: read('--act'), wash: read('--quiet-track'), bad: read('--bad'), ink: read('--ink'), line: read('--line') };
+const onlyWords = computed(() => {
+  const { level, only } = top.value;
+  const [here, below] = [levels.value[level]?.tableLabel, levels.value[level + 1]?.label];
+  return only === 'gaps' ? `${here} with no ${below} offered` : only === 'singles' ? `${here} with one ${below}` : `${here} that hang on nothing`; // prettier-ignore
 });
-const option = computed(() => ({
-  animation: false,
-  textStyle: { fontFamily: 'Atkinson Hyperlegible Next Variable' },
-  grid: { left: 150, right: 56, top: 4, bottom: 4 },
-  xAxis: { type: 'value', show: false },
-  yAxis: { type: 'category', inverse: true, data: barRows.value.map((r) => r.text ?? `row ${r.id}`), axisTick: { show: false }, axisLine: { show: false }, axisLabel: { color: colours.value.ink, width: 140, overflow: 'truncate', fontSize: 13 } },
-  tooltip: { trigger: 'axis', axisPointer: { type: 'shadow' } },
-  series: [
-    { name: 'offered', type: 'bar', stack: 'n', barMaxWidth: 14, itemStyle: { color: colours.value.act }, data: barRows.value.map((r) => r.childrenOffered) },
-    {
-      name: 'not offered',
-      type: 'bar',
-      stack: 'n',
-      barMaxWidth: 14,
-      itemStyle: { color: colours.value.wash },
-      data: barRows.value.map((r) => (r.children ?? 0) - (r.childrenOffered ?? 0)),
-      label: { show: true, position: 'right', color: colours.value.ink, formatter: (p: { dataIndex: number }) => (barRows.value[p.dataIndex]?.childrenOffered === 0 ? 'none' : String(barRows.value[p.dataIndex]?.childrenOffered ?? '')) },
-    },
-  ],
-})); // prettier-ignore
 
 // ---- repair ----
 async function repair(work: () => Promise<string>): Promise<void> {
@@ -184,35 +192,27 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
 
 <template>
   <div class="page wide">
-    <Teleport to="#bar-place"
-      ><span class="muted"
-        ><NuxtLink to="/design/forms">Forms</NuxtLink> › <NuxtLink :to="`/design/forms/${form}`">{{ formLabel }}</NuxtLink> ›</span
-      >
-      <b>Cascades</b></Teleport
-    >
-    <p v-if="failed" class="note bad" role="alert">{{ failed }} <button class="word" type="button" @click="load">Try again</button></p>
+    <PlaceTrail
+      :above="[
+        { label: 'Forms', to: '/design/forms' },
+        { label: formLabel, to: `/design/forms/${form}` },
+      ]"
+      here="Cascades"
+    />
+    <Note v-if="failed" kind="bad" :retry="load">{{ failed }}</Note>
     <JobProgress v-else-if="!coverage" :progress="job.progress.value" :doing="job.doing.value" @cancel="job.cancel" />
     <template v-else>
       <h1 class="sr">Cascades</h1>
-      <p v-if="!coverage.cascades.length" class="note">
+      <Note v-if="!coverage.cascades.length">
         No list of this form is narrowed by a link to another field’s row, so there is no cascade to lay out.
-      </p>
-      <div v-else class="tabs" role="tablist" aria-label="Cascades">
-        <button
-          v-for="(c, i) in coverage.cascades"
-          :key="i"
-          class="btn"
-          role="tab"
-          type="button"
-          :aria-selected="i === chain"
-          :class="{ on: i === chain }"
-          @click="choose(i)"
-        >
-          {{ c.levels.map((l) => l.label).join(' › ') }}
-        </button>
-      </div>
+      </Note>
+      <Tabs v-else :value="chain" @update:value="choose(Number($event))">
+        <TabList>
+          <Tab v-for="(c, i) in coverage.cascades" :key="i" :value="i">{{ c.levels.map((l) => l.label).join(' › ') }}</Tab>
+        </TabList>
+      </Tabs>
       <ol v-if="levels.length" class="levels">
-        <li v-for="(l, i) in levels" :key="l.field" :class="{ on: i === level }">
+        <li v-for="(l, i) in levels" :key="l.field" :class="{ on: i === top.level }">
           <b>{{ l.label }}</b> <span class="muted">{{ l.tableLabel }}</span>
           <div>
             {{ l.summary.rows.toLocaleString(LOCALE) }} rows<template v-if="l.summary.offered !== l.summary.rows"
@@ -220,109 +220,117 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
             >
           </div>
           <template v-if="i > 0">
-            <button class="word light" :class="{ bad: l.summary.gaps }" type="button" @click="follow(i - 1, 'gaps')">
-              {{ l.summary.gaps.toLocaleString(LOCALE) }} of {{ l.summary.parents.toLocaleString(LOCALE) }} above have none
-            </button>
-            <button class="word light" type="button" @click="follow(i - 1, 'singles')">
-              {{ l.summary.singles.toLocaleString(LOCALE) }} have one
-            </button>
-            <button class="word light" :class="{ bad: l.summary.orphans }" type="button" @click="follow(i, 'orphans')">
-              {{ l.summary.orphans.toLocaleString(LOCALE) }} hang on nothing
-            </button>
+            <Button
+              link
+              severity="secondary"
+              :class="{ bad: l.summary.gaps }"
+              :label="`${l.summary.gaps.toLocaleString(LOCALE)} of ${l.summary.parents.toLocaleString(LOCALE)} above have none`"
+              @click="follow(i - 1, 'gaps')"
+            />
+            <Button
+              link
+              severity="secondary"
+              :label="`${l.summary.singles.toLocaleString(LOCALE)} have one`"
+              @click="follow(i - 1, 'singles')"
+            />
+            <Button
+              link
+              severity="secondary"
+              :class="{ bad: l.summary.orphans }"
+              :label="`${l.summary.orphans.toLocaleString(LOCALE)} hang on nothing`"
+              @click="follow(i, 'orphans')"
+            />
           </template>
         </li>
       </ol>
       <section v-if="levels.length" class="walk">
-        <p class="crumbs">
-          <button class="word light" type="button" @click="home">all {{ levels[0]?.tableLabel }}</button>
-          <template v-for="(p, i) in path" :key="i">
-            ›
-            <button class="word light" type="button" @click="((path = path.slice(0, i + 1)), (only = 'all'))">
-              {{ p.text }}
-            </button></template
-          >
-          <span v-if="only !== 'all'" class="chip flow">{{
-            only === 'gaps'
-              ? `${levels[level]?.tableLabel} with no ${below?.label} offered`
-              : only === 'singles'
-                ? `${levels[level]?.tableLabel} with one ${below?.label}`
-                : `${levels[level]?.tableLabel} that hang on nothing`
-          }}</span>
+        <p class="row crumbs">
+          <Button link severity="secondary" :label="`all ${levels[0]?.tableLabel}`" @click="home" />
+          <Tag v-if="top.only !== 'all'" severity="warn" :value="onlyWords" />
           <span class="muted"
-            >{{ total.toLocaleString(LOCALE) }} {{ total === 1 ? 'row' : 'rows' }} of {{ levels[level]?.tableLabel
-            }}{{ rows.length < total ? `, the first ${rows.length} shown` : '' }}</span
+            >{{ total.toLocaleString(LOCALE) }} {{ total === 1 ? 'row' : 'rows' }} of {{ levels[top.level]?.tableLabel
+            }}{{ roots.length < total ? `, the first ${roots.length} shown` : '' }}</span
           >
         </p>
         <div class="two">
-          <div v-if="barRows.length" class="chart" aria-hidden="true">
-            <VChart
-              :option="option"
-              autoresize
-              :style="{ height: `${Math.max(60, barRows.length * 22 + 8)}px` }"
-              @click="(p: { dataIndex: number }) => barRows[p.dataIndex] && go(barRows[p.dataIndex]!)"
-            />
-          </div>
-          <table class="plainTable">
-            <thead>
-              <tr>
-                <th>{{ levels[level]?.label }}</th>
-                <th v-if="below" class="num">{{ below.label }}: offered</th>
-                <th v-if="below" class="num">all</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="r in rows" :key="r.id">
-                <td>
-                  <button v-if="below" class="word light" type="button" @click="go(r)">{{ rowText(r) }}</button><template v-else>{{
-                    rowText(r)
-                  }}</template>
-                  <span v-if="!r.offered" class="muted"> (not offered)</span>
-                </td>
-                <td v-if="below" class="num" :class="{ bad: r.childrenOffered === 0 }">
-                  {{ r.childrenOffered === 0 ? 'none' : r.childrenOffered?.toLocaleString(LOCALE) }}
-                </td>
-                <td v-if="below" class="num">{{ r.children?.toLocaleString(LOCALE) }}</td>
-              </tr>
-              <tr v-if="!rows.length && !reading">
-                <td :colspan="3" class="muted">Nothing here.</td>
-              </tr>
-            </tbody>
-          </table>
+          <TreeTable
+            class="tree"
+            :value="roots"
+            :expanded-keys="expanded"
+            size="small"
+            row-hover
+            scrollable
+            scroll-height="440px"
+            :loading="reading && !roots.length"
+            :pt="{ table: { 'aria-label': 'The cascade as a tree' } }"
+            @node-expand="toggle($event as Branch)"
+            @node-collapse="toggle($event as Branch)"
+          >
+            <Column
+              v-memo="[levels, top.level]"
+              expander
+              :header="
+                levels
+                  .slice(top.level)
+                  .map((l) => l.label)
+                  .join(' › ')
+              "
+            >
+              <template #body="{ node }">
+                <span
+                  ><Button
+                    v-if="!node.leaf"
+                    link
+                    severity="secondary"
+                    :label="rowText(node.data.row)"
+                    @click="toggle(node as Branch)"
+                  /><template v-else>{{ rowText(node.data.row) }}</template>
+                  <span v-if="!node.data.row.offered" class="muted"> (not offered)</span></span
+                >
+              </template>
+            </Column>
+            <Column v-memo="[]" header="offered below" class="num" style="width: 120px">
+              <template #body="{ node }">
+                <span v-if="node.data.row.childrenOffered !== null" :class="{ bad: node.data.row.childrenOffered === 0 }">{{
+                  node.data.row.childrenOffered === 0 ? 'none' : node.data.row.childrenOffered.toLocaleString(LOCALE)
+                }}</span>
+              </template>
+            </Column>
+            <Column v-memo="[]" header="all" class="num" style="width: 80px">
+              <template #body="{ node }">{{ node.data.row.children?.toLocaleString(LOCALE) }}</template>
+            </Column>
+            <template #empty>Nothing here.</template>
+          </TreeTable>
+          <CascadePicture v-if="whole.length" :key="chain" :levels="whole" :labels="levels.map((l) => l.label)" @go="walkTo" />
         </div>
       </section>
       <section class="block">
         <h2>Names that differ only in spelling</h2>
         <p v-if="!coverage.spellings.length" class="muted">None found.</p>
-        <table v-else class="plainTable spellings">
-          <thead>
-            <tr>
-              <th>Where</th>
-              <th>Written as</th>
-              <th>Keep</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="g in coverage.spellings" :key="g.table + g.column + g.spelled[0]?.text">
-              <td>{{ g.tableLabel }}, {{ g.columnLabel }}</td>
-              <td>
-                <span v-for="s in g.spelled" :key="s.text" class="spelled"
-                  ><code>{{ s.text }}</code> <span class="muted">{{ s.count.toLocaleString(LOCALE) }}×</span></span
-                >
-              </td>
-              <td>
-                <button
-                  v-for="s in g.spelled"
-                  :key="s.text"
-                  class="btn small"
-                  type="button"
-                  @click="g.kind === 'values' ? respell(g, s.text) : merge(g, s)"
-                >
-                  “{{ s.text }}”
-                </button>
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable v-else class="spellings" :value="[...coverage.spellings]">
+          <Column v-memo="[]" header="Where"
+            ><template #body="{ data: g }">{{ g.tableLabel }}, {{ g.columnLabel }}</template></Column
+          >
+          <Column v-memo="[]" header="Written as">
+            <template #body="{ data: g }"
+              ><span v-for="s in (g as SpellingGroup).spelled" :key="s.text" class="spelled"
+                ><code>{{ s.text }}</code> <span class="muted">{{ s.count.toLocaleString(LOCALE) }}×</span></span
+              ></template
+            >
+          </Column>
+          <Column v-memo="[]" header="Keep">
+            <template #body="{ data: g }"
+              ><Button
+                v-for="s in (g as SpellingGroup).spelled"
+                :key="s.text"
+                class="keep"
+                severity="secondary"
+                size="small"
+                :label="`“${s.text}”`"
+                @click="g.kind === 'values' ? respell(g, s.text) : merge(g, s)"
+            /></template>
+          </Column>
+        </DataTable>
         <p v-if="coverage.notLooked.length" class="muted">
           Too large to be looked through for spellings: {{ coverage.notLooked.join(', ') }}.
         </p>
@@ -335,20 +343,10 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
 .wide {
   max-width: none;
 }
-.tabs {
-  display: flex;
-  gap: 8px;
-  flex-wrap: wrap;
-  margin-bottom: 14px;
-}
-.tabs .on {
-  background: var(--act-wash);
-  border-color: var(--act);
-}
 .levels {
   display: flex;
   gap: 12px;
-  margin: 0 0 16px;
+  margin: 12px 0 14px;
   padding: 0;
   list-style: none;
   flex-wrap: wrap;
@@ -368,24 +366,19 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
   background: var(--flow-wash);
 }
 .crumbs {
-  display: flex;
-  gap: 8px;
-  align-items: center;
   flex-wrap: wrap;
   margin-bottom: 8px;
 }
-.crumbs > :last-child {
-  margin-left: auto;
-}
 .two {
   display: grid;
-  grid-template-columns: minmax(0, 1.1fr) minmax(0, 1fr);
-  gap: 24px;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1.1fr);
+  gap: 20px;
   align-items: start;
-  max-height: 420px;
-  overflow: auto;
-  border-top: 1px solid var(--line);
-  padding-top: 6px;
+}
+@media (max-width: 900px) {
+  .two {
+    grid-template-columns: minmax(0, 1fr);
+  }
 }
 .block {
   padding-top: 20px;
@@ -398,7 +391,7 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
   background: var(--ground-3);
   padding: 1px 4px;
 }
-.spellings .btn {
+.keep {
   margin-right: 6px;
   white-space: pre;
 }

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core';
 import { parseAddress } from '~~/core/engine/state.ts';
+import { storeToRefs } from 'pinia';
 import { fieldOrder } from '~~/core/form/definition.ts';
 
 const route = useRoute();
-const draft = useDraft(String(route.params.key));
-provide(draftKey, draft);
-await draft.load();
-useHead({ title: computed(() => `${draft.form.value?.label ?? 'Form'} · Brisk Acorn`) });
+const draft = useDraft();
+const tryout = useTryout();
+await draft.open(String(route.params.key));
+useHead({ title: computed(() => `${draft.form?.label ?? 'Form'} · Brisk Acorn`) });
 
 const live = ref<{ startAdding(): void }>();
 const traceOpen = ref(true);
@@ -16,13 +17,13 @@ const problemsOpen = ref(false);
 const keysOpen = ref(false);
 const linking = ref(false);
 const whyField = ref<string | null>(null);
-const { selected } = draft;
+const { selected } = storeToRefs(draft);
 watch(selected, () => (whyField.value = null));
 
-const firstField = computed(() => (draft.form.value ? fieldOrder(draft.form.value)[0] : undefined));
+const firstField = computed(() => (draft.form ? fieldOrder(draft.form)[0] : undefined));
 // a link from elsewhere may name the field
 const named = String(route.query.field ?? '');
-if (named && (draft.plan.value?.slots.has(named) || draft.form.value?.lines[named])) selected.value = named;
+if (named && (draft.plan?.slots.has(named) || draft.form?.lines[named])) selected.value = named;
 selected.value ??= firstField.value ?? null;
 
 function go(key: string): void {
@@ -32,12 +33,12 @@ function go(key: string): void {
 }
 function why(key: string): void {
   const { field, line } = parseAddress(key);
-  if (line !== undefined) draft.line.value = line;
+  if (line !== undefined) tryout.line = line;
   selected.value = field;
-  void nextTick(() => (whyField.value = draft.addressAt(field)));
+  void nextTick(() => (whyField.value = tryout.addressAt(field)));
 }
 function step(by: 1 | -1): void {
-  const order = draft.form.value ? fieldOrder(draft.form.value) : [];
+  const order = draft.form ? fieldOrder(draft.form) : [];
   const at = order.indexOf(selected.value ?? '');
   const next = order[Math.min(order.length - 1, Math.max(0, at + by))];
   if (next) go(next);
@@ -55,7 +56,7 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
     publishing.value = true;
   } else if (event.altKey && event.key.toLowerCase() === 'w' && selected.value) {
     event.preventDefault();
-    whyField.value = draft.addressAt(selected.value);
+    whyField.value = tryout.addressAt(selected.value);
   } else if (event.key === 'Escape') whyField.value = null;
   else if (!typing && !ctrl && !event.altKey && event.key.toLowerCase() === 'j') step(1);
   else if (!typing && !ctrl && !event.altKey && event.key.toLowerCase() === 'k') step(-1);
@@ -64,12 +65,12 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
 });
 onBeforeRouteLeave(() => draft.flush());
 useEventListener(window, 'beforeunload', (event: BeforeUnloadEvent) => {
-  if (draft.saveState.value !== 'saved') event.preventDefault();
+  if (draft.saving !== 'saved') event.preventDefault();
 });
 const unpublished = computed(() =>
-  draft.version.value === null
+  draft.version === null
     ? 'never published'
-    : `${draft.differences.value.length} ${draft.differences.value.length === 1 ? 'change' : 'changes'} not published`,
+    : `${draft.differences.length} ${draft.differences.length === 1 ? 'change' : 'changes'} not published`,
 );
 const KEYS = [
   ['J / K', 'next and previous field'],
@@ -85,78 +86,86 @@ const KEYS = [
 
 <template>
   <div class="design">
-    <Teleport to="#bar-place">
-      <span class="muted"><NuxtLink to="/design/forms">Forms</NuxtLink> ›</span> <b>{{ draft.form.value?.label }}</b>
-      <span class="chip">{{ draft.version.value ? `version ${draft.version.value} published` : 'not published' }}</span>
-      <button
-        v-if="draft.differences.value.length || draft.version.value === null"
-        class="chip flow"
-        type="button"
+    <PlaceTrail :above="[{ label: 'Forms', to: '/design/forms' }]" :here="draft.form?.label ?? String(route.params.key)">
+      <Tag severity="secondary" :value="draft.version ? `version ${draft.version} published` : 'not published'" />
+      <Button
+        v-if="draft.differences.length || draft.version === null"
+        size="small"
+        severity="warn"
+        :label="unpublished"
         @click="publishing = true"
-      >
-        {{ unpublished }}
-      </button>
-    </Teleport>
+      />
+    </PlaceTrail>
     <Teleport to="#bar-end">
       <span class="muted saving" role="status">{{
-        draft.saveState.value === 'saved' ? 'saved' : draft.saveState.value === 'failed' ? 'not saved' : 'saving…'
+        draft.saving === 'saved' ? 'saved' : draft.saving === 'failed' ? 'not saved' : 'saving…'
       }}</span>
-      <button
-        class="btn plain small"
-        type="button"
+      <Button
+        v-tooltip.bottom="'Undo (Ctrl+Z)'"
+        text
+        severity="secondary"
+        size="small"
+        icon="pi pi-undo"
         aria-label="Undo"
-        title="Undo (Ctrl+Z)"
-        :disabled="!draft.undoStack.value.length"
+        :disabled="!draft.canUndo"
         @click="draft.undo()"
-      >
-        <i class="pi pi-undo" />
-      </button>
-      <button
-        class="btn plain small"
-        type="button"
+      />
+      <Button
+        v-tooltip.bottom="'Redo (Ctrl+Shift+Z)'"
+        text
+        severity="secondary"
+        size="small"
+        icon="pi pi-refresh"
         aria-label="Redo"
-        title="Redo (Ctrl+Shift+Z)"
-        :disabled="!draft.redoStack.value.length"
+        :disabled="!draft.canRedo"
         @click="draft.redo()"
-      >
-        <i class="pi pi-refresh" />
-      </button>
-      <button class="chip" :class="{ bad: draft.errors.value.length }" type="button" aria-haspopup="dialog" @click="problemsOpen = true">
-        {{
-          draft.problems.value.length === 0
-            ? 'no problems'
-            : `${draft.problems.value.length} ${draft.problems.value.length === 1 ? 'problem' : 'problems'}`
-        }}
-      </button>
-      <button class="btn act" type="button" @click="publishing = true">Publish…</button>
+      />
+      <Button
+        size="small"
+        :severity="draft.errors.length ? 'danger' : 'secondary'"
+        aria-haspopup="dialog"
+        :label="
+          draft.problems.length === 0 ? 'no problems' : `${draft.problems.length} ${draft.problems.length === 1 ? 'problem' : 'problems'}`
+        "
+        @click="problemsOpen = true"
+      />
+      <Button label="Publish…" @click="publishing = true" />
     </Teleport>
-    <div v-if="draft.failed.value" class="page">
-      <p class="note bad" role="alert">
-        {{ draft.failed.value }} <button class="word" type="button" @click="draft.load()">Try again</button>
-      </p>
+    <div v-if="draft.failed" class="page">
+      <Note kind="bad" :retry="() => draft.open(draft.formKey)"> {{ draft.failed }}</Note>
     </div>
-    <template v-else-if="draft.form.value && draft.host.entry.value">
+    <template v-else-if="draft.form && tryout.host.entry.value">
       <TryBar @settings="selected = null" @link="linking = true" />
-      <ul v-if="draft.notices.value.length" class="note" role="status">
-        <li v-for="n in draft.notices.value" :key="n">{{ n }}</li>
-      </ul>
-      <div class="middle">
-        <LiveForm ref="live" @why="why" />
-        <div class="panel" aria-label="Wiring of the selected field">
-          <WhyPanel v-if="whyField" class="pad" :host="draft.host" :name="whyField" @close="whyField = null" @go="why" />
-          <WiringPanel v-else-if="selected && draft.plan.value?.slots.has(selected)" :key="selected" :name="selected" />
-          <WiringLines v-else-if="selected && draft.form.value.lines[selected]" :key="`lines ${selected}`" :name="selected" />
-          <FormSettings v-else>
-            <p v-if="!fieldOrder(draft.form.value).length">
-              This form has no fields yet. <button class="word" type="button" @click="live?.startAdding()">Add the first one</button>: give
-              it a label and say what it holds.
-            </p>
-            <p v-else class="muted">Select a field to see how it is wired. Press <b>?</b> for the keys.</p>
-          </FormSettings>
-        </div>
-      </div>
-      <TracePanel v-model:open="traceOpen" @select="go" />
-      <p class="sr" aria-live="polite">{{ draft.host.announcement.value }}</p>
+      <Note v-if="tryout.notices.length" kind="good"
+        ><ul>
+          <li v-for="n in tryout.notices" :key="n">{{ n }}</li>
+        </ul></Note
+      >
+      <Splitter class="parts" layout="vertical" state-key="brisk-design-rows" state-storage="local" :gutter-size="traceOpen ? 5 : 0">
+        <SplitterPanel :size="78" :min-size="30">
+          <Splitter class="middle" state-key="brisk-design-columns" state-storage="local" :gutter-size="5">
+            <SplitterPanel :size="62" :min-size="35"><LiveForm ref="live" @why="why" /></SplitterPanel>
+            <SplitterPanel :size="38" :min-size="25">
+              <div class="panel" aria-label="Wiring of the selected field">
+                <WhyPanel v-if="whyField" class="pad" :host="tryout.host" :name="whyField" @close="whyField = null" @go="why" />
+                <WiringPanel v-else-if="selected && draft.plan?.slots.has(selected)" :key="selected" :name="selected" />
+                <WiringLines v-else-if="selected && draft.form.lines[selected]" :key="`lines ${selected}`" :name="selected" />
+                <FormSettings v-else>
+                  <p v-if="!fieldOrder(draft.form).length">
+                    This form has no fields yet. <Button link label="Add the first one" @click="live?.startAdding()" />: give it a label and
+                    say what it holds.
+                  </p>
+                  <p v-else class="muted">Select a field to see how it is wired. Press <b>?</b> for the keys.</p>
+                </FormSettings>
+              </div>
+            </SplitterPanel>
+          </Splitter>
+        </SplitterPanel>
+        <SplitterPanel :size="22" :min-size="8" :class="{ folded: !traceOpen }"
+          ><TracePanel v-model:open="traceOpen" @select="go"
+        /></SplitterPanel>
+      </Splitter>
+      <p class="sr" aria-live="polite">{{ tryout.host.announcement.value }}</p>
     </template>
     <Dialog v-model:visible="publishing" modal header="Publish" :style="{ width: '480px' }"
       ><PublishPanel v-if="publishing" @close="publishing = false"
@@ -164,21 +173,16 @@ const KEYS = [
     <Dialog v-model:visible="linking" modal header="A link to a new entry" :style="{ width: '720px' }"><LinkMaker v-if="linking" /></Dialog>
     <Dialog v-model:visible="problemsOpen" modal header="Problems" :style="{ width: '560px' }"><ProblemList @go="go" /></Dialog>
     <Dialog v-model:visible="keysOpen" modal header="Keys" :style="{ width: '420px' }">
-      <table class="plainTable">
-        <tbody>
-          <tr v-for="k in KEYS" :key="k[0]">
-            <td>
-              <b>{{ k[0] }}</b>
-            </td>
-            <td>{{ k[1] }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <dl class="pairs">
+        <template v-for="k in KEYS" :key="k[0]">
+          <dt>
+            <b>{{ k[0] }}</b>
+          </dt>
+          <dd>{{ k[1] }}</dd>
+        </template>
+      </dl>
     </Dialog>
-    <Dialog :visible="draft.conflict.value" modal :closable="false" header="Changed by somebody else" :style="{ width: '440px' }">
-      <p>Somebody else saved this form after you opened it. Read theirs, then make your last changes again.</p>
-      <template #footer><button class="btn act" type="button" @click="draft.load()">Read theirs</button></template>
-    </Dialog>
+    <ConflictDialog v-if="draft.conflict" what="form" @read="draft.open(draft.formKey)" />
   </div>
 </template>
 
@@ -189,15 +193,25 @@ const KEYS = [
   flex-direction: column;
   min-width: 960px;
 }
-.middle {
+.parts {
   flex: 1;
   min-height: 0;
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(380px, 38%);
+}
+.middle {
+  height: 100%;
+}
+.parts :deep(.p-splitterpanel) {
+  min-width: 0;
+  min-height: 0;
+  overflow: hidden;
+}
+/* a folded trace is its heading alone */
+.parts :deep(.folded) {
+  flex: 0 0 34px !important;
 }
 .panel {
+  width: 100%;
   background: var(--ground-2);
-  border-left: 1px solid var(--line);
   overflow: auto;
 }
 .pad {
@@ -205,8 +219,5 @@ const KEYS = [
 }
 .saving {
   font-size: 13px;
-}
-button.chip {
-  cursor: pointer;
 }
 </style>

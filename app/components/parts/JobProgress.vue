@@ -6,16 +6,14 @@ defineEmits<{ cancel: [] }>();
 
 <template>
   <p class="row job" role="status">
-    <progress :value="progress" max="1" :aria-label="doing || 'Working'" />
+    <ProgressBar class="bar" :value="Math.round(progress * 100)" :show-value="false" :aria-label="doing || 'Working'" />
     <span class="muted">{{ doing || 'working' }}… {{ Math.round(progress * 100) }} %</span>
-    <button class="btn small" type="button" @click="$emit('cancel')">Stop</button>
+    <Button severity="secondary" size="small" label="Stop" @click="$emit('cancel')" />
   </p>
 </template>
 
 <style scoped>
-progress {
+.bar {
   width: 220px;
-  height: 8px;
-  accent-color: var(--act);
 }
 </style>

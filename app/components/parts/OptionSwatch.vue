@@ -10,6 +10,6 @@ const { row } = defineProps<{ row: Row }>();
     ><span v-if="row.colour || row.mark" class="swatch" :class="`c-${row.colour ?? 'none'}`" aria-hidden="true">{{
       row.mark ?? String(row.label ?? '').charAt(0)
     }}</span
-    ><span v-if="row.retired" class="chip">retired</span></span
-  >
+    ><Tag v-if="row.retired" severity="secondary" value="retired"
+  /></span>
 </template>

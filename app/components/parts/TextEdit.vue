@@ -35,7 +35,6 @@ function leave(): void {
   <Textarea
     v-if="rows"
     v-bind="$attrs"
-    unstyled
     :rows="rows"
     :model-value="shown"
     @input="draft = textIn($event)"
@@ -46,7 +45,6 @@ function leave(): void {
   <InputText
     v-else
     v-bind="$attrs"
-    unstyled
     :model-value="shown"
     @input="draft = textIn($event)"
     @change="commit"

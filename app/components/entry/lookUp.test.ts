@@ -1,0 +1,189 @@
+// @vitest-environment happy-dom
+import { type VueWrapper, mount } from '@vue/test-utils';
+import AutoComplete from 'primevue/autocomplete';
+import Button from 'primevue/button';
+import Chip from 'primevue/chip';
+import PrimeVue from 'primevue/config';
+import Tag from 'primevue/tag';
+import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
+import { compileForm } from '../../../core/engine/compile.ts';
+import type { Answered, Want } from '../../../core/engine/wants.ts';
+import { CONTEXT, LARGE_TABLES, LOT_FIELDS, answer, lotForm, lotPlan } from '../../../core/testing/seedbank.ts';
+import { quiet } from '../../testing/dom';
+import { type EntryHost, useEntryHost } from '../../composables/useEntryHost';
+import OptionSwatch from '../parts/OptionSwatch.vue';
+import ChoiceInput from './ChoiceInput.vue';
+
+let shown: VueWrapper;
+let host: EntryHost;
+async function open(
+  plan = lotPlan(),
+  fetchWants: (wants: readonly Want[]) => Promise<Answered[]> = (w) => Promise.resolve(answer(w)),
+): Promise<void> {
+  host = useEntryHost(fetchWants);
+  host.open(plan, CONTEXT, null);
+  await host.settled();
+}
+function show(name: string): HTMLInputElement {
+  shown = mount(ChoiceInput, {
+    props: { host, name, id: `f-${name}`, onChoose: (v) => host.set(name, v) },
+    attachTo: document.body,
+    global: { plugins: [PrimeVue], components: { AutoComplete, Button, Chip, OptionSwatch, Tag }, stubs: { transition: false } },
+  });
+  return shown.get('input').element;
+}
+const options = () => [...document.querySelectorAll('[role="option"]')].map((o) => o.getAttribute('aria-label'));
+const pointed = () => document.querySelector('[data-p-focused="true"]')?.getAttribute('aria-label');
+async function key(input: Element, name: string, more: KeyboardEventInit = {}): Promise<void> {
+  input.dispatchEvent(new KeyboardEvent('keydown', { key: name, code: name, bubbles: true, cancelable: true, ...more }));
+  await quiet();
+}
+async function type(input: HTMLInputElement, text: string): Promise<void> {
+  input.focus();
+  input.value = text;
+  input.dispatchEvent(new Event('input', { bubbles: true }));
+  await quiet();
+}
+const held = (name: string) => host.view(name).value;
+
+beforeEach(() => {
+  vi.stubGlobal('ResizeObserver', class { observe(): void {} unobserve(): void {} disconnect(): void {} }); // prettier-ignore
+  vi.stubGlobal('matchMedia', () => ({ matches: false, addEventListener: vi.fn(), removeEventListener: vi.fn() }));
+  Element.prototype.scrollIntoView = () => undefined;
+});
+afterEach(() => {
+  shown.unmount();
+  document.body.innerHTML = '';
+  vi.unstubAllGlobals();
+});
+
+describe('a look-up', () => {
+  test('offers what its field offers, and narrows it by what is typed; Enter takes what is pointed at', async () => {
+    await open();
+    host.set('family', 1);
+    const input = show('genus');
+    await key(input, 'ArrowDown');
+    expect(options()).toEqual(['Fagus', 'Quercus']);
+    await type(input, 'que');
+    expect([options(), pointed()]).toEqual([['Quercus'], 'Quercus']);
+    await key(input, 'Enter');
+    expect([held('genus'), options()]).toEqual([host.entry.value?.offer('genus')?.rows?.find((r) => r.name === 'Quercus')?.id, []]);
+    expect(shown.get('input').element.value).toBe('Quercus');
+  });
+
+  test('begins at what is chosen, and the arrows go on from there', async () => {
+    await open();
+    host.set('family', 2);
+    const input = show('family');
+    await key(input, 'ArrowDown');
+    expect(document.querySelector('[aria-selected="true"]')?.getAttribute('aria-label')).toBe(host.show('family'));
+    expect(pointed()).toBe(host.show('family'));
+    await key(input, 'ArrowUp');
+    await key(input, 'Enter');
+    expect(held('family')).not.toBe(2);
+  });
+
+  test('Escape leaves everything as it was, and goes no further', async () => {
+    await open();
+    host.set('family', 1);
+    const input = show('family');
+    const further = vi.fn();
+    document.addEventListener('keydown', further);
+    await type(input, 'bet');
+    await key(input, 'Escape');
+    expect([held('family'), shown.get('input').element.value, options(), further.mock.calls.length]).toEqual([
+      1,
+      host.show('family'),
+      [],
+      0,
+    ]);
+    document.removeEventListener('keydown', further);
+  });
+
+  test('left with text that is one of what is offered, that one is taken; emptied, the field is; other text is dropped', async () => {
+    await open();
+    const input = show('family');
+    const leave = async (text: string): Promise<void> => {
+      await type(input, text);
+      input.dispatchEvent(new FocusEvent('blur', { bubbles: true }));
+      await quiet();
+    };
+    await leave('fagaceae');
+    expect(host.show('family')).toBe('Fagaceae');
+    await leave('no such family');
+    expect([host.show('family'), shown.get('input').element.value]).toEqual(['Fagaceae', 'Fagaceae']);
+    await leave('');
+    expect(held('family')).toBe(null);
+  });
+
+  test('Tab takes what is pointed at after typing, and nothing when nothing was typed', async () => {
+    await open();
+    const input = show('family');
+    await key(input, 'ArrowDown');
+    await key(input, 'Tab');
+    expect(held('family')).toBe(null);
+    await type(input, 'fag');
+    await key(input, 'Tab');
+    expect(host.show('family')).toBe('Fagaceae');
+  });
+
+  test('a press on an option takes it', async () => {
+    await open();
+    const input = show('family');
+    input.dispatchEvent(new MouseEvent('mousedown', { bubbles: true }));
+    await quiet();
+    document.querySelector<HTMLElement>('[role="option"] .one')?.click();
+    await quiet();
+    expect(held('family')).not.toBe(null);
+    expect(document.activeElement === input).toBe(true);
+  });
+
+  test('while it waits for a parent it says for which, and offers nothing', async () => {
+    await open(lotPlan({ ...LOT_FIELDS, genus: { ...LOT_FIELDS.genus, source: { kind: 'rows', table: 'genera', show: 'name', where: 'choice.family = family', waiting: 'none' } } })); // prettier-ignore
+    const input = show('genus');
+    expect([input.placeholder, input.readOnly]).toEqual(['Waiting for Family', true]);
+    await key(input, 'ArrowDown');
+    expect([options(), document.body.textContent]).toEqual([[], expect.stringContaining('Choose Family first.')]);
+  });
+
+  test('what fits nothing is said to', async () => {
+    await open();
+    const input = show('family');
+    await type(input, 'zzz');
+    expect([options(), document.body.textContent]).toEqual([[], expect.stringContaining('Nothing offered holds “zzz”.')]);
+  });
+});
+
+describe('a look-up of a large table', () => {
+  const rows = Array.from({ length: 200 }, (_, i) => ({ id: 1000 + i, name: `Species ${String(i).padStart(3, '0')}`, active: true }));
+  /** Pages as the server gives them; what is asked for stands in `asked`. */
+  function server() {
+    const asked: { search: string; offset: number }[] = [];
+    const fetchWants = (wants: readonly Want[]): Promise<Answered[]> =>
+      Promise.resolve(
+        wants.map((want): Answered => {
+          if (want.kind === 'count') return { want, answer: { kind: 'count', total: rows.length, capped: false, only: null } };
+          if (want.kind === 'offered') return { want, answer: { kind: 'offered', offered: true } };
+          if (want.kind !== 'page') return (answer([want])[0] ?? { want, answer: { kind: 'failed', reason: 'no' } }) as Answered;
+          asked.push({ search: want.search, offset: want.offset });
+          const fits = rows.filter((r) => r.name.includes(want.search));
+          return { want, answer: { kind: 'page', rows: fits.slice(want.offset, want.offset + want.limit), more: fits.length > want.offset + want.limit } } as Answered; // prettier-ignore
+        }),
+      );
+    return { asked, fetchWants };
+  }
+  test('is read page by page, searched by the server, and a late answer takes no newer one’s place', async () => {
+    const { asked, fetchWants } = server();
+    await open(compileForm(lotForm(), LARGE_TABLES), fetchWants);
+    const input = show('species');
+    await key(input, 'ArrowDown');
+    await quiet();
+    expect(asked.at(-1)).toEqual({ search: '', offset: 0 });
+    await type(input, 'Species 1');
+    await type(input, 'Species 123');
+    await quiet(100);
+    expect(asked.at(-1)).toEqual({ search: 'Species 123', offset: 0 });
+    await key(input, 'Enter');
+    expect(held('species')).toBe(1123);
+  });
+});

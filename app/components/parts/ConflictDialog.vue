@@ -1,0 +1,12 @@
+<script setup lang="ts">
+/* Somebody else saved first: what they saved is read, and what was changed last has to be made again. */
+defineProps<{ what: string }>();
+defineEmits<{ read: [] }>();
+</script>
+
+<template>
+  <Dialog visible modal :closable="false" header="Changed by somebody else" :style="{ width: '440px' }">
+    <p>Somebody else saved this {{ what }} after you opened it. Read theirs, then make your last changes again.</p>
+    <template #footer><Button label="Read theirs" @click="$emit('read')" /></template>
+  </Dialog>
+</template>

@@ -1,0 +1,123 @@
+import { defineStore } from 'pinia';
+import { compileForm } from '~~/core/engine/compile.ts';
+import type { Plan } from '~~/core/engine/plan.ts';
+import type { Answered } from '~~/core/engine/wants.ts';
+import { type Form, parseForm } from '~~/core/form/definition.ts';
+import type { Feed } from '~~/core/form/feeds.ts';
+import type { OptionList } from '~~/core/form/lists.ts';
+import type { Table } from '~~/core/form/tables.ts';
+import { formDifferences } from '~~/core/review/differences.ts';
+
+interface DraftAnswer {
+  readonly draft: unknown;
+  readonly revision: number;
+  readonly version: number | null;
+  readonly published: unknown;
+  readonly tables: readonly Table[];
+  readonly lists: readonly OptionList[];
+  readonly feeds: readonly Feed[];
+  readonly context: { readonly today: string; readonly now: string; readonly me: number };
+  readonly answered: readonly Answered[];
+}
+const byKey = <T extends { readonly key: string }>(all: readonly T[]): ReadonlyMap<string, T> => new Map(all.map((x) => [x.key, x]));
+
+/**
+ * The form being built: its draft with undo and saving, what it stands on, and what is wrong with it. Every change compiles it
+ * anew; the try-out follows the plan.
+ */
+export const useDraft = defineStore('draft', () => {
+  const formKey = ref('');
+  const plan = shallowRef<Plan | null>(null);
+  const published = shallowRef<Form | null>(null);
+  const version = ref<number | null>(null);
+  const tables = shallowRef<ReadonlyMap<string, Table>>(new Map());
+  const lists = shallowRef<ReadonlyMap<string, OptionList>>(new Map());
+  const feeds = shallowRef<ReadonlyMap<string, Feed>>(new Map());
+  const context = shallowRef({ today: '', now: '', me: 0 });
+  /** what the first lists need, which came with the draft */
+  const answered = shallowRef<readonly Answered[]>([]);
+  const selected = ref<string | null>(null);
+  const failed = ref('');
+
+  const document = useDocument<Form>(
+    async (draft, revision) =>
+      (await api<{ revision: number }>(`forms/${formKey.value}/draft`, { method: 'PUT', body: { draft, revision } })).revision,
+    { wait: 400 },
+  );
+  const form = document.now;
+  /** what stood before, oldest first */
+  const past = computed(() => document.doc.value?.past ?? []);
+
+  function compile(): void {
+    plan.value = form.value && compileForm(form.value, tables.value, lists.value, feeds.value);
+    const at = selected.value;
+    if (at && plan.value && !plan.value.slots.has(at) && !form.value?.lines[at]) selected.value = null;
+  }
+  /** Reads a form's draft from the server; what is not saved of another is saved first. */
+  async function open(key: string): Promise<void> {
+    if (key !== formKey.value) {
+      await document.flush();
+      document.doc.value = null;
+      plan.value = null;
+      selected.value = null;
+    }
+    formKey.value = key;
+    failed.value = '';
+    try {
+      const answer = await api<DraftAnswer>(`forms/${key}/draft`);
+      // another form was opened meanwhile
+      if (formKey.value !== key) return;
+      tables.value = byKey(answer.tables);
+      lists.value = byKey(answer.lists);
+      feeds.value = byKey(answer.feeds);
+      context.value = answer.context;
+      answered.value = answer.answered;
+      version.value = answer.version;
+      published.value = answer.published ? parseForm(answer.published) : null;
+      // come back to as it was left, it can still be undone
+      const same = document.doc.value?.revision === answer.revision && document.state.value === 'saved';
+      if (!same) document.open(parseForm(answer.draft), answer.revision);
+      compile();
+    } catch (e) {
+      failed.value = messageOf(e);
+    }
+  }
+  /** Makes one change, undoable. A change that changes nothing is none. */
+  function change(to: Form | null): void {
+    if (!form.value || !to || to === form.value || JSON.stringify(to) === JSON.stringify(form.value)) return;
+    if (document.change(to)) compile();
+  }
+  function undo(): void {
+    if (document.undo()) compile();
+  }
+  function redo(): void {
+    if (document.redo()) compile();
+  }
+  /** Publishes what stands here; gives the new version. Throws ApiError. */
+  async function publish(): Promise<number> {
+    await document.flush();
+    const answer = await api<{ version: number }>(`forms/${formKey.value}/publish`, { body: { revision: document.doc.value?.revision } });
+    await open(formKey.value);
+    return answer.version;
+  }
+  /** Reads the tables again, after one was made or changed from here. */
+  async function readTables(): Promise<void> {
+    tables.value = byKey((await api<DraftAnswer>(`forms/${formKey.value}/draft`)).tables);
+    compile();
+  }
+
+  /** The names a formula of the selected field may use. */
+  const scope = computed(() => {
+    const [group = '', inner] = (selected.value ?? '').split('.');
+    return (inner === undefined ? undefined : plan.value?.lineScopes.get(group)) ?? plan.value?.scope;
+  });
+  const differences = computed(() => (form.value && published.value ? formDifferences(published.value, form.value) : []));
+  const problems = computed(() => plan.value?.problems ?? []);
+  const errors = computed(() => problems.value.filter((p) => p.severity === 'error'));
+
+  return {
+    formKey, form, plan, published, version, tables, lists, feeds, context, answered, selected, scope, failed, differences, problems, errors, past,
+    saving: document.state, conflict: document.conflict, canUndo: document.canUndo, canRedo: document.canRedo,
+    open, readTables, change, undo, redo, flush: document.flush, publish,
+  }; // prettier-ignore
+});
