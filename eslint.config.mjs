@@ -67,22 +67,22 @@ export default tseslint.config(
   {
     files: ['core/values/*.ts'],
     ignores: ['**/*.test.ts'],
-    rules: forbid(world, toApp, toServer, layer('values', ['formula', 'form', 'choices', 'engine', 'review', 'exchange'])),
+    rules: forbid(world, toApp, toServer, layer('values', ['formula', 'form', 'choices', 'engine', 'review', 'exchange', 'contract'])),
   },
   {
     files: ['core/formula/**/*.ts'],
     ignores: ['**/*.test.ts'],
-    rules: forbid(world, toApp, toServer, layer('formula', ['form', 'choices', 'engine', 'review', 'exchange'])),
+    rules: forbid(world, toApp, toServer, layer('formula', ['form', 'choices', 'engine', 'review', 'exchange', 'contract'])),
   },
   {
     files: ['core/form/*.ts'],
     ignores: ['**/*.test.ts'],
-    rules: forbid(world, toApp, toServer, layer('form', ['choices', 'engine', 'review', 'exchange'])),
+    rules: forbid(world, toApp, toServer, layer('form', ['choices', 'engine', 'review', 'exchange', 'contract'])),
   },
   {
     files: ['core/choices/*.ts', 'core/engine/*.ts'],
     ignores: ['**/*.test.ts'],
-    rules: forbid(world, toApp, toServer, layer('choices and engine', ['review', 'exchange'])),
+    rules: forbid(world, toApp, toServer, layer('choices and engine', ['review', 'exchange', 'contract'])),
   },
   { files: ['app/**/*.{ts,vue}'], rules: forbid(toServer) },
   { files: ['server/**/*.ts'], rules: forbid(toApp) },

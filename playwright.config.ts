@@ -45,6 +45,7 @@ export default defineConfig({
       BRISK_SCALE: '20000',
       BRISK_DEMO_RECORDS: 'few',
       BRISK_PLAIN_HTTP: 'yes',
+      BRISK_CHECK_ANSWERS: 'yes',
     },
   },
 });

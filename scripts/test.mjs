@@ -30,6 +30,7 @@ step('format', call('npx', ['prettier', '--check', '.', '--log-level', 'warn']))
 step('types of core', call('npx', ['tsc', '-p', 'core/tsconfig.json']));
 step('types of tests', call('npx', ['tsc', '-p', 'tests/tsconfig.json']));
 step('types of application and server', call('npx', ['nuxt', 'typecheck']));
+step('types of the application’s tests', call('npx', ['vue-tsc', '--noEmit', '-p', 'app/testing/tsconfig.json']));
 
 rmSync(`${root}test-results`, { recursive: true, force: true });
 call('npx', ['vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/unit.json']);

@@ -57,19 +57,23 @@ export const retiredOf = (field: PlanField, value: Datum): Row | undefined => fi
 
 /** Any value of a known type for readers. */
 export function showTyped(plan: Plan, cache: DataCache, type: Type, value: Datum, decimals: number | null = null): string {
-  if (value === null) return '';
-  if (typeof value === 'boolean') return value ? 'yes' : 'no';
   if (type.kind === 'row' && typeof value === 'number') return rowLabel(plan, cache, type.table, value);
-  if (typeof value === 'number') return showNumber(value, { locale: LOCALE, decimals });
-  if (typeof value === 'string') {
-    if (type.kind === 'date') return showDate(value, { locale: LOCALE });
-    if (type.kind === 'datetime') return showDateTime(value, { locale: LOCALE });
-    if (type.kind === 'time') return showTime(value);
-    return value;
-  }
+  if (value === null || typeof value !== 'object') return showPlain(type.kind, value, decimals);
   const of = type.kind === 'list' ? type.of : type;
   return value.map((v) => showTyped(plan, cache, of, v)).join(', ');
 }
+/** A value that stands for itself, and for no row, for readers; `kind` is what it is read as. */
+export function showPlain(kind: string, value: Datum, decimals: number | null = null): string {
+  if (value === null) return '';
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  if (typeof value === 'number') return showNumber(value, { locale: LOCALE, decimals });
+  if (typeof value !== 'string') return value.map((v) => showPlain(kind, v, decimals)).join(', ');
+  if (kind === 'date') return showDate(value, { locale: LOCALE });
+  if (kind === 'datetime') return showDateTime(value, { locale: LOCALE });
+  return kind === 'time' ? showTime(value) : value;
+}
+/** A moment as readers see it; nothing for none. */
+export const showMoment = (at: string | null): string => showPlain('datetime', at);
 
 /** What a formula gave, for readers: a value, "empty", an error's sentence or "waiting". */
 export function showResult(plan: Plan, cache: DataCache, type: Type, result: Result): string {

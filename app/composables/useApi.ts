@@ -1,3 +1,15 @@
+import {
+  type AnswerOf,
+  type Deep,
+  type ParamsOf,
+  type ResultOf,
+  type RouteSpec,
+  type Sent,
+  isRoute,
+  pathOf,
+} from '~~/core/contract/define.ts';
+import { contract } from '~~/core/contract/index.ts';
+
 /** What the server said when it refused: a code to branch on, a sentence to show, and details. */
 export class ApiError extends Error {
   constructor(
@@ -10,56 +22,90 @@ export class ApiError extends Error {
   }
 }
 
-interface ApiOptions {
-  readonly method?: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
-  readonly body?: unknown;
-  readonly query?: Readonly<Record<string, string | number | undefined>>;
-  readonly signal?: AbortSignal;
+/** Work that was begun: its number, and the type of what it will come to. */
+export interface Begun<T> {
+  readonly job: string;
+  readonly comesTo?: T;
+}
+type AnyRoute = RouteSpec;
+type Params<R extends AnyRoute> = [ParamsOf<R['path']>] extends [never]
+  ? []
+  : [params: Readonly<Record<ParamsOf<R['path']>, string | number>>];
+type InputOf<R extends AnyRoute> = R['body'] extends null ? Sent<R['query']> : Sent<R['body']>;
+type Input<R extends AnyRoute> = InputOf<R> extends undefined ? [] : Record<string, never> extends InputOf<R> ? [input?: InputOf<R>] : [input: InputOf<R>]; // prettier-ignore
+type Call<R extends AnyRoute> = (
+  ...args: [...Params<R>, ...Input<R>]
+) => Promise<[ResultOf<R>] extends [never] ? AnswerOf<R> : Begun<ResultOf<R>>>;
+type Client<T> = { readonly [K in keyof T]: T[K] extends AnyRoute ? Call<T[K]> : Client<T[K]> };
+
+/** What a route answers, as a type that is only read. */
+export type Answer<R extends AnyRoute> = Deep<AnswerOf<R>>;
+
+/**
+ * The server's routes by the names of the contract: `api.forms.publish({ key }, { revision })`. First what stands in the path, then
+ * what is sent or asked. Throws ApiError for every refusal; status 0 means that the server could not be reached.
+ */
+export const api = clientOf(contract);
+
+function clientOf<T extends object>(tree: T): Client<T> {
+  const calls = Object.entries(tree).map(([name, x]: [string, unknown]) => [name, isRoute(x) ? callOf(x) : clientOf(x as object)]);
+  return Object.fromEntries(calls) as Client<T>;
+}
+function callOf(route: RouteSpec) {
+  const named = route.path.includes(':');
+  return (...args: readonly (Readonly<Record<string, unknown>> | undefined)[]) => {
+    const params = named ? (args[0] as Record<string, string>) : {};
+    const input = args[named ? 1 : 0] ?? {};
+    return ask(route, params, route.body ? {} : input, route.body ? input : undefined);
+  };
 }
 
-/** Calls the server. Throws ApiError for every refusal; status 0 means that it could not be reached. */
-export async function api<T>(path: string, options: ApiOptions = {}): Promise<T> {
-  const query = new URLSearchParams();
-  for (const [key, value] of Object.entries(options.query ?? {})) if (value !== undefined) query.set(key, String(value));
-  const url = `/api/${path}${query.size ? `?${query.toString()}` : ''}`;
-  const send = options.body !== undefined;
-  let response: Response;
-  try {
-    response = await fetch(url, {
-      method: options.method ?? (send ? 'POST' : 'GET'),
-      headers: send ? { 'content-type': 'application/json' } : {},
-      body: send ? JSON.stringify(options.body) : undefined,
-      signal: options.signal,
-    });
-  } catch (e) {
-    if (e instanceof DOMException && e.name === 'AbortError') throw e;
-    throw new ApiError(0, 'offline', 'The server cannot be reached. Nothing you typed is lost; try again in a moment.', {});
-  }
-  if (response.status === 401 && path !== 'session') await navigateTo(`/sign-in?to=${encodeURIComponent(useRoute().fullPath)}`);
-  return readAnswer<T>(response);
+async function ask(
+  route: RouteSpec,
+  params: Readonly<Record<string, string>>,
+  query: Readonly<Record<string, unknown>>,
+  body: unknown,
+): Promise<unknown> {
+  const response = await reach(routeAddress(route, params, query), {
+    method: route.method,
+    headers: body === undefined ? {} : { 'content-type': 'application/json' },
+    body: body === undefined ? undefined : JSON.stringify(body),
+  }, 'The server cannot be reached. Nothing you typed is lost; try again in a moment.'); // prettier-ignore
+  if (response.status === 401 && route !== contract.session.begin)
+    await navigateTo(`/sign-in?to=${encodeURIComponent(useRoute().fullPath)}`);
+  return readAnswer(response);
+}
+/** Where a route is asked. */
+export function routeAddress(
+  route: RouteSpec,
+  params: Readonly<Record<string, string | number>>,
+  query: Readonly<Record<string, unknown>> = {},
+): string {
+  const asked = new URLSearchParams();
+  for (const [key, value] of Object.entries(query)) if (value !== undefined && value !== null) asked.set(key, String(value));
+  return `/api/${pathOf(route, params)}${asked.size ? `?${asked.toString()}` : ''}`;
 }
 
 /** The message of anything thrown, for showing. */
 export const messageOf = (e: unknown): string => (e instanceof Error ? e.message : String(e));
 
 /** Sends a file as the body of a request; gives what the server made of it. Throws ApiError. */
-export async function sendBody<T>(path: string, file: File): Promise<T> {
-  let response: Response;
-  try {
-    response = await fetch(`/api/${path}?name=${encodeURIComponent(file.name)}`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/octet-stream' },
-      body: file,
-    });
-  } catch {
-    throw new ApiError(0, 'offline', 'The server cannot be reached, so the file was not sent.', {});
-  }
-  return readAnswer<T>(response);
+export async function sendBody<R extends AnyRoute>(route: R, file: File): Promise<AnswerOf<R>> {
+  const how = { method: route.method, headers: { 'content-type': 'application/octet-stream' }, body: file };
+  const words = 'The server cannot be reached, so the file was not sent.';
+  return (await readAnswer(await reach(routeAddress(route, {}, { name: file.name }), how, words))) as AnswerOf<R>;
 }
 
-async function readAnswer<T>(response: Response): Promise<T> {
+async function reach(address: string, how: RequestInit, offline: string): Promise<Response> {
+  try {
+    return await fetch(address, how);
+  } catch {
+    throw new ApiError(0, 'offline', offline, {});
+  }
+}
+async function readAnswer(response: Response): Promise<unknown> {
   const data = (await response.json().catch(() => null)) as Record<string, unknown> | null;
-  if (response.ok) return data as T;
+  if (response.ok) return data;
   throw new ApiError(
     response.status,
     String(data?.code ?? 'failed'),
@@ -67,6 +113,3 @@ async function readAnswer<T>(response: Response): Promise<T> {
     data ?? {},
   );
 }
-
-/** Sends a file that a field holds; gives its number and what the server made of it. */
-export const sendFile = (file: File): Promise<{ id: number; name: string; kind: string; size: number }> => sendBody('files', file);

@@ -14,12 +14,12 @@ export function useJob(words = 'working', { goesOn = false } = {}) {
   let latest = 0;
 
   /** Begins work and waits for what comes of it: null when it was cancelled or other work was begun instead. Throws ApiError. */
-  async function run<T>(path: string, body: unknown): Promise<T | null> {
+  async function run<T>(begin: () => Promise<Begun<T>>): Promise<T | null> {
     await cancel();
     const mine = ++latest;
     starting.value = true;
     try {
-      const result = await work.run<T>(path, body, words, (begun) => {
+      const result = await work.run(begin, words, (begun) => {
         if (mine === latest) id.value = begun;
         else void work.cancel(begun);
         starting.value = false;

@@ -1,29 +1,24 @@
+import type { contract } from '~~/core/contract/index.ts';
+import type { Sent } from '~~/core/contract/define.ts';
 import type { Column } from '~~/core/form/tables.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
 
-export interface GridRow {
-  readonly row: Row;
-  readonly revision: number;
-}
+export type GridRow = Answer<typeof contract.tables.rows>['rows'][number];
 /** A page of rows as the server answers it, with the texts of the rows they link to. */
 export interface RowsPage<R> {
   readonly rows: readonly R[];
   readonly total: number;
   readonly linked: Readonly<Record<string, Readonly<Record<number, string>>>>;
 }
-export interface LinkingRows {
-  readonly table: string;
-  readonly label: string;
-  readonly columnLabel: string;
-  readonly count: number;
-  readonly rows: readonly { readonly id: number; readonly text: string }[];
-}
+export type LinkingRows = Answer<typeof contract.tables.look>['children'][number];
+/** What is asked of a window: searched, sorted, and which rows. */
+export type RowsQuery = NonNullable<Sent<typeof contract.tables.rows.query>>;
 /** A place in the table; its row is null until it was read. */
 export interface RowLine<R> {
   readonly index: number;
   readonly row: R | null;
 }
-export type RowsWindow<R extends { readonly row: Row }> = ReturnType<typeof useRows<R>>;
+export type RowsWindow<R extends { readonly row: Row }> = ReturnType<typeof useRows<R, RowsPage<R>>>;
 
 const PAGE = 100;
 
@@ -31,7 +26,10 @@ const PAGE = 100;
  * A window onto rows of any number: pages are read as they come into view, sorted and searched by the database. What the server
  * says beside the rows stands in `said`.
  */
-export function useRows<R extends { readonly row: Row }, P extends RowsPage<R> = RowsPage<R>>(path: string, descending = false) {
+export function useRows<R extends { readonly row: Row }, P extends RowsPage<R>>(
+  read: (query: RowsQuery) => Promise<P & RowsPage<R>>,
+  descending = false,
+) {
   const total = ref(0);
   const lines = shallowRef<readonly RowLine<R>[]>([]);
   const said = shallowRef<P | null>(null);
@@ -48,14 +46,14 @@ export function useRows<R extends { readonly row: Row }, P extends RowsPage<R> =
     known.add(number);
     const mine = generation;
     try {
-      const query = {
+      const query: RowsQuery = {
         search: search.value,
         sort: sort.value.column ?? undefined,
         descending: sort.value.descending ? '1' : '0',
         offset: number * PAGE,
         limit: PAGE,
       };
-      const page = await api<P>(path, { query });
+      const page = await read(query);
       if (mine !== generation) return;
       said.value = page;
       for (const [key, texts] of Object.entries(page.linked)) Object.assign((linked[key] ??= {}), texts);
@@ -107,11 +105,11 @@ export function useRows<R extends { readonly row: Row }, P extends RowsPage<R> =
 }
 
 /** What changes rows of a table: each answers with the row as it is now. Throws ApiError. */
-export const tableRows = (table: string) => ({
-  save: (row: GridRow, values: Readonly<Record<string, Datum>>): Promise<GridRow> =>
-    api<GridRow>(`tables/${table}/rows/${row.row.id}`, { method: 'PATCH', body: { revision: row.revision, values } }),
-  add: (values: Readonly<Record<string, Datum>>): Promise<GridRow> => api<GridRow>(`tables/${table}/rows`, { body: { values } }),
-  remove: (row: GridRow): Promise<GridRow> => api<GridRow>(`tables/${table}/rows/${row.row.id}`, { method: 'DELETE' }),
+export const tableRows = (key: string) => ({
+  save: (row: GridRow, values: Readonly<Record<string, Datum>>) =>
+    api.tables.changeRow({ key, id: row.row.id }, { revision: row.revision, values }),
+  add: (values: Readonly<Record<string, Datum>>) => api.tables.addRow({ key }, { values }),
+  remove: (row: GridRow) => api.tables.removeRow({ key, id: row.row.id }),
 });
 
 /** A cell as readers see it; links by the text of their row. */
@@ -119,5 +117,5 @@ export function cellText(column: Column, value: Datum, linked: Readonly<Record<s
   if (value === null || value === undefined) return '';
   const target = column.type === 'person' ? 'people' : column.type === 'link' ? column.target : null;
   if (target && typeof value === 'number') return linked[target]?.[value] ?? `row ${value}`;
-  return showTyped(undefined as never, undefined as never, { kind: column.type as 'text' }, value, column.decimals);
+  return showPlain(column.type, value, column.decimals);
 }

@@ -8,17 +8,6 @@ import type { OptionList } from '~~/core/form/lists.ts';
 import type { Table } from '~~/core/form/tables.ts';
 import { formDifferences } from '~~/core/review/differences.ts';
 
-interface DraftAnswer {
-  readonly draft: unknown;
-  readonly revision: number;
-  readonly version: number | null;
-  readonly published: unknown;
-  readonly tables: readonly Table[];
-  readonly lists: readonly OptionList[];
-  readonly feeds: readonly Feed[];
-  readonly context: { readonly today: string; readonly now: string; readonly me: number };
-  readonly answered: readonly Answered[];
-}
 const byKey = <T extends { readonly key: string }>(all: readonly T[]): ReadonlyMap<string, T> => new Map(all.map((x) => [x.key, x]));
 
 /**
@@ -40,8 +29,7 @@ export const useDraft = defineStore('draft', () => {
   const failed = ref('');
 
   const document = useDocument<Form>(
-    async (draft, revision) =>
-      (await api<{ revision: number }>(`forms/${formKey.value}/draft`, { method: 'PUT', body: { draft, revision } })).revision,
+    async (draft, revision) => (await api.forms.saveDraft({ key: formKey.value }, { draft, revision })).revision,
     { wait: 400 },
   );
   const form = document.now;
@@ -64,7 +52,7 @@ export const useDraft = defineStore('draft', () => {
     formKey.value = key;
     failed.value = '';
     try {
-      const answer = await api<DraftAnswer>(`forms/${key}/draft`);
+      const answer = await api.forms.draft({ key });
       // another form was opened meanwhile
       if (formKey.value !== key) return;
       tables.value = byKey(answer.tables);
@@ -96,13 +84,13 @@ export const useDraft = defineStore('draft', () => {
   /** Publishes what stands here; gives the new version. Throws ApiError. */
   async function publish(): Promise<number> {
     await document.flush();
-    const answer = await api<{ version: number }>(`forms/${formKey.value}/publish`, { body: { revision: document.doc.value?.revision } });
+    const answer = await api.forms.publish({ key: formKey.value }, { revision: document.doc.value?.revision ?? 0 });
     await open(formKey.value);
     return answer.version;
   }
   /** Reads the tables again, after one was made or changed from here. */
   async function readTables(): Promise<void> {
-    tables.value = byKey((await api<DraftAnswer>(`forms/${formKey.value}/draft`)).tables);
+    tables.value = byKey((await api.forms.draft({ key: formKey.value })).tables);
     compile();
   }
 

@@ -36,7 +36,7 @@ beforeEach(() => {
     removeItem: (k: string) => void kept.delete(k),
   });
   setActivePinia(createPinia());
-  useSession().account = { id: 5, email: '', name: 'Ida', role: 'clerk', person: 1 };
+  useSession().account = { id: 5, email: '', name: 'Ida', role: 'clerk', person: 1, demo: true };
 });
 afterEach(() => void vi.unstubAllGlobals());
 

@@ -1,26 +1,14 @@
 import { defineStore } from 'pinia';
+import type { AnswerOf } from '~~/core/contract/define.ts';
+import type { contract } from '~~/core/contract/index.ts';
 import { compileForm } from '~~/core/engine/compile.ts';
-import type { StoredRecord } from '~~/core/engine/entry.ts';
 import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { verify } from '~~/core/engine/verify.ts';
-import type { Answered } from '~~/core/engine/wants.ts';
 import { parseForm } from '~~/core/form/definition.ts';
-import type { Feed } from '~~/core/form/feeds.ts';
-import type { OptionList } from '~~/core/form/lists.ts';
-import type { Table } from '~~/core/form/tables.ts';
 import { type Datum, same } from '~~/core/values/types.ts';
 import { type KeptEdits, keptEdits } from '~/composables/keptEdits';
 
-interface Opened {
-  readonly form: unknown;
-  readonly version: number;
-  readonly tables: readonly Table[];
-  readonly lists: readonly OptionList[];
-  readonly feeds: readonly Feed[];
-  readonly context: { readonly today: string; readonly now: string; readonly me: number; readonly parent: number | null };
-  readonly record: (StoredRecord & { readonly id: number; readonly revision: number }) | null;
-  readonly answered: readonly Answered[];
-}
+type Opened = AnswerOf<typeof contract.entries.open>;
 /** What a save came to, for the screen to show. */
 export type Saved =
   /** saved; fields that the server has otherwise, and the version it was judged by where that is another */
@@ -58,7 +46,7 @@ export const useEntry = defineStore('entry', () => {
   /** counts what is read: a late answer is not this entry's */
   let reading = 0;
 
-  const host = useEntryHost((wants) => api<Answered[]>(`forms/${form.value}/wants`, { body: { version: opened.value?.version, wants } }));
+  const host = useEntryHost((wants) => api.entries.wants({ key: form.value }, { version: opened.value?.version ?? 0, wants }));
 
   /** Opens an entry for a form: a record, or a new one with what the address gives. */
   async function open(what: { form: string; record: number | null; address: Readonly<Record<string, string>> }): Promise<void> {
@@ -76,9 +64,10 @@ export const useEntry = defineStore('entry', () => {
   async function read(reapply: readonly Edit[] = [], carried: readonly Carried[] = []): Promise<void> {
     const mine = ++reading;
     failed.value = '';
-    const path = record.value === null ? `forms/${form.value}/entry` : `forms/${form.value}/records/${record.value}`;
     try {
-      const answer = await api<Opened>(path, { query: address.value });
+      const key = form.value;
+      const answer =
+        record.value === null ? await api.entries.begin({ key }, address.value) : await api.entries.open({ key, id: record.value });
       // another was opened meanwhile
       if (mine !== reading) return;
       opened.value = answer;
@@ -178,18 +167,17 @@ export const useEntry = defineStore('entry', () => {
   }
   async function send(o: Opened, edits: readonly Edit[]) {
     const entry = host.entry.value!;
-    const path = record.value === null ? `forms/${form.value}/records` : `forms/${form.value}/records/${record.value}`;
     const before = Object.fromEntries(entry.plan.own.filter((f) => f.definition.column).map((f) => [f.key, entry.value(f.key)]));
-    const answer = await api<{ id: number; version: number; values: Record<string, Datum> }>(path, {
-      method: record.value === null ? 'POST' : 'PUT',
-      body: {
-        version: o.version,
-        edits,
-        revision: o.record?.revision ?? null,
-        request,
-        opened: { parent: o.context.parent, url: address.value, at: o.context.now },
-      },
-    });
+    const body = {
+      version: o.version,
+      edits,
+      revision: o.record?.revision ?? null,
+      request,
+      opened: { parent: o.context.parent, url: address.value, at: o.context.now },
+    };
+    const key = form.value;
+    const answer =
+      record.value === null ? await api.entries.save({ key }, body) : await api.entries.change({ key, id: record.value }, body);
     return { ...answer, before };
   }
   /** What a refused save means: what is wrong stands at its fields. */

@@ -28,7 +28,7 @@ export const useTryout = defineStore('tryout', () => {
   const host = useEntryHost(async (wants: readonly Want[]) => {
     // the server narrows by the draft it has, so it must have this one
     await draft.flush();
-    return api<Answered[]>(`forms/${draft.formKey}/wants`, { body: { version: 'draft', wants, person: person.value || undefined } });
+    return api.entries.wants({ key: draft.formKey }, { version: 'draft', wants, person: person.value || undefined });
   });
   let form = '';
 
@@ -77,10 +77,7 @@ export const useTryout = defineStore('tryout', () => {
   async function tryWith(change: { record?: number | null; parent?: number | null; url?: Record<string, string> }): Promise<void> {
     await draft.flush();
     const { record, ...rest } = change;
-    const values =
-      typeof record === 'number'
-        ? { id: record, values: await api<StoredRecord>(`forms/${draft.formKey}/tryout`, { query: { record } }) }
-        : null;
+    const values = typeof record === 'number' ? { id: record, values: await api.forms.tryout({ key: draft.formKey }, { record }) } : null;
     tried.value = { ...tried.value, ...rest, ...(record === undefined ? {} : { record: values }) };
     replay([]);
     if (!tried.value.record) notices.value = await takeAddressValues(host, tried.value.url);

@@ -1,12 +1,5 @@
 import { defineStore } from 'pinia';
 
-interface JobState {
-  readonly state: 'running' | 'done' | 'failed' | 'cancelled';
-  readonly progress: number;
-  readonly doing: string;
-  readonly result: unknown;
-  readonly error: { readonly code: string; readonly message: string; readonly details: Record<string, unknown> } | null;
-}
 export interface Work {
   readonly id: string;
   /** what it is, for people, and the place it was begun at */
@@ -29,15 +22,15 @@ export const useWork = defineStore('work', () => {
    * Begins work and waits for what comes of it; `began` is told what it is called. Gives null when it was cancelled. Throws ApiError
    * when it could not be begun, or failed.
    */
-  async function run<T>(path: string, body: unknown, words: string, began: (id: string) => void = () => undefined): Promise<T | null> {
-    const { job: id } = await api<{ job: string }>(path, { body });
+  async function run<T>(begin: () => Promise<Begun<T>>, words: string, began: (id: string) => void = () => undefined): Promise<T | null> {
+    const { job: id } = await begin();
     running.value = [...running.value, { id, words, place: useRoute().fullPath, progress: 0, doing: '' }];
     began(id);
     try {
       for (let pause = FIRST_PAUSE; ; pause = Math.min(LONGEST_PAUSE, pause * 1.5)) {
         await new Promise((resolve) => setTimeout(resolve, pause));
         if (!running.value.some((w) => w.id === id)) return null;
-        const job = await api<JobState>(`jobs/${id}`);
+        const job = await api.jobs.read({ id });
         put(id, { progress: job.progress, doing: job.doing });
         if (job.state === 'done') return job.result as T;
         if (job.state === 'cancelled') return null;
@@ -50,7 +43,7 @@ export const useWork = defineStore('work', () => {
   /** Stops work; what it had written is undone by the server. */
   async function cancel(id: string): Promise<void> {
     put(id, null);
-    await api(`jobs/${id}`, { method: 'DELETE' }).catch(() => undefined);
+    await api.jobs.cancel({ id }).catch(() => undefined);
   }
   return { running, run, cancel };
 });

@@ -7,12 +7,13 @@ import { parts } from './parts';
  * The look of every control. Colours are those of assets/base.css, by name, so that light and dark are said once; measures are
  * a compact set of our own. One rem is 14 px (assets/base.css), a control 32 px high.
  */
-const same = <T>(scheme: T): { light: T; dark: T } => ({ light: scheme, dark: scheme });
+/** From the ground to the ink. Aura counts it the other way round in the dark: its backgrounds are 800 to 950 there. */
+const SURFACES = ['var(--ground)', 'var(--ground)', 'var(--ground-2)', 'var(--ground-3)', 'var(--line)', 'var(--line-strong)', 'var(--ink-2)', 'var(--ink-2)', 'var(--ink)', 'var(--ink)', 'var(--ink)', 'var(--ink)']; // prettier-ignore
+const DARK_SURFACES = ['var(--ink)', 'var(--ink)', 'var(--ink)', 'var(--ink)', 'var(--ink-2)', 'var(--ink-2)', 'var(--line-strong)', 'var(--line-strong)', 'var(--ground-3)', 'var(--ground-2)', 'var(--ground)', 'var(--ground)']; // prettier-ignore
+const STEPS = [0, 50, 100, 200, 300, 400, 500, 600, 700, 800, 900, 950];
+const surface = (colours: readonly string[]) => Object.fromEntries(STEPS.map((step, i) => [step, colours[i]]));
 
 const scheme = {
-  surface: {
-    0: 'var(--ground)', 50: 'var(--ground)', 100: 'var(--ground-2)', 200: 'var(--ground-3)', 300: 'var(--line)', 400: 'var(--line-strong)', 500: 'var(--ink-2)', 600: 'var(--ink-2)', 700: 'var(--ink)', 800: 'var(--ink)', 900: 'var(--ink)', 950: 'var(--ink)',
-  },
   primary: { color: 'var(--act)', contrastColor: 'var(--act-ink)', hoverColor: 'var(--act-strong)', activeColor: 'var(--act-strong)' },
   highlight: { background: 'var(--act-wash)', focusBackground: 'var(--flow-wash)', color: 'var(--ink)', focusColor: 'var(--ink)' },
   mask: { background: 'var(--veil)', color: 'var(--ink)' },
@@ -88,7 +89,7 @@ export const briskPreset = definePreset(Aura, {
       popover: { borderRadius: '4px', padding: '3px', shadow: 'var(--lift)' },
       modal: { borderRadius: '6px', padding: '1rem 1.25rem', shadow: 'var(--lift)' },
     },
-    colorScheme: same(scheme),
+    colorScheme: { light: { ...scheme, surface: surface(SURFACES) }, dark: { ...scheme, surface: surface(DARK_SURFACES) } },
   },
   components: { button: buttons, ...parts },
 });

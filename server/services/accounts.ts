@@ -1,10 +1,5 @@
+import type { Role } from '../../core/contract/define.ts';
 import type { Database } from '../database/connection';
-
-export const ROLES = ['designer', 'clerk', 'reviewer', 'administrator'] as const;
-export type Role = (typeof ROLES)[number];
-
-/** Who may build: designers and administrators. Everybody signed in may enter records. */
-export const DESIGN_ROLES: readonly Role[] = ['designer', 'administrator'];
 
 export interface Account {
   readonly id: number;

@@ -73,12 +73,7 @@ describe('saving', () => {
     expect(entry.state('storage_c').origin).toEqual({ kind: 'stored', was: { kind: 'prefill' } });
     expect(entry.state('genus').origin).toEqual({ kind: 'stored', was: { kind: 'filledUp', from: 'species' } });
     expect(entry.state('remark').origin).toEqual({ kind: 'stored', was: { kind: 'typed' } });
-    const history = (await recordHistory(t.ws, t.maud, 'lot_intake', saved.id)) as {
-      kind: string;
-      by: string;
-      changes: Record<string, unknown[]>;
-      origins: Record<string, string>;
-    }[];
+    const history = await recordHistory(t.ws, t.maud, 'lot_intake', saved.id);
     expect(history).toHaveLength(1);
     expect(history[0]).toMatchObject({ kind: 'created', by: 'Ida Fenn' });
     expect(history[0]?.changes.quantity_g).toEqual([null, 5]);

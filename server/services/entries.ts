@@ -11,7 +11,7 @@ import type { OptionList } from '../../core/form/lists.ts';
 import type { Table } from '../../core/form/tables.ts';
 import { isIsoDateTime } from '../../core/values/dates.ts';
 import type { Datum } from '../../core/values/types.ts';
-import { addHistory, historyOf } from '../database/history';
+import { type HistoryLine, addHistory, historyOf } from '../database/history';
 import type { ModelTable } from '../database/model';
 import { originsOf, writeOrigins } from '../database/origins';
 import { type RecordRow, childRows, gridRows, insertRow, rowById, updateRow } from '../database/rows';
@@ -369,8 +369,13 @@ export async function listRecords(
   };
 }
 
+/** What happened to a record once, with the names of who did it and of the rows that values stand for. */
+export interface ShownHistory extends HistoryLine {
+  readonly by: string;
+  readonly linked: Readonly<Record<string, Readonly<Record<number, string>>>>;
+}
 /** A record's history with names. */
-export async function recordHistory(ws: Workspace, account: Account, formKey: string, id: number): Promise<unknown[]> {
+export async function recordHistory(ws: Workspace, account: Account, formKey: string, id: number): Promise<ShownHistory[]> {
   const { form, plan } = await publishedForm(ws, formKey);
   const table = await ws.modelTable(form.table);
   const seen = new Set([...(await visibleColumns(ws, plan, account, table.columns)).map((c) => c.key), ...plan.lines.map((l) => l.key)]);

@@ -21,7 +21,7 @@ export interface JobState {
   /** what it is doing now, in words */
   readonly doing: string;
   readonly result: unknown;
-  readonly error: { readonly code: string; readonly message: string; readonly details: object } | null;
+  readonly error: { readonly code: string; readonly message: string; readonly details: Readonly<Record<string, unknown>> } | null;
 }
 
 /** What the work itself sees of its job. */

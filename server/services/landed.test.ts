@@ -17,14 +17,16 @@ import { Workspace } from './workspace';
 const FOLDER = fileURLToPath(new URL('../../tests/fixtures/databases', import.meta.url));
 const fixtures = readdirSync(FOLDER).filter((f) => f.endsWith('.sqlite.gz'));
 
+async function openFixture(name: string) {
+  const file = join(mkdtempSync(join(tmpdir(), 'brisk-acorn-landed-')), 'brisk-acorn.sqlite');
+  writeFileSync(file, gunzipSync(readFileSync(join(FOLDER, name))));
+  const ws = new Workspace(await openDatabase(file));
+  const account = (email: string) => accountByEmail(ws.db, `${email}@marrowfen.example`);
+  return { ws, maud: (await account('maud'))!, ida: (await account('ida'))! };
+}
+
 describe.each(fixtures)('%s', (name) => {
-  const opened = (async () => {
-    const file = join(mkdtempSync(join(tmpdir(), 'brisk-acorn-landed-')), 'brisk-acorn.sqlite');
-    writeFileSync(file, gunzipSync(readFileSync(join(FOLDER, name))));
-    const ws = new Workspace(await openDatabase(file));
-    const account = (email: string) => accountByEmail(ws.db, `${email}@marrowfen.example`);
-    return { ws, maud: (await account('maud'))!, ida: (await account('ida'))! };
-  })();
+  const opened = openFixture(name);
 
   test('its people sign in with the passwords they had', async () => {
     const { ws, ida } = await opened;
@@ -68,5 +70,21 @@ describe.each(fixtures)('%s', (name) => {
 });
 
 test('there is one of each landed state', () => {
-  expect(fixtures.length).toBeGreaterThanOrEqual(1);
+  expect(fixtures).toEqual(['0005-lists-values.sqlite.gz', '0006-sessions-requests.sqlite.gz']);
+});
+
+test('a record saved before, sent again by a client that never heard the answer, is not saved twice', async () => {
+  const { ws, maud } = await openFixture('0006-sessions-requests.sqlite.gz');
+  const sent = {
+    version: 1,
+    edits: [{ kind: 'set', field: 'task', value: 'Sweep the drying room' }],
+    revision: null,
+    request: 'fixture-bench-1',
+    opened: { parent: null, url: {} },
+  } as const;
+  const before = await ws.rowCount('bench_tasks');
+  expect(await saveEntry(ws, maud, 'bench_task', null, sent)).toMatchObject({ id: 9, revision: 1, version: 1 });
+  expect(await ws.rowCount('bench_tasks')).toBe(before);
+  const other = { ...sent, edits: [{ kind: 'set', field: 'task', value: 'Air the drying room' }] } as const;
+  await expect(saveEntry(ws, maud, 'bench_task', null, other)).rejects.toMatchObject({ status: 409, code: 'requestReused' });
 });

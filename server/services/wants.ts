@@ -12,6 +12,7 @@ import type { Row } from '../../core/values/types.ts';
 import { dataTable, toStored } from '../database/names';
 import { nextNumber } from '../database/series';
 import { allRows, rowById, rowsByIds } from '../database/rows';
+import { MAX_WANTS } from '../../core/contract/entries.ts';
 import { type Asked, DistinctLookup, Lookup } from '../database/lookups';
 import { hasSearchIndex } from '../database/searchIndex';
 import { FILES, isSeveral } from '../../core/form/tables.ts';
@@ -22,8 +23,7 @@ import { fileRow } from './files';
 import { largeTable } from './tables';
 import type { Workspace } from './workspace';
 
-/** At most this many wants in one request, and rows in one page. */
-export const MAX_WANTS = 200;
+/** At most this many rows in one page. */
 const MAX_PAGE = 200;
 
 /** Answers wants straight from the database. `me` and the dates matter only for parts of conditions not asked in SQL. */

@@ -1,7 +1,18 @@
 import { type H3Event, defineEventHandler, getHeader, getQuery, getRequestHost, getRouterParams, setHeader, setResponseStatus } from 'h3';
-import { z } from 'zod';
-import { type Account, DESIGN_ROLES, type Role } from '../services/accounts';
+import type { z } from 'zod';
+import {
+  type AnswerOf,
+  type Deep,
+  DESIGN_ROLES,
+  type Given,
+  type ParamsOf,
+  type ResultOf,
+  type RouteSpec,
+  answerProblem,
+} from '../../core/contract/define.ts';
+import type { Account } from '../services/accounts';
 import { Refused } from '../services/errors';
+import { type JobHandle, beginJob } from '../services/jobs';
 import { sessionAccount } from '../services/sessions';
 import type { Workspace } from '../services/workspace';
 import { behindProxy } from './address';
@@ -10,22 +21,22 @@ import { sessionToken } from './cookie';
 import { troubleOf } from './trouble';
 import { useWorkspace } from './workspace';
 
-export interface RouteContext<Body, Query> {
+/** A route that was declared: its parts are known to the compiler one by one. */
+type AnyRoute = RouteSpec<string, z.ZodType | null, z.ZodType | null, z.ZodType | null, z.ZodType | null>;
+type Params<R extends AnyRoute> = Readonly<Record<ParamsOf<R['path']>, string>>;
+/** What a handler gives: what its route answers, or whatever sends a file. */
+type Handled<R extends AnyRoute> = Promise<Deep<AnswerOf<R>>>;
+
+export interface RouteContext<R extends AnyRoute> {
   readonly event: H3Event;
   readonly ws: Workspace;
   /** who is signed in */
   readonly account: Account;
-  readonly params: Readonly<Record<string, string>>;
-  readonly body: Body;
-  readonly query: Query;
-}
-
-interface RouteOptions<Body, Query> {
-  /** who may: everybody signed in ('signedIn'), those who build ('design'), or roles by name */
-  readonly may: 'signedIn' | 'design' | readonly Role[];
-  readonly body?: z.ZodType<Body>;
-  readonly query?: z.ZodType<Query>;
-  readonly maxBytes?: number;
+  readonly params: Params<R>;
+  readonly body: Given<R['body']>;
+  readonly query: Given<R['query']>;
+  /** Begins the long work whose result the route declares; gives its number at once. */
+  readonly begin: (kind: string, work: (job: JobHandle) => Promise<Deep<ResultOf<R>>>) => string;
 }
 
 const MAX_BYTES = 2_000_000;
@@ -36,47 +47,59 @@ export const idParam = (params: Readonly<Record<string, string>>, name = 'id'): 
   return id;
 };
 
-/** A route: checks who asks, parses what came, calls one service, answers. All refusals leave as JSON with a sentence. */
-export function route<Body = undefined, Query = undefined>(
-  options: RouteOptions<Body, Query>,
-  handle: (context: RouteContext<Body, Query>) => Promise<unknown>,
-) {
-  return defineEventHandler(async (event) => {
-    return answering(event, async () => {
+/** A route of the contract: checks who asks, parses what came, calls one service, answers. All refusals leave as JSON with a sentence. */
+export function route<R extends AnyRoute>(spec: R, handle: (context: RouteContext<R>) => Handled<R>) {
+  return defineEventHandler((event) =>
+    answering(event, async () => {
       const ws = await useWorkspace();
       const account = await signedIn(event, ws);
       if (!account) throw new Refused(401, 'signIn', 'Sign in first.');
-      const roles = options.may === 'design' ? DESIGN_ROLES : options.may;
-      if (roles !== 'signedIn' && !roles.includes(account.role)) {
+      const roles = spec.may === 'design' ? DESIGN_ROLES : spec.may;
+      if (typeof roles !== 'string' && !roles.includes(account.role)) {
         throw new Refused(403, 'forbidden', `Only a ${roles.join(' or ')} may do this; you are signed in as ${account.role}.`);
       }
-      return handle({
-        event,
-        ws,
-        account,
-        params: getRouterParams(event),
-        body: options.body ? parsed(options.body, await readJson(event, options.maxBytes ?? MAX_BYTES)) : (undefined as Body),
-        query: options.query ? parsed(options.query, getQuery(event)) : (undefined as Query),
-      });
-    });
-  });
-}
-
-interface OpenRouteOptions<Body> {
-  readonly body?: z.ZodType<Body>;
-  readonly maxBytes?: number;
+      return asDeclared(
+        spec,
+        await handle({
+          event,
+          ws,
+          account,
+          params: getRouterParams(event) as Params<R>,
+          body: await bodyOf(spec, event),
+          query: parsed(spec.query, getQuery(event)) as Given<R['query']>,
+          begin: (kind, work) =>
+            beginJob(kind, account.id, async (job) => {
+              const result = await work(job);
+              if (checking()) mustFit(spec.result, result, `what ${spec.method} ${spec.path} comes to`);
+              return result;
+            }),
+        }),
+      );
+    }),
+  );
 }
 
 /** A route for people who are not signed in yet. */
-export function openRoute<Body = undefined>(
-  { body, maxBytes = MAX_BYTES }: OpenRouteOptions<Body>,
-  handle: (context: { event: H3Event; ws: Workspace; body: Body }) => Promise<unknown>,
-) {
+export function openRoute<R extends AnyRoute>(spec: R, handle: (context: Pick<RouteContext<R>, 'event' | 'ws' | 'body'>) => Handled<R>) {
   return defineEventHandler((event) =>
-    answering(event, async () =>
-      handle({ event, ws: await useWorkspace(), body: body ? parsed(body, await readJson(event, maxBytes)) : (undefined as Body) }),
-    ),
+    answering(event, async () => asDeclared(spec, await handle({ event, ws: await useWorkspace(), body: await bodyOf(spec, event) }))),
   );
+}
+
+const bodyOf = async <R extends AnyRoute>(spec: R, event: H3Event): Promise<Given<R['body']>> =>
+  (spec.body ? parsed(spec.body, await readJson(event, spec.maxBytes ?? MAX_BYTES)) : undefined) as Given<R['body']>;
+
+/** Whether answers are held against the contract before they leave (BRISK_CHECK_ANSWERS=yes): in tests, for it takes time. */
+const checking = (): boolean => process.env.BRISK_CHECK_ANSWERS === 'yes';
+/** An answer as its route declares it. Throws when it is another, where answers are checked. */
+function asDeclared<R extends AnyRoute>(spec: R, answer: unknown): unknown {
+  if (checking()) mustFit(spec.answer, answer, `what ${spec.method} ${spec.path} answers`);
+  return answer;
+}
+function mustFit(schema: z.ZodType | null, value: unknown, what: string): void {
+  if (!schema) return;
+  const problem = answerProblem(schema, value ?? null);
+  if (problem !== null) throw new Error(`${what} is not what the contract says: ${problem}`);
 }
 
 /** Answers as JSON whatever happens: what was asked for, a refusal with a sentence, or that something went wrong. */
@@ -118,7 +141,8 @@ export async function signedIn(event: H3Event, ws: Workspace): Promise<Account |
   return token === null ? null : sessionAccount(ws, token);
 }
 
-function parsed<T>(schema: z.ZodType<T>, input: unknown): T {
+function parsed(schema: z.ZodType | null, input: unknown): unknown {
+  if (!schema) return undefined;
   const result = schema.safeParse(input);
   if (result.success) return result.data;
   const [first] = result.error.issues;
@@ -127,18 +151,3 @@ function parsed<T>(schema: z.ZodType<T>, input: unknown): T {
     issues: result.error.issues.slice(0, 20).map((i) => ({ path: i.path.join('.'), message: i.message })),
   });
 }
-
-export const gridQuery = z.object({
-  search: z.string().max(200).default(''),
-  sort: z
-    .string()
-    .max(60)
-    .optional()
-    .transform((s) => s ?? null),
-  descending: z
-    .enum(['0', '1'])
-    .default('0')
-    .transform((d) => d === '1'),
-  offset: z.coerce.number().int().min(0).default(0),
-  limit: z.coerce.number().int().min(1).max(500).default(100),
-}) as unknown as z.ZodType<{ search: string; sort: string | null; descending: boolean; offset: number; limit: number }>;

@@ -1,4 +1,6 @@
 import { type APIRequestContext, expect, test } from '@playwright/test';
+import { pathOf } from '../../core/contract/define.ts';
+import { allRoutes } from '../../core/contract/openapi.ts';
 import { runJob, signInHttp, upload } from './helpers';
 
 /* The routes, over real HTTP, as somebody would who does not use our screens. */
@@ -241,5 +243,36 @@ test.describe('tables and imports', () => {
     expect((await put([item('a')], 99)).status()).toBe(409);
     expect((await request.delete('/api/lists/purposes')).status()).toBe(409);
     expect((await request.delete('/api/lists/nosuch')).status()).toBe(404);
+  });
+});
+
+test.describe('the contract', () => {
+  const asked = allRoutes().map(({ name, route }) => ({
+    name,
+    may: route.may,
+    ask: (request: APIRequestContext) =>
+      request.fetch(`/api/${pathOf(route, { key: 'species', column: 'name', id: 1 })}`, { method: route.method, data: route.body ? {} : undefined }),
+  })); // prettier-ignore
+
+  test('who may ask a route is kept: nobody who is not signed in, no clerk where forms are built', async ({ request }) => {
+    for (const { name, may, ask } of asked) {
+      if (may !== 'anybody') expect((await ask(request)).status(), name).toBe(401);
+    }
+    await signInHttp(request, 'ida@marrowfen.example');
+    for (const { name, may, ask } of asked) {
+      if (may !== 'anybody' && may !== 'signedIn') expect((await ask(request)).status(), name).toBe(403);
+    }
+    await signInHttp(request, 'maud@marrowfen.example');
+    for (const { name, may, ask } of asked) {
+      if (Array.isArray(may)) expect((await ask(request)).status(), name).toBe(403);
+    }
+  });
+
+  test('it is described for programs, to anybody', async ({ request }) => {
+    const description = (await (await request.get('/api/openapi.json')).json()) as { openapi: string; paths: Record<string, object> };
+    expect(description.openapi).toBe('3.1.0');
+    expect(Object.keys(description.paths['/api/forms/{key}/draft'] ?? {})).toEqual(['get', 'put']);
+    const schema = (await (await request.get('/api/schemas/form.json')).json()) as { required: string[] };
+    expect(schema.required).toEqual(expect.arrayContaining(['key', 'label', 'table', 'pages', 'fields']));
   });
 });

@@ -40,6 +40,7 @@ export async function startServer(data: string, more: Record<string, string> = {
       BRISK_DEMO: join(root, 'demo'),
       BRISK_DEMO_RECORDS: 'few',
       BRISK_PLAIN_HTTP: 'yes',
+      BRISK_CHECK_ANSWERS: 'yes',
       ...more,
     },
   });

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@pinia/colada';
+import type { AnswerOf } from '~~/core/contract/define.ts';
+import type { contract } from '~~/core/contract/index.ts';
 import type { Datum } from '~~/core/values/types.ts';
 
 /* Record by record, what a backfill would change, has changed, or could not. */
@@ -22,11 +24,8 @@ const lines = computed(() =>
 );
 const asked = useQuery({
   key: () => ['backfill', props.form, props.backfill.id, show.value, offset.value],
-  query: () =>
-    api<BackfillPage>(`forms/${props.form}/backfills/${props.backfill.id}`, {
-      query: { show: show.value, offset: offset.value, limit: PAGE },
-    }),
-  placeholderData: (before: BackfillPage | undefined) => before,
+  query: () => api.backfills.page({ key: props.form, id: props.backfill.id }, { show: show.value, offset: offset.value, limit: PAGE }),
+  placeholderData: (before?: AnswerOf<typeof contract.backfills.page>) => before,
 });
 const page = computed(() => asked.data.value ?? null);
 function turn(to: Showing): void {

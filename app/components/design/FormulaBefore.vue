@@ -1,21 +1,13 @@
 <script setup lang="ts">
 import { formulaAt } from '~~/core/form/formulas.ts';
 import { useQuery } from '@pinia/colada';
-import type { Form } from '~~/core/form/definition.ts';
 
 /* What stood here before: in this session, and in every published version. A press puts it into the editor. */
 const props = defineProps<{ place: string; text: string }>();
 defineEmits<{ take: [text: string] }>();
 const draft = useDraft();
-interface Version {
-  readonly version: number;
-  readonly at: string;
-  readonly by: string;
-  readonly form: Form;
-}
-const asked = useQuery({ key: () => ['versions', draft.formKey], query: () => api<Version[]>(`forms/${draft.formKey}/versions`) });
+const asked = useQuery({ key: () => ['versions', draft.formKey], query: () => api.forms.versions({ key: draft.formKey }) });
 const versions = computed(() => asked.data.value ?? null);
-const when = (at: string): string => showTyped(undefined as never, undefined as never, { kind: 'datetime' }, at);
 /** Newest first; what stood unchanged over several steps stands once, by the first that had it. */
 const lines = computed(() => {
   const steps: { text: string; said: string }[] = [];
@@ -26,7 +18,7 @@ const lines = computed(() => {
     else steps.push({ text, said });
   };
   for (const form of [...draft.past].reverse()) put(formulaAt(form, props.place), 'earlier in this session');
-  for (const v of versions.value ?? []) put(formulaAt(v.form, props.place), `version ${v.version}, ${when(v.at)}, ${v.by}`);
+  for (const v of versions.value ?? []) put(formulaAt(v.form, props.place), `version ${v.version}, ${showMoment(v.at)}, ${v.by}`);
   return steps.filter((s) => s.text !== props.text);
 });
 </script>

@@ -1,19 +1,16 @@
 <script setup lang="ts">
 import { useQuery } from '@pinia/colada';
-import { partInWords, placeKey, type FormulaPlace } from '~~/core/form/formulas.ts';
+import type { contract } from '~~/core/contract/index.ts';
+import { partInWords, placeKey } from '~~/core/form/formulas.ts';
 
 /* Other formulas, of this form and of others, that use what this one uses. A press puts one into the editor. */
 const props = defineProps<{ names: readonly string[]; place?: string }>();
 defineEmits<{ take: [text: string] }>();
 const draft = useDraft();
-interface Use extends FormulaPlace {
-  readonly form: string;
-  readonly formLabel: string;
-  readonly names: readonly string[];
-}
+type Use = Answer<typeof contract.forms.formulas>[number];
 const asked = useQuery({
   key: () => ['formulas', [...props.names].sort().join(',')],
-  query: async () => (props.names.length ? await api<Use[]>('formulas', { query: { names: props.names.join(',') } }) : []),
+  query: async () => (props.names.length ? await api.forms.formulas({ names: props.names.join(',') }) : []),
 });
 const uses = computed(() => asked.data.value ?? null);
 /** Those that have most in common first; the formula itself is none of them. */

@@ -32,7 +32,7 @@ async function add(): Promise<void> {
       ? { table: at.table.key, link: at.link, order: at.table.columns.find((c) => c.key === 'place' && c.type === 'number')?.key ?? null }
       : null;
     if (!place) {
-      const made = await api<{ table: string; link: string; order: string }>(`forms/${draft.formKey}/lines`, { body: { label: name } });
+      const made = await api.forms.addLines({ key: draft.formKey }, { label: name });
       await draft.readTables();
       place = made;
     }

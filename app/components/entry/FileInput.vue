@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { contract } from '~~/core/contract/index.ts';
 import type { Datum } from '~~/core/values/types.ts';
 
 /* A file: chosen, or dropped; sent at once, judged by its content on the server. */
@@ -12,7 +13,7 @@ async function send(file: File): Promise<void> {
   sending.value = true;
   failed.value = '';
   try {
-    emit('change', (await sendFile(file)).id);
+    emit('change', (await sendBody(contract.files.store, file)).id);
   } catch (e) {
     failed.value = messageOf(e);
   } finally {
@@ -32,7 +33,7 @@ async function send(file: File): Promise<void> {
     @file="send"
   >
     <div class="line">
-      <a v-if="typeof value === 'number'" :href="`/api/files/${value}`" download>{{ name || 'the file' }}</a>
+      <a v-if="typeof value === 'number'" :href="routeAddress(contract.files.read, { id: value })" download>{{ name || 'the file' }}</a>
       <Button severity="secondary" size="small" :disabled="locked || sending" :aria-describedby="describedby" @click="choose">
         <i class="pi pi-paperclip" aria-hidden="true" /> {{ sending ? 'Sending…' : value === null ? 'Choose a file' : 'Another' }}
       </Button>

@@ -209,6 +209,9 @@ th {
   padding: 2px 4px;
   font-weight: 600;
 }
+th:not(.num) {
+  text-align: start;
+}
 .wide {
   min-width: 170px;
 }

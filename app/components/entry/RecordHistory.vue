@@ -1,23 +1,13 @@
 <script setup lang="ts">
 import { useQuery } from '@pinia/colada';
-import type { Origin } from '~~/core/engine/origin.ts';
 import type { Datum } from '~~/core/values/types.ts';
 
 /* What happened to a record, newest first, read when opened. */
 const props = defineProps<{ form: string; record: number; host: EntryHost }>();
-interface Line {
-  readonly kind: 'created' | 'changed' | 'deleted';
-  readonly at: string;
-  readonly by: string;
-  readonly formVersion: number | null;
-  readonly changes: Readonly<Record<string, readonly [Datum, Datum]>>;
-  readonly origins: Readonly<Record<string, Origin['kind']>>;
-  readonly reason: string | null;
-}
 const open = ref(false);
 const asked = useQuery({
   key: () => ['history', props.form, props.record],
-  query: () => api<Line[]>(`forms/${props.form}/records/${props.record}/history`),
+  query: () => api.entries.history({ key: props.form, id: props.record }),
   enabled: open,
 });
 const fieldOf = (column: string) => props.host.entry.value?.plan.own.find((f) => f.definition.column === column);
@@ -26,7 +16,6 @@ function text(column: string, value: Datum): string {
   const field = fieldOf(column);
   return value === null ? 'empty' : field ? props.host.show(field.key, value) : String(value);
 }
-const when = (at: string): string => showTyped(undefined as never, undefined as never, { kind: 'datetime' }, at);
 </script>
 
 <template>
@@ -43,7 +32,7 @@ const when = (at: string): string => showTyped(undefined as never, undefined as 
     <Asked v-if="open" v-slot="{ data: lines }" :query="asked" height="60px">
       <ol>
         <li v-for="(l, i) in lines" :key="i">
-          <b>{{ l.kind }}</b> by {{ l.by }} <span class="muted">{{ when(l.at) }}, form version {{ l.formVersion }}</span>
+          <b>{{ l.kind }}</b> by {{ l.by }} <span class="muted">{{ showMoment(l.at) }}, form version {{ l.formVersion }}</span>
           <p v-if="l.reason" class="muted">{{ l.reason }}</p>
           <ul>
             <li v-for="(c, column) in l.changes" :key="column">

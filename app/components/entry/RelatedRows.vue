@@ -3,22 +3,9 @@ import { useQuery } from '@pinia/colada';
 
 /* What belongs to a record: lists of the rows that link to it, each opened or looked at, and a new one under it. */
 const props = defineProps<{ form: string; record: number }>();
-interface Related {
-  readonly groups: readonly {
-    readonly table: string;
-    readonly label: string;
-    readonly column: string;
-    readonly columnLabel: string;
-    readonly count: number;
-    readonly rows: readonly { readonly id: number; readonly text: string }[];
-    readonly forms: readonly { readonly form: string; readonly label: string; readonly field: string | null }[];
-  }[];
-  readonly before: number | null;
-  readonly after: number | null;
-}
 const asked = useQuery({
   key: () => ['related', props.form, props.record],
-  query: () => api<Related>(`forms/${props.form}/records/${props.record}/related`),
+  query: () => api.entries.related({ key: props.form, id: props.record }),
 });
 const looking = ref<{ table: string; id: number } | null>(null);
 const childAddress = (f: { form: string; field: string | null }): string =>

@@ -29,10 +29,7 @@ const focused = ref(false);
 const written = computed(() => {
   const v = props.value;
   if (v === null || v === undefined) return '';
-  if (typeof v === 'number')
-    return focused.value
-      ? inputNumber(v)
-      : showTyped(undefined as never, undefined as never, { kind: 'number' }, v, props.decimals ?? null);
+  if (typeof v === 'number') return focused.value ? inputNumber(v) : showPlain('number', v, props.decimals ?? null);
   const s = String(v);
   if (props.type === 'date') return focused.value ? s : showDate(s, { locale: LOCALE });
   if (props.type === 'datetime') return focused.value ? s.replace('T', ' ') : showDateTime(s, { locale: LOCALE });

@@ -4,12 +4,6 @@ import type { TableSummary } from '~/stores/model';
 
 /* A table's rows by their parent: every parent with the number of its children, those with none and with one. */
 const props = defineProps<{ table: TableSummary; tables: readonly TableSummary[] }>();
-interface Answer {
-  readonly parent: { readonly key: string; readonly label: string };
-  readonly rows: readonly { readonly id: number; readonly text: string | null; readonly children: number }[];
-  readonly total: number;
-  readonly orphans: number;
-}
 const links = computed(() => props.table.columns.filter((c) => c.type === 'link' || c.type === 'person'));
 const column = ref(links.value[0]?.key ?? null);
 const only = ref<'all' | 'gaps' | 'singles'>('all');
@@ -18,8 +12,7 @@ const LIMIT = 200;
 const limit = ref(LIMIT);
 const asked = useQuery({
   key: () => ['parents', props.table.key, column.value ?? '', only.value, limit.value],
-  query: () =>
-    api<Answer>(`tables/${props.table.key}/columns/${column.value}/parents`, { query: { only: only.value, limit: limit.value } }),
+  query: () => api.tables.parents({ key: props.table.key, column: column.value ?? '' }, { only: only.value, limit: limit.value }),
   enabled: () => column.value !== null,
 });
 const answer = computed(() => asked.data.value ?? null);
@@ -28,7 +21,7 @@ const SHOWN = [
   { value: 'gaps', label: 'without children' },
   { value: 'singles', label: 'with one child' },
 ];
-const most = computed(() => Math.max(1, ...(answer.value?.rows ?? []).map((r) => r.children)));
+const most = computed(() => Math.max(1, ...(answer.value?.rows ?? []).map((r) => r.children ?? 0)));
 </script>
 
 <template>

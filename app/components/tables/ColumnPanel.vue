@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type Column, type ColumnType, keyFromLabel } from '~~/core/form/tables.ts';
+import type { contract } from '~~/core/contract/index.ts';
 import type { TableSummary } from '~/stores/model';
 
 /* The columns of a table: relabelled, given another type after a look at what would not convert, deleted, added. */
@@ -23,23 +24,15 @@ async function attempt(work: () => Promise<unknown>): Promise<boolean> {
     return false;
   }
 }
-const path = (column: string): string => `tables/${props.table.key}/columns/${column}`;
-const rename = (column: string, text: string): Promise<boolean> =>
-  attempt(() => api(path(column), { method: 'PATCH', body: { label: text } }));
+const place = (column: string) => ({ key: props.table.key, column });
+const rename = (column: string, text: string): Promise<boolean> => attempt(() => api.tables.relabelColumn(place(column), { label: text }));
 async function add(): Promise<void> {
   const body = { key: key.value, label: label.value.trim(), type: type.value, target: links(type.value) ? target.value : null };
-  if (await attempt(() => api(`tables/${props.table.key}/columns`, { body }))) label.value = '';
+  if (await attempt(() => api.tables.addColumn({ key: props.table.key }, body))) label.value = '';
 }
 
 // ---- another type: looked at before it is done ----
-interface Preview {
-  readonly rows: number;
-  readonly filled: number;
-  readonly changed: number;
-  readonly lost: number;
-  readonly examples: readonly { readonly text: string; readonly message: string; readonly count: number }[];
-  readonly uses: readonly { readonly label: string; readonly field: string; readonly how: string }[];
-}
+type Preview = Answer<typeof contract.tables.retypeColumn>;
 const changing = ref<string | null>(null);
 const to = reactive<{ type: ColumnType; target: string | null; decimals: number | null }>({ type: 'text', target: null, decimals: null });
 const preview = shallowRef<Preview | null>(null);
@@ -55,7 +48,7 @@ async function look(): Promise<void> {
   looking.value = true;
   problem.value = '';
   try {
-    preview.value = await api<Preview>(`${path(changing.value!)}/type`, { body: { ...to, preview: true } });
+    preview.value = await api.tables.retypeColumn(place(changing.value!), { ...to, preview: true });
   } catch (e) {
     problem.value = messageOf(e);
   } finally {
@@ -68,11 +61,11 @@ watch(to, () => {
 });
 async function change(): Promise<void> {
   const mayLose = (preview.value?.lost ?? 0) > 0;
-  if (await attempt(() => api(`${path(changing.value!)}/type`, { body: { ...to, preview: false, mayLose } }))) changing.value = null;
+  if (await attempt(() => api.tables.retypeColumn(place(changing.value!), { ...to, preview: false, mayLose }))) changing.value = null;
 }
 const deleting = ref<string | null>(null);
 async function remove(): Promise<void> {
-  if (await attempt(() => api(path(deleting.value!), { method: 'DELETE' }))) deleting.value = null;
+  if (await attempt(() => api.tables.removeColumn(place(deleting.value!)))) deleting.value = null;
 }
 const TYPES = COLUMN_TYPES.map((value) => ({ value, label: COLUMN_TYPE_LABELS[value] }));
 const targets = computed(() => props.tables.map((t) => ({ value: t.key as string | null, label: t.label })));

@@ -11,7 +11,7 @@ import { type GridRow, type LinkingRows, tableRows } from '~/composables/useRows
 const props = defineProps<{ table: TableSummary; tables: readonly TableSummary[] }>();
 const emit = defineEmits<{ changed: [] }>();
 const toast = useToast();
-const grid = useRows<GridRow>(`tables/${props.table.key}/rows`);
+const grid = useRows((query) => api.tables.rows({ key: props.table.key }, query));
 const stored = tableRows(props.table.key);
 void grid.again();
 const root = ref<HTMLElement>();
@@ -90,9 +90,7 @@ async function edit(seed: string | null = null): Promise<unknown> {
 async function readOptions(target: string): Promise<void> {
   const shown = props.tables.find((t) => t.key === target)?.shown;
   const sought = text.value;
-  const answer = await api<{ rows: GridRow[] }>(`tables/${target}/rows`, {
-    query: { search: sought, limit: 30, sort: shown ?? undefined },
-  });
+  const answer = await api.tables.rows({ key: target }, { search: sought, limit: 30, sort: shown ?? undefined });
   if (sought === text.value)
     options.value = answer.rows.map((r) => ({ id: r.row.id, text: shown ? String(r.row[shown] ?? `row ${r.row.id}`) : `row ${r.row.id}` }));
 }

@@ -1,30 +1,15 @@
 <script setup lang="ts">
 import { useQuery } from '@pinia/colada';
 import type { Column } from '~~/core/form/tables.ts';
-import type { Row } from '~~/core/values/types.ts';
 
 /* A row looked at closely, and from it, step by step, the rows it links to and the rows that link to it. */
 const props = defineProps<{ table: string; id: number }>();
-interface LookedAt {
-  readonly table: { readonly key: string; readonly label: string; readonly columns: readonly Column[] };
-  readonly text: string;
-  readonly row: Row;
-  readonly linked: Readonly<Record<string, Readonly<Record<number, string>>>>;
-  readonly children: readonly {
-    table: string;
-    label: string;
-    column: string;
-    columnLabel: string;
-    count: number;
-    rows: readonly { id: number; text: string }[];
-  }[];
-}
 /** the way here: the row first looked at, and those gone on to */
 const path = ref<readonly { table: string; id: number; text: string }[]>([]);
 const at = computed(() => path.value.at(-1) ?? { table: props.table, id: props.id, text: '' });
 const asked = useQuery({
   key: () => ['row', at.value.table, at.value.id],
-  query: () => api<LookedAt>(`tables/${at.value.table}/rows/${at.value.id}`),
+  query: () => api.tables.look({ key: at.value.table, id: at.value.id }),
 });
 watch(
   () => [props.table, props.id] as const,

@@ -13,7 +13,7 @@ async function save(next: Subset[]): Promise<void> {
   problem.value = '';
   saved.value = false;
   try {
-    await api(`tables/${props.table.key}/subsets`, { method: 'PUT', body: { subsets: next } });
+    await api.tables.subsets({ key: props.table.key }, { subsets: next });
     subsets.value = next;
     saved.value = true;
     await props.reload();

@@ -1,39 +1,14 @@
-import type { ColumnType } from '~~/core/form/tables.ts';
+import type { ResultOf } from '~~/core/contract/define.ts';
+import type { contract } from '~~/core/contract/index.ts';
 
-export interface ImportColumn {
-  header: string;
-  key: string;
-  label: string;
-  type: ColumnType;
-  target: string | null;
-  examples: string[];
-  filled: number;
-  distinct: number;
-  known: boolean;
-  take: boolean;
-}
-export interface ImportGuess {
-  label: string;
-  key: string;
-  shown: string | null;
-  columns: ImportColumn[];
-  rows: number;
-}
-export interface PackageLook {
-  readonly tables: readonly { readonly key: string; readonly label: string; readonly columns: number; readonly links: readonly string[] }[];
-}
-export interface UnmatchedText {
-  readonly value: string;
-  readonly count: number;
-  readonly firstLine: number;
-  readonly near: readonly { readonly id: number; readonly text: string }[];
-}
-export interface ImportCheck {
-  readonly rows: number;
-  readonly bad: readonly { readonly line: number; readonly column: string; readonly text: string; readonly message: string }[];
-  readonly badCount: number;
-  readonly unmatched: Readonly<Record<string, readonly UnmatchedText[]>>;
-}
+type Columns = Exclude<Guessed, { package: unknown }>;
+/** A column of the file, as it is to be brought in; left out when it is not taken. */
+export type ImportColumn = Columns['columns'][number] & { take: boolean };
+export type ImportGuess = Omit<Columns, 'columns'> & { columns: ImportColumn[] };
+type Guessed = ResultOf<typeof contract.imports.guess>;
+export type PackageLook = Extract<Guessed, { package: unknown }>['package'];
+export type ImportCheck = ResultOf<typeof contract.imports.check>;
+export type UnmatchedText = ImportCheck['unmatched'][string][number];
 export type Repair = { to: number } | { empty: true } | { add: true };
 export type Repairs = Record<string, Record<string, Repair>>;
 

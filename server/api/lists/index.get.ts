@@ -1,5 +1,6 @@
+import { contract } from '../../../core/contract/index.ts';
 import { listAnswers } from '../../services/lists';
 import { route } from '../../utils/route';
 
 /** All option lists with where they are used. */
-export default route({ may: 'design' }, ({ ws }) => listAnswers(ws));
+export default route(contract.lists.list, ({ ws }) => listAnswers(ws));

@@ -1,8 +1,9 @@
+import { contract } from '../../../core/contract/index.ts';
 import { demoAccounts } from '../../services/accounts';
 import { openRoute, signedIn } from '../../utils/route';
 
 /** Who is signed in (null when nobody is), and whom the demo offers to sign in as. */
-export default openRoute({}, async ({ event, ws }) => ({
+export default openRoute(contract.session.read, async ({ event, ws }) => ({
   account: await signedIn(event, ws),
   demo: (await demoAccounts(ws.db)).map(({ id, name, email, role }) => ({ id, name, email, role })),
 }));

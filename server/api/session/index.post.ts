@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import { contract } from '../../../core/contract/index.ts';
 import { accountByEmail, accountById } from '../../services/accounts';
 import { Refused } from '../../services/errors';
 import { decoyHash, verifyPassword } from '../../services/passwords';
@@ -7,10 +7,8 @@ import { attemptSucceeded, countAttempt } from '../../utils/attempts';
 import { sessionToken, setSessionToken } from '../../utils/cookie';
 import { openRoute } from '../../utils/route';
 
-const body = z.union([z.object({ email: z.string().max(200), password: z.string().max(200) }), z.object({ demo: z.number().int() })]);
-
 /** Signs in: with e-mail and password, or as one of the demo's people. A session there was before ends. */
-export default openRoute({ body, maxBytes: 10_000 }, async ({ event, ws, body: sent }) => {
+export default openRoute(contract.session.begin, async ({ event, ws, body: sent }) => {
   const account = 'demo' in sent ? await demoAccount() : await byPassword(sent);
   const before = sessionToken(event);
   if (before) await endSession(ws, before);

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import { contract } from '../../../core/contract/index.ts';
 import { getHeader } from 'h3';
 import { Refused } from '../../services/errors';
 import { MAX_IMPORT_BYTES } from '../../services/imports';
@@ -6,10 +6,8 @@ import { takeUpload } from '../../services/uploads';
 import { leaveUnread } from '../../utils/body';
 import { route } from '../../utils/route';
 
-const query = z.object({ name: z.string().min(1).max(300) });
-
 /** Takes in a file to be imported, as the body of the request, straight to disk. */
-export default route({ may: 'design', query }, ({ event, ws, account, query: { name } }) => {
+export default route(contract.imports.upload, ({ event, ws, account, query: { name } }) => {
   const size = Number(getHeader(event, 'content-length') ?? 0);
   if (size > MAX_IMPORT_BYTES) {
     leaveUnread(event);

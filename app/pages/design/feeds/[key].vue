@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core';
+import type { contract } from '~~/core/contract/index.ts';
 import { FEED_TYPES, type Feed, feedProblems, feedSchema } from '~~/core/form/feeds.ts';
 import { keyFromLabel, keyProblem } from '~~/core/form/tables.ts';
-import type { Row } from '~~/core/values/types.ts';
 
 /* One feed: how it is asked, where in the answer things are, and a panel that tries it as it stands. */
 const key = String(useRoute().params.key);
@@ -18,8 +18,7 @@ function problemsOf(feed: Feed): string[] {
 const edited = useDocument<Feed>(
   async (feed, revision) => {
     const sent = { ...secrets.value };
-    const body = { feed, revision, secrets: sent };
-    const answer = await api<{ revision: number }>(`feeds/${key}`, { method: 'PUT', body });
+    const answer = await api.feeds.save({ key }, { feed, revision, secrets: sent });
     // those typed meanwhile are still to be sent
     secrets.value = Object.fromEntries(Object.entries(secrets.value).filter(([name, secret]) => sent[name] !== secret));
     if (Object.keys(sent).length) await asked.refetch();
@@ -89,15 +88,7 @@ function setKey(list: 'params' | 'attributes', at: number, value: string): void 
 }
 
 // ---- trying it ----
-interface Tried {
-  readonly ok: boolean;
-  readonly message?: string;
-  readonly status?: number;
-  readonly body?: string | null;
-  readonly items?: readonly Row[];
-  readonly milliseconds?: number;
-  readonly tries?: number;
-}
+type Tried = Answer<typeof contract.feeds.attempt>;
 const values = reactive<Record<string, string>>({});
 watchEffect(() => feed.value?.params.forEach((p) => (values[p.key] ??= p.example)));
 const tried = shallowRef<Tried | null>(null);
@@ -110,7 +101,7 @@ async function tryIt(): Promise<void> {
   tryFailed.value = '';
   try {
     const params = Object.fromEntries(now.params.map((p) => [p.key, values[p.key]?.trim() || null]));
-    tried.value = await api<Tried>('feeds/try', { body: { feed: now, params, secrets: secrets.value } });
+    tried.value = await api.feeds.attempt({ feed: now, params, secrets: secrets.value });
   } catch (e) {
     tryFailed.value = messageOf(e);
   } finally {
@@ -139,7 +130,7 @@ const found = computed(() => {
 });
 async function remove(): Promise<void> {
   try {
-    await api(`feeds/${key}`, { method: 'DELETE' });
+    await api.feeds.remove({ key });
     await navigateTo('/design/feeds');
   } catch (e) {
     removeFailed.value = messageOf(e);

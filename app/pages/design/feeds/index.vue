@@ -16,7 +16,7 @@ useHead({ title: 'Feeds · Brisk Acorn' });
 async function make(): Promise<void> {
   problem.value = '';
   try {
-    const { key } = await api<{ key: string }>('feeds', { body: { label: label.value } });
+    const { key } = await api.feeds.make({ label: label.value });
     await navigateTo(`/design/feeds/${key}`);
   } catch (e) {
     problem.value = messageOf(e);
@@ -25,7 +25,7 @@ async function make(): Promise<void> {
 async function saveHosts(): Promise<void> {
   hostsSaid.value = '';
   try {
-    await api('feeds/hosts', { method: 'PUT', body: { hosts: hosts.value.split(/\s+/).filter(Boolean) } });
+    await api.feeds.hosts({ hosts: hosts.value.split(/\s+/).filter(Boolean) });
     await load();
     hostsSaid.value = 'Saved.';
   } catch (e) {
@@ -34,7 +34,7 @@ async function saveHosts(): Promise<void> {
 }
 async function behave(name: string, change: { delay?: number; failing?: number }): Promise<void> {
   const now = answer.value?.standIns[name];
-  if (now) await api('feeds/standins', { method: 'PUT', body: { name, ...now, ...change } }).catch(() => null);
+  if (now) await api.feeds.standIns({ name, ...now, ...change }).catch(() => null);
   await load();
 }
 </script>

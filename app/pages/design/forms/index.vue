@@ -14,7 +14,7 @@ useHead({ title: 'Forms · Brisk Acorn' });
 async function make(): Promise<void> {
   problem.value = '';
   try {
-    const { key } = await api<{ key: string }>('forms', { body: { label: label.value, table: table.value } });
+    const { key } = await api.forms.make({ label: label.value, table: table.value });
     await navigateTo(`/design/forms/${key}`);
   } catch (e) {
     problem.value = messageOf(e);

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core';
+import type { contract } from '~~/core/contract/index.ts';
 import type { TreeNode } from 'primevue/treenode';
 import {
   OPTION_COLOURS,
@@ -26,8 +27,7 @@ interface Edited {
   readonly items: readonly OptionItem[];
 }
 const edited = useDocument<Edited>(
-  async ({ label, items }, revision) =>
-    (await api<{ revision: number }>(`lists/${key}`, { method: 'PUT', body: { list: { key, label, items }, revision } })).revision,
+  async ({ label, items }, revision) => (await api.lists.save({ key }, { list: { key, label, items }, revision })).revision,
   // what is not sound stays here until it is; the problems say why
   { sound: (now) => listProblems(now.items).length === 0 },
 );
@@ -67,7 +67,7 @@ function relabel(i: number, text: string): void {
 interface Held {
   readonly from: string;
   readonly to: string;
-  readonly in: readonly { readonly label: string; readonly columnLabel: string; readonly count: number }[];
+  readonly in: Answer<typeof contract.lists.held>;
 }
 /** Records that still hold a value which the list has changed. */
 const held = ref<readonly Held[]>([]);
@@ -76,7 +76,7 @@ async function revalue(i: number, to: string): Promise<void> {
   if (from === undefined || from === to) return;
   change(i, { value: to });
   try {
-    const found = await api<Held['in']>(`lists/${key}/held`, { query: { value: from } });
+    const found = await api.lists.held({ key }, { value: from });
     if (found.length) held.value = [...held.value.filter((h) => h.from !== from), { from, to, in: found }];
   } catch (e) {
     problem.value = messageOf(e);
@@ -86,7 +86,7 @@ async function changeHeld(h: Held): Promise<void> {
   await edited.flush();
   if (state.value !== 'saved') return;
   try {
-    await api(`lists/${key}/held`, { body: { from: h.from, to: h.to } });
+    await api.lists.changeHeld({ key }, { from: h.from, to: h.to });
     held.value = held.value.filter((x) => x !== h);
   } catch (e) {
     problem.value = messageOf(e);
@@ -156,7 +156,7 @@ useEventListener(
 );
 async function drop(): Promise<void> {
   try {
-    await api(`lists/${key}`, { method: 'DELETE' });
+    await api.lists.remove({ key });
     await navigateTo('/design/lists');
   } catch (e) {
     problem.value = messageOf(e);

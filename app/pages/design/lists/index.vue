@@ -11,7 +11,7 @@ useHead({ title: 'Lists · Brisk Acorn' });
 async function make(): Promise<void> {
   problem.value = '';
   try {
-    const { key } = await api<{ key: string }>('lists', { body: { label: label.value, outline: outline.value } });
+    const { key } = await api.lists.make({ label: label.value, outline: outline.value });
     await navigateTo(`/design/lists/${key}`);
   } catch (e) {
     problem.value = messageOf(e);

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { contract } from '~~/core/contract/index.ts';
 const route = useRoute();
 const key = String(route.params.key);
 const asked = useTables();
@@ -13,7 +14,7 @@ const FILES = [
   { as: 'xlsx', label: 'XLSX', note: 'a workbook' },
   { as: 'json', label: 'JSON', note: 'a list of objects, links with their row' },
   { as: 'package', label: 'Data package', note: 'CSV with its columns’ types and links, zipped' },
-].map((f) => ({ ...f, url: `/api/tables/${key}/export?as=${f.as}` }));
+].map((f) => ({ ...f, url: routeAddress(contract.tables.exportOne, { key }, { as: f.as }) }));
 const structure = ref(false);
 const subsetsOpen = ref(false);
 async function load(): Promise<void> {
@@ -23,7 +24,7 @@ const table = computed(() => tables.value.find((t) => t.key === key));
 const columns = computed(() => (table.value?.columns ?? []).map((c) => ({ value: c.key, label: c.label })));
 async function change(body: { label?: string; shown?: string | null }): Promise<void> {
   try {
-    await api(`tables/${key}`, { method: 'PATCH', body });
+    await api.tables.change({ key }, body);
     await load();
   } catch (e) {
     toast.add({ severity: 'error', summary: 'Not changed', detail: messageOf(e), life: 8000 });
@@ -37,7 +38,7 @@ function remove(): void {
     rejectProps: { label: 'Keep it', severity: 'secondary' },
     accept: async () => {
       try {
-        await api(`tables/${key}`, { method: 'DELETE' });
+        await api.tables.remove({ key });
         await navigateTo('/design/tables');
       } catch (e) {
         toast.add({ severity: 'error', summary: 'Not deleted', detail: messageOf(e), life: 8000 });

@@ -1,13 +1,7 @@
 <script setup lang="ts">
+import { contract } from '~~/core/contract/index.ts';
 import { keyFromLabel } from '~~/core/form/tables.ts';
-import {
-  type ImportCheck,
-  type ImportColumn,
-  type ImportGuess,
-  type PackageLook,
-  type Repairs,
-  importTarget,
-} from '~/components/tables/importTypes';
+import { type ImportCheck, type ImportGuess, type PackageLook, type Repairs, importTarget } from '~/components/tables/importTypes';
 
 /* From a file to a table in three looks: the file, the columns, what does not fit. */
 const route = useRoute();
@@ -67,7 +61,7 @@ async function attempt<T>(work: () => Promise<T | null>): Promise<T | null> {
 async function take(file: File): Promise<void> {
   again();
   sending.value = true;
-  upload.value = await attempt(() => sendBody<{ id: string; name: string }>('uploads', file));
+  upload.value = await attempt(() => sendBody(contract.imports.upload, file));
   sending.value = false;
   await read();
 }
@@ -80,9 +74,9 @@ async function read(): Promise<void> {
   // a table that was just brought in can be linked to
   await asked.refetch();
   const body = { upload: upload.value.id, into: into.value };
-  const found = await attempt(() => job.run<Omit<ImportGuess, 'columns'> & { columns: Omit<ImportColumn, 'take'>[]; package?: PackageLook }>('imports/guess', body)); // prettier-ignore
+  const found = await attempt(() => job.run(() => api.imports.guess(body)));
   if (!found) return;
-  if (found.package) {
+  if ('package' in found) {
     pack.value = found.package;
     return;
   }
@@ -109,14 +103,14 @@ async function look(): Promise<void> {
   if (!taken.length || taken.some((c) => (c.type === 'link' || c.type === 'links') && !c.target)) return;
   if (match.value && !taken.some((c) => c.key === match.value)) match.value = null;
   const body = { plan: plan(), upload: upload.value.id };
-  check.value = await attempt(() => job.run<ImportCheck>('imports/check', body));
+  check.value = await attempt(() => job.run(() => api.imports.check(body)));
 }
 function rename(g: ImportGuess): void {
   g.key = keyFromLabel(g.label, tables.value.map((t) => t.key)); // prettier-ignore
 }
 async function bringIn(): Promise<void> {
   const body = { plan: plan(), upload: upload.value!.id };
-  const result = await attempt(() => job.run<{ table: string; rows: number; added: number; changed: number }>('imports', body));
+  const result = await attempt(() => job.run(() => api.imports.run(body)));
   if (!result) return;
   const words = result.changed
     ? `${count(result.added, 'row', 'rows')} added, ${count(result.changed, 'row', 'rows')} changed in`
@@ -124,7 +118,7 @@ async function bringIn(): Promise<void> {
   done.value = [{ key: result.table, label: guess.value!.label, rows: result.rows, words }];
 }
 async function bringInPackage(): Promise<void> {
-  const result = await attempt(() => job.run<{ tables: { key: string; label: string; rows: number }[] }>('imports/package', { upload: upload.value!.id })); // prettier-ignore
+  const result = await attempt(() => job.run(() => api.imports.package({ upload: upload.value!.id })));
   if (result) done.value = result.tables.map((t) => ({ ...t, words: `${count(t.rows, 'row', 'rows')} in` }));
 }
 function again(): void {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { contract } from '~~/core/contract/index.ts';
 import type { TableSummary } from '~/stores/model';
 
 const asked = useTables();
@@ -23,7 +24,7 @@ useHead({ title: 'Tables · Brisk Acorn' });
           v-tooltip.bottom="'All tables with their types and links, zipped'"
           as="a"
           severity="secondary"
-          href="/api/tables/export"
+          :href="routeAddress(contract.tables.exportAll, {})"
           download
           ><i class="pi pi-download" aria-hidden="true" /> Save all as a data package</Button
         >

@@ -1,20 +1,12 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core';
-import { type Field, type Form, fieldOrder } from '~~/core/form/definition.ts';
+import { type Field, fieldOrder } from '~~/core/form/definition.ts';
 import type { Column } from '~~/core/form/tables.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
 
 const route = useRoute();
 const key = String(route.params.form);
-interface Page {
-  readonly form: Form;
-  readonly version: number;
-  readonly columns: readonly Column[];
-  readonly rows: readonly { readonly row: Row; readonly changedAt: string | null }[];
-  readonly total: number;
-  readonly linked: Readonly<Record<string, Readonly<Record<number, string>>>>;
-}
-const rows = useRows<Page['rows'][number], Page>(`forms/${key}/records`, true);
+const rows = useRows((query) => api.entries.list({ key }, query), true);
 const { said: page, failed, search } = rows;
 await rows.again();
 const searchSoon = useDebounceFn(() => rows.again(), 200);
@@ -38,7 +30,7 @@ function text(columnKey: string, row: Row): string {
   if (source?.kind === 'options') return source.options.find((o) => o.value === value)?.label ?? String(value);
   const target = f.column.type === 'person' ? 'people' : f.column.target;
   if (target && typeof value === 'number') return rows.linked[target]?.[value] ?? `row ${value}`;
-  return showTyped(undefined as never, undefined as never, { kind: f.column.type as 'text' }, value, f.field.decimals);
+  return showPlain(f.column.type, value, f.field.decimals);
 }
 useHead({ title: computed(() => `${page.value?.form.label ?? 'Records'} · Brisk Acorn`) });
 </script>

@@ -1,3 +1,4 @@
+import { contract } from '../../../../core/contract/index.ts';
 import { settleEntry } from '../../../services/wants';
 import { draftOf } from '../../../services/forms';
 import { withoutAddress } from '../../../../core/engine/reach.ts';
@@ -5,8 +6,8 @@ import { openEntry } from '../../../../core/engine/entry.ts';
 import { route } from '../../../utils/route';
 
 /** The draft with everything the design screen needs to run it: tables, answers for a first entry. */
-export default route({ may: 'design' }, async ({ ws, account, params }) => {
-  const key = params.key ?? '';
+export default route(contract.forms.draft, async ({ ws, account, params }) => {
+  const key = params.key;
   const { draft, revision, version, published } = await draftOf(ws, key);
   const plan = await ws.plan(`draft ${revision}`, draft);
   const now = ws.clock.now();

@@ -1,8 +1,9 @@
+import { contract } from '../../../../core/contract/index.ts';
 import { openForEntry } from '../../../services/entries';
-import { openedQuery, openedWith } from '../../../utils/opened';
+import { openedWith } from '../../../utils/opened';
 import { route } from '../../../utils/route';
 
 /** Opens a new entry on the newest version, under a record and with values of the address where these are given. */
-export default route({ may: 'signedIn', query: openedQuery }, ({ ws, account, params, query }) =>
-  openForEntry(ws, account, params.key ?? '', null, openedWith(query)),
+export default route(contract.entries.begin, ({ ws, account, params, query }) =>
+  openForEntry(ws, account, params.key, null, openedWith(query)),
 );

@@ -1,8 +1,6 @@
-import { z } from 'zod';
+import { contract } from '../../../../core/contract/index.ts';
 import { valueHeld } from '../../../services/lists';
 import { route } from '../../../utils/route';
 
-const query = z.object({ value: z.string().min(1).max(200) });
-
 /** How many records hold a value of the list, and where. */
-export default route({ may: 'design', query }, ({ ws, params, query: { value } }) => valueHeld(ws, params.key ?? '', value));
+export default route(contract.lists.held, ({ ws, params, query: { value } }) => valueHeld(ws, params.key, value));

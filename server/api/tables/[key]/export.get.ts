@@ -1,12 +1,10 @@
+import { contract } from '../../../../core/contract/index.ts';
 import { Readable } from 'node:stream';
 import { sendStream, setHeader } from 'h3';
-import { z } from 'zod';
 import { exportCsv, exportJson, exportXlsx } from '../../../services/exports';
 import { exportPackage } from '../../../services/packages';
 import { route } from '../../../utils/route';
 
-const FORMATS = ['csv', 'json', 'xlsx', 'package'] as const;
-const query = z.object({ as: z.enum(FORMATS).default('csv') }) as unknown as z.ZodType<{ as: (typeof FORMATS)[number] }>;
 const TYPES = {
   csv: 'text/csv; charset=utf-8',
   json: 'application/json; charset=utf-8',
@@ -15,8 +13,8 @@ const TYPES = {
 };
 
 /** A table as a file to keep: streamed, so that its size does not matter. */
-export default route({ may: 'design', query }, async ({ event, ws, params, query: { as } }) => {
-  const table = await ws.modelTable(params.key ?? '');
+export default route(contract.tables.exportOne, async ({ event, ws, params, query: { as } }) => {
+  const table = await ws.modelTable(params.key);
   const pieces =
     as === 'csv'
       ? exportCsv(ws, table.key)

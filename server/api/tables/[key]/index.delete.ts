@@ -1,8 +1,10 @@
+import { contract } from '../../../../core/contract/index.ts';
+import { DONE } from '../../../../core/contract/values.ts';
 import { removeTable } from '../../../services/tables';
 import { route } from '../../../utils/route';
 
 /** Deletes a table and its rows; refused while something uses it. */
-export default route({ may: 'design' }, async ({ ws, params }) => {
-  await removeTable(ws, params.key ?? '');
-  return { ok: true };
+export default route(contract.tables.remove, async ({ ws, params }) => {
+  await removeTable(ws, params.key);
+  return DONE;
 });

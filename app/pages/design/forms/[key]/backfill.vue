@@ -15,7 +15,7 @@ useHead({ title: 'Backfill · Brisk Acorn' });
 
 async function load(): Promise<void> {
   try {
-    offer.value = await api<BackfillOffer>(`forms/${form}/backfills`);
+    offer.value = await api.backfills.offer({ key: form });
     failed.value = '';
   } catch (e) {
     failed.value = messageOf(e);
@@ -40,10 +40,10 @@ function toggle(path: string, on: boolean): void {
   fields.value = on ? [...fields.value, path] : fields.value.filter((f) => f !== path);
 }
 
-async function working(job: ReturnType<typeof useJob>, path: string, body: object): Promise<void> {
+async function working(job: ReturnType<typeof useJob>, begin: () => Promise<Begun<BackfillView>>): Promise<void> {
   problem.value = '';
   try {
-    const view = await job.run<BackfillView>(path, body);
+    const view = await job.run(begin);
     if (view) current.value = view;
   } catch (e) {
     problem.value = messageOf(e);
@@ -53,11 +53,12 @@ async function working(job: ReturnType<typeof useJob>, path: string, body: objec
   // what was stopped half-way stands as the server has it
   if (id) current.value = offer.value?.earlier.find((b) => b.id === id) ?? null;
 }
-const preview = () => working(previewing, `forms/${form}/backfills`, { fields: fields.value, over: over.value, subset: subset.value });
-const apply = () => working(writing, `forms/${form}/backfills/${current.value!.id}/apply`, {});
-const undo = () => working(writing, `forms/${form}/backfills/${current.value!.id}/undo`, {});
+const preview = () =>
+  working(previewing, () => api.backfills.preview({ key: form }, { fields: fields.value, over: over.value, subset: subset.value }));
+const apply = () => working(writing, () => api.backfills.apply({ key: form, id: current.value!.id }));
+const undo = () => working(writing, () => api.backfills.undo({ key: form, id: current.value!.id }));
 async function forget(): Promise<void> {
-  await api(`forms/${form}/backfills/${current.value!.id}`, { method: 'DELETE' }).catch((e: unknown) => (problem.value = messageOf(e)));
+  await api.backfills.forget({ key: form, id: current.value!.id }).catch((e: unknown) => (problem.value = messageOf(e)));
   current.value = null;
   await load();
 }
@@ -70,7 +71,6 @@ const asAsked = computed(
     current.value.asked.subset === subset.value,
 );
 const STATES = { previewed: 'proposed', applied: 'applied', undone: 'undone' } as const;
-const when = (at: string | null): string => (at ? showTyped(undefined as never, undefined as never, { kind: 'datetime' }, at) : '');
 const done = computed(() => offer.value?.earlier.filter((b) => b.state !== 'previewed') ?? []);
 </script>
 
@@ -216,7 +216,7 @@ const done = computed(() => offer.value?.earlier.filter((b) => b.state !== 'prev
             >
             <Column v-memo="[]" header="State"
               ><template #body="{ data: b }"
-                >{{ STATES[(b as BackfillView).state] }} <span class="muted">{{ when(b.undoneAt ?? b.appliedAt) }}</span></template
+                >{{ STATES[(b as BackfillView).state] }} <span class="muted">{{ showMoment(b.undoneAt ?? b.appliedAt) }}</span></template
               ></Column
             >
             <Column v-memo="[]">

@@ -1,47 +1,13 @@
 <script setup lang="ts">
+import type { Deep, ResultOf } from '~~/core/contract/define.ts';
+import type { contract } from '~~/core/contract/index.ts';
 import type { TreeNode } from 'primevue/treenode';
 
 /* A form's cascades laid out parent by parent: a picture of the whole, a tree one can walk down, gaps and near spellings. */
-interface Level {
-  readonly field: string;
-  readonly label: string;
-  readonly table: string;
-  readonly tableLabel: string;
-  readonly summary: {
-    readonly rows: number;
-    readonly offered: number;
-    readonly orphans: number;
-    readonly gaps: number;
-    readonly singles: number;
-    readonly parents: number;
-  };
-}
-interface Spelled {
-  readonly text: string;
-  readonly ids: readonly number[];
-  readonly count: number;
-}
-interface SpellingGroup {
-  readonly table: string;
-  readonly tableLabel: string;
-  readonly column: string;
-  readonly columnLabel: string;
-  readonly kind: 'rows' | 'values';
-  readonly spelled: readonly Spelled[];
-}
-interface Coverage {
-  readonly cascades: readonly { readonly levels: readonly Level[] }[];
-  readonly spellings: readonly SpellingGroup[];
-  readonly notLooked: readonly string[];
-}
-interface CascadeRow {
-  readonly id: number;
-  readonly parent: number | null;
-  readonly text: string | null;
-  readonly offered: boolean;
-  readonly children: number | null;
-  readonly childrenOffered: number | null;
-}
+type Coverage = Deep<ResultOf<typeof contract.forms.cascades.count>>;
+type SpellingGroup = Coverage['spellings'][number];
+type Spelled = SpellingGroup['spelled'][number];
+type CascadeRow = Answer<typeof contract.forms.cascades.rows>['rows'][number];
 type Only = 'all' | 'gaps' | 'singles' | 'orphans';
 
 const route = useRoute();
@@ -58,7 +24,7 @@ useHead({ title: 'Cascades · Brisk Acorn' });
 
 async function load(): Promise<void> {
   try {
-    const found = await job.run<Coverage>(`forms/${form}/cascades`, {});
+    const found = await job.run(() => api.forms.cascades.count({ key: form }));
     if (found) coverage.value = found;
     failed.value = '';
   } catch (e) {
@@ -81,11 +47,8 @@ const roots = ref<Branch[]>([]);
 const total = ref(0);
 const reading = ref(false);
 const expanded = ref<Record<string, boolean>>({});
-async function readLevel(level: number, parent: number | null, only: Only): Promise<{ rows: CascadeRow[]; total: number }> {
-  return api<{ rows: CascadeRow[]; total: number }>(`forms/${form}/cascades/rows`, {
-    query: { cascade: chain.value, level, parent: parent ?? undefined, only, limit: MOST },
-  });
-}
+const readLevel = (level: number, parent: number | null, only: Only) =>
+  api.forms.cascades.rows({ key: form }, { cascade: chain.value, level, parent: parent ?? undefined, only, limit: MOST });
 const branchOf = (row: CascadeRow, level: number, above: string): Branch => ({
   key: `${above}/${row.id}`,
   data: { row, level },
@@ -128,7 +91,7 @@ watch([chain, coverage], async () => {
   whole.value = [];
   if (!levels.value.length) return;
   const mine = chain.value;
-  const answer = await api<{ levels: CascadeRow[][] }>(`forms/${form}/cascades/whole`, { query: { cascade: mine } }).catch(() => null);
+  const answer = await api.forms.cascades.whole({ key: form }, { cascade: mine }).catch(() => null);
   if (answer && mine === chain.value) whole.value = answer.levels;
 });
 function choose(i: number): void {
@@ -173,9 +136,7 @@ async function repair(work: () => Promise<string>): Promise<void> {
 }
 const respell = (g: SpellingGroup, to: string): Promise<void> =>
   repair(async () => {
-    const { changed } = await api<{ changed: number }>(`tables/${g.table}/respell`, {
-      body: { column: g.column, from: g.spelled.map((s) => s.text), to },
-    });
+    const { changed } = await api.tables.respell({ key: g.table }, { column: g.column, from: g.spelled.map((s) => s.text), to });
     return `${changed} ${changed === 1 ? 'row says' : 'rows say'} “${to}” now.`;
   });
 const merge = (g: SpellingGroup, keep: Spelled): Promise<void> =>
@@ -183,7 +144,7 @@ const merge = (g: SpellingGroup, keep: Spelled): Promise<void> =>
     let moved = 0;
     const [first, ...same] = keep.ids;
     for (const id of [...same, ...g.spelled.filter((s) => s !== keep).flatMap((s) => s.ids)]) {
-      moved += (await api<{ moved: number }>(`tables/${g.table}/merge`, { body: { keep: first, drop: id } })).moved;
+      moved += (await api.tables.merge({ key: g.table }, { keep: first!, drop: id })).moved;
     }
     return `One row “${keep.text}” is left; ${moved} ${moved === 1 ? 'link leads' : 'links lead'} to it now.`;
   });

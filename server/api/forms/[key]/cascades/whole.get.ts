@@ -1,8 +1,6 @@
-import { z } from 'zod';
+import { contract } from '../../../../../core/contract/index.ts';
 import { cascadeWhole } from '../../../../services/coverage';
 import { route } from '../../../../utils/route';
 
-const query = z.object({ cascade: z.coerce.number().int().min(0) });
-
 /** A whole cascade for a picture of it: its levels from the top, as many as can be drawn. */
-export default route({ may: 'design', query }, ({ ws, params, query: asked }) => cascadeWhole(ws, params.key ?? '', asked.cascade));
+export default route(contract.forms.cascades.whole, ({ ws, params, query: asked }) => cascadeWhole(ws, params.key, asked.cascade));

@@ -1,7 +1,6 @@
+import { contract } from '../../../../../core/contract/index.ts';
 import { listRecords } from '../../../../services/entries';
-import { gridQuery, route } from '../../../../utils/route';
+import { route } from '../../../../utils/route';
 
 /** A page of a form's records. */
-export default route({ may: 'signedIn', query: gridQuery }, ({ ws, account, params, query }) =>
-  listRecords(ws, account, params.key ?? '', query),
-);
+export default route(contract.entries.list, ({ ws, account, params, query }) => listRecords(ws, account, params.key, query));

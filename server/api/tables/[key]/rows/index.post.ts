@@ -1,9 +1,6 @@
-import { z } from 'zod';
-import { datum } from '../../../../utils/datum';
+import { contract } from '../../../../../core/contract/index.ts';
 import { addRow } from '../../../../services/tables';
 import { route } from '../../../../utils/route';
 
-const body = z.object({ values: z.record(z.string(), datum) });
-
 /** Adds a row. */
-export default route({ may: 'design', body }, ({ ws, account, params, body: { values } }) => addRow(ws, account, params.key ?? '', values));
+export default route(contract.tables.addRow, ({ ws, account, params, body: { values } }) => addRow(ws, account, params.key, values));

@@ -1,9 +1,8 @@
-import { z } from 'zod';
+import { contract } from '../../../../../../core/contract/index.ts';
 import { applyBackfill } from '../../../../../services/backfills';
-import { beginJob } from '../../../../../services/jobs';
 import { idParam, route } from '../../../../../utils/route';
 
 /** Begins to write what a preview proposed. */
-export default route({ may: 'design', body: z.object({}) }, async ({ ws, account, params }) => ({
-  job: beginJob('backfill apply', account.id, (job) => applyBackfill(ws, account, params.key ?? '', idParam(params), job)),
+export default route(contract.backfills.apply, async ({ ws, account, begin, params }) => ({
+  job: begin('backfill apply', (job) => applyBackfill(ws, account, params.key, idParam(params), job)),
 }));

@@ -1,5 +1,10 @@
+import { contract } from '../../../../../../core/contract/index.ts';
+import { DONE } from '../../../../../../core/contract/values.ts';
 import { forgetBackfill } from '../../../../../services/backfills';
 import { idParam, route } from '../../../../../utils/route';
 
 /** Forgets a preview that was not applied. */
-export default route({ may: 'design' }, ({ ws, params }) => forgetBackfill(ws, params.key ?? '', idParam(params)));
+export default route(contract.backfills.forget, async ({ ws, params }) => {
+  await forgetBackfill(ws, params.key, idParam(params));
+  return DONE;
+});

@@ -1,9 +1,8 @@
-import { z } from 'zod';
+import { contract } from '../../../../../../core/contract/index.ts';
 import { undoBackfill } from '../../../../../services/backfills';
-import { beginJob } from '../../../../../services/jobs';
 import { idParam, route } from '../../../../../utils/route';
 
 /** Begins to put back what a backfill wrote. */
-export default route({ may: 'design', body: z.object({}) }, async ({ ws, account, params }) => ({
-  job: beginJob('backfill undo', account.id, (job) => undoBackfill(ws, account, params.key ?? '', idParam(params), job)),
+export default route(contract.backfills.undo, async ({ ws, account, begin, params }) => ({
+  job: begin('backfill undo', (job) => undoBackfill(ws, account, params.key, idParam(params), job)),
 }));

@@ -1,0 +1,116 @@
+import { z } from 'zod';
+import { formSchema } from '../form/definition.ts';
+import { feedSchema } from '../form/feeds.ts';
+import { optionListSchema } from '../form/lists.ts';
+import type { Edit } from '../engine/state.ts';
+import type { Answer, Answered, Want } from '../engine/wants.ts';
+import { columnSchema } from '../form/tables.ts';
+import { define } from './define.ts';
+import { ORIGIN_KINDS, datum, gridQuery, linked, linkingRows, origin, recordRow, row, table, values, whole } from './values.ts';
+
+/* Entering records: opening, what an open entry wants, saving, and what stands around a record. */
+
+const field = z.string().max(125);
+const inLine = whole.optional();
+export const edit: z.ZodType<Edit, Edit> = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('set'), field, line: inLine, value: datum, by: z.enum(['url', 'carried']).optional() }),
+  z.object({ kind: z.literal('clear'), field, line: inLine }),
+  z.object({ kind: z.literal('takeSuggestion'), field, line: inLine }),
+  z.object({ kind: z.literal('addLine'), field, line: whole, at: whole.min(0).optional() }),
+  z.object({ kind: z.literal('removeLine'), field, line: whole }),
+  z.object({ kind: z.literal('moveLine'), field, line: whole, to: whole.min(0) }),
+]);
+const asked = { field, params: z.array(datum).max(100), open: z.array(whole).max(100) };
+export const want: z.ZodType<Want, Want> = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('table'), table: field }),
+  z.object({ kind: z.literal('row'), table: field, id: whole }),
+  z.object({ kind: z.literal('feed'), feed: field, params: z.record(z.string().max(60), datum) }),
+  z.object({ kind: z.literal('count'), ...asked }),
+  z.object({ kind: z.literal('offered'), value: z.union([whole, z.string().max(1000)]), ...asked }),
+  z.object({ kind: z.literal('page'), search: z.string().max(200), offset: whole.min(0), limit: whole.min(1), ...asked }),
+  z.object({ kind: z.literal('funnel'), ...asked }),
+  z.object({ kind: z.literal('usual'), ...asked }),
+  z.object({ kind: z.literal('picked'), pick: whole.min(0), params: z.array(datum).max(100) }),
+  z.object({ kind: z.literal('last'), column: field.nullable(), value: datum }),
+  z.object({ kind: z.literal('series'), series: z.string().max(200) }),
+]);
+const rows = z.array(row);
+const answer: z.ZodType<Answer, Answer> = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('table'), rows }),
+  z.object({ kind: z.literal('row'), row: row.nullable() }),
+  z.object({ kind: z.literal('count'), total: z.number(), capped: z.boolean(), only: z.union([z.number(), z.string()]).nullable() }),
+  z.object({ kind: z.literal('offered'), offered: z.boolean() }),
+  z.object({ kind: z.literal('page'), rows, more: z.boolean() }),
+  z.object({ kind: z.literal('usual'), rows }),
+  z.object({ kind: z.literal('picked'), rows, more: z.boolean() }),
+  z.object({ kind: z.literal('last'), row: row.nullable() }),
+  z.object({ kind: z.literal('number'), next: z.number() }),
+  z.object({ kind: z.literal('items'), items: rows }),
+  z.object({ kind: z.literal('funnel'), all: z.number(), remaining: z.array(z.number()) }),
+  z.object({ kind: z.literal('failed'), reason: z.string() }),
+]);
+/** A want with its answer, as it travels. */
+export const answered: z.ZodType<Answered, Answered> = z.object({ want, answer });
+/** A record as an entry opens it: its values, its lines, and where they came from. */
+export const record = z.object({
+  values,
+  origins: z.record(z.string(), origin),
+  lines: z.record(z.string(), z.array(z.object({ id: whole, values }))).optional(),
+});
+export const context = z.object({ today: z.string(), now: z.string(), me: whole });
+const opened = z.object({
+  form: formSchema,
+  version: whole,
+  tables: z.array(table),
+  lists: z.array(optionListSchema),
+  feeds: z.array(feedSchema),
+  context: context.extend({ parent: whole.nullable() }),
+  record: record.extend({ id: whole, revision: whole }).nullable(),
+  answered: z.array(answered),
+});
+/** What is in the address: values for fields, and the record to open under. */
+const address = z.record(z.string().max(100), z.union([z.string().max(1000), z.array(z.string())]));
+const saveBody = z.object({
+  /** the version it was typed on; it is judged by the newest */
+  version: whole,
+  edits: z.array(edit).max(50_000),
+  revision: whole.nullable(),
+  /** the key of the request: asked again with it, a save is not done twice */
+  request: z.string().min(8).max(100),
+  opened: z
+    .object({ parent: whole.nullable(), url: z.record(z.string().max(100), z.string().max(1000)), at: z.string().max(40).optional() })
+    .refine((o) => Object.keys(o.url).length <= 100, 'at most 100 values can stand in an address')
+    .optional(),
+});
+const savedLines = z.record(z.string(), z.array(z.object({ line: whole, id: whole, values })));
+const saved = z.object({ id: whole, revision: whole, version: whole, values, lines: savedLines });
+/** The most that is asked in one request. */
+export const MAX_WANTS = 200;
+
+export const entries = {
+  begin: define({ method: 'GET', path: 'forms/:key/entry', may: 'signedIn', about: 'Opens a new entry on the newest version, under a record and with values of the address where these are given.', query: address, answer: opened }),
+  open: define({ method: 'GET', path: 'forms/:key/records/:id', may: 'signedIn', about: 'Opens an existing record on the newest version.', answer: opened }),
+  wants: define({
+    method: 'POST', path: 'forms/:key/wants', may: 'signedIn', about: 'Answers what an open entry wants: all of a settle in one request, of what its form reads.',
+    body: z.object({
+      version: z.union([whole, z.literal('draft')]), wants: z.array(want).min(1).max(MAX_WANTS),
+      /** of a draft that is tried out: as whom */
+      person: whole.min(1).optional(),
+    }),
+    answer: z.array(answered),
+  }),
+  list: define({
+    method: 'GET', path: 'forms/:key/records', may: 'signedIn', about: 'A page of a form’s records.', query: gridQuery,
+    answer: z.object({ form: formSchema, version: whole, columns: z.array(columnSchema), rows: z.array(recordRow), total: z.number(), linked }),
+  }),
+  save: define({ method: 'POST', path: 'forms/:key/records', may: 'signedIn', about: 'Saves a new record.', body: saveBody, answer: saved }),
+  change: define({ method: 'PUT', path: 'forms/:key/records/:id', may: 'signedIn', about: 'Saves an existing record, unless somebody else saved it meanwhile (409).', body: saveBody, answer: saved }),
+  history: define({
+    method: 'GET', path: 'forms/:key/records/:id/history', may: 'signedIn', about: 'What happened to a record, newest first.',
+    answer: z.array(z.object({ kind: z.enum(['created', 'changed', 'deleted']), at: z.string(), by: z.string(), formVersion: whole.nullable(), account: whole.nullable(), changes: z.record(z.string(), z.tuple([datum, datum])), origins: z.record(z.string(), z.enum(ORIGIN_KINDS)), reason: z.string().nullable(), linked })),
+  }),
+  related: define({
+    method: 'GET', path: 'forms/:key/records/:id/related', may: 'signedIn', about: 'What belongs to a record, and its neighbours.',
+    answer: z.object({ groups: z.array(linkingRows.extend({ forms: z.array(z.object({ form: z.string(), label: z.string(), field: z.string().nullable() })) })), before: whole.nullable(), after: whole.nullable() }),
+  }),
+}; // prettier-ignore

@@ -1,0 +1,91 @@
+import { z } from 'zod';
+import { formSchema } from '../form/definition.ts';
+import type { FormulaPlace } from '../form/formulas.ts';
+import { feedSchema } from '../form/feeds.ts';
+import { optionListSchema } from '../form/lists.ts';
+import { answered, context, record } from './entries.ts';
+import { define } from './define.ts';
+import { cascadeRow, count, key, label, revision, table, whole } from './values.ts';
+
+export const formSummary = z.object({
+  key: z.string(),
+  /** why its definition cannot be read, when it cannot */
+  broken: z.string().nullable(),
+  label: z.string(),
+  table: z.string(),
+  version: z.number().nullable(),
+  publishedAt: z.string().nullable(),
+  changedAt: z.string(),
+  changes: z.array(z.string()),
+  problems: z.object({ errors: z.number(), warnings: z.number() }),
+});
+const level = z.object({
+  slot: whole,
+  field: z.string(),
+  label: z.string(),
+  table: z.string(),
+  link: z.string().nullable(),
+  tableLabel: z.string(),
+  summary: z.object({
+    rows: z.number(),
+    offered: z.number(),
+    orphans: z.number(),
+    gaps: z.number(),
+    singles: z.number(),
+    parents: z.number(),
+  }),
+});
+const spelled = z.object({ text: z.string(), ids: z.array(whole), count: z.number() });
+export const coverage = z.object({
+  cascades: z.array(z.object({ levels: z.array(level) })),
+  spellings: z.array(
+    z.object({ table: z.string(), tableLabel: z.string(), column: z.string(), columnLabel: z.string(), kind: z.enum(['rows', 'values']), spelled: z.array(spelled) }),
+  ),
+  notLooked: z.array(z.string()),
+}); // prettier-ignore
+
+/** The part of a field that a formula stands in: `value`, `choices.when` … */
+const part = z.custom<FormulaPlace['part']>((p) => typeof p === 'string');
+
+export const forms = {
+  list: define({
+    method: 'GET', path: 'forms', may: 'signedIn', about: 'All forms with their published version, unpublished changes and problems; for those who enter, the published ones alone.',
+    answer: z.array(formSummary),
+  }),
+  make: define({
+    method: 'POST', path: 'forms', may: 'design', about: 'Makes a form, saving into a table that exists or into a new one.',
+    body: z.object({ label, table: z.string().nullable() }), answer: key,
+  }),
+  draft: define({
+    method: 'GET', path: 'forms/:key/draft', may: 'design', about: 'The draft with everything the design screen needs to run it.',
+    answer: z.object({ draft: formSchema, revision: whole, version: whole.nullable(), published: formSchema.nullable(), tables: z.array(table), lists: z.array(optionListSchema), feeds: z.array(feedSchema), context, answered: z.array(answered) }),
+  }),
+  saveDraft: define({
+    method: 'PUT', path: 'forms/:key/draft', may: 'design', about: 'Saves the draft, unless somebody else saved it meanwhile (409).',
+    body: z.object({ draft: formSchema, revision: whole }), answer: revision,
+  }),
+  publish: define({ method: 'POST', path: 'forms/:key/publish', may: 'design', about: 'Publishes the draft as a new version.', body: revision, answer: z.object({ version: whole }) }),
+  versions: define({
+    method: 'GET', path: 'forms/:key/versions', may: 'design', about: 'The published versions, newest first, whole.',
+    answer: z.array(z.object({ version: whole, at: z.string(), by: z.string(), form: formSchema })),
+  }),
+  tryout: define({ method: 'GET', path: 'forms/:key/tryout', may: 'design', about: 'An existing record as the draft opens it, to be tried on without being saved.', query: z.object({ record: count.min(1) }), answer: record }),
+  addLines: define({
+    method: 'POST', path: 'forms/:key/lines', may: 'design', about: 'Makes a child table for lines of a form, with the link to the record and the place of the line.',
+    body: z.object({ label }), answer: z.object({ table: z.string(), link: z.string(), order: z.string() }),
+  }),
+  formulas: define({
+    method: 'GET', path: 'formulas', may: 'design', about: 'Formulas of all forms that use any of these names.',
+    query: z.object({ names: z.string().max(10_000).transform((s) => s.split(',').filter((n) => n !== '')) }),
+    answer: z.array(z.object({ form: z.string(), formLabel: z.string(), path: z.string(), label: z.string(), part, text: z.string(), names: z.array(z.string()) })),
+  }),
+  cascades: {
+    count: define({ method: 'POST', path: 'forms/:key/cascades', may: 'design', about: 'Begins to count every cascade of the draft, and to look for names that differ only in spelling.', body: z.object({}), answer: z.object({ job: z.string() }), result: coverage }),
+    rows: define({
+      method: 'GET', path: 'forms/:key/cascades/rows', may: 'design', about: 'Rows of one level, with their children counted.',
+      query: z.object({ cascade: count, level: count, parent: count.optional().transform((p) => p ?? null), only: z.enum(['all', 'gaps', 'singles', 'orphans']).default('all'), offset: count.default(0), limit: count.max(500).default(200) }),
+      answer: z.object({ rows: z.array(cascadeRow), total: z.number() }),
+    }),
+    whole: define({ method: 'GET', path: 'forms/:key/cascades/whole', may: 'design', about: 'A whole cascade for a picture of it: its levels from the top, as many as can be drawn.', query: z.object({ cascade: count }), answer: z.object({ levels: z.array(z.array(cascadeRow)) }) }),
+  },
+}; // prettier-ignore

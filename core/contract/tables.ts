@@ -1,0 +1,68 @@
+import { z } from 'zod';
+import { COLUMN_TYPES, columnSchema, keySchema } from '../form/tables.ts';
+import { define } from './define.ts';
+import { cascadeRow, count, done, gridQuery, label, linked, linkingRows, recordRow, row, subset, table, values, whole } from './values.ts';
+
+const retyped = z.object({ rows: z.number(), filled: z.number(), changed: z.number(), lost: z.number(), examples: z.array(z.object({ text: z.string(), message: z.string(), count: z.number() })), uses: z.array(z.object({ form: z.string(), label: z.string(), field: z.string(), how: z.string() })) }); // prettier-ignore
+
+/** A table with what the screens need beside it: which tables link to it. */
+export const tableSummary = table.extend({ children: z.array(z.object({ table: z.string(), column: z.string() })) });
+
+export const tables = {
+  list: define({ method: 'GET', path: 'tables', may: 'design', about: 'All tables with their columns, counts and children.', answer: z.array(tableSummary) }),
+  change: define({
+    method: 'PATCH', path: 'tables/:key', may: 'design', about: 'Changes a table’s label or shown column.',
+    body: z.object({ label: z.string().min(1).max(120).optional(), shown: z.string().nullable().optional() }), answer: done,
+  }),
+  remove: define({ method: 'DELETE', path: 'tables/:key', may: 'design', about: 'Deletes a table and its rows; refused while something uses it.', answer: done }),
+  subsets: define({
+    method: 'PUT', path: 'tables/:key/subsets', may: 'design', about: 'Sets the named conditions of a table.',
+    body: z.object({ subsets: z.array(subset.extend({ key: keySchema, label, condition: z.string().trim().min(1).max(20_000) })).max(100) }), answer: done,
+  }),
+  merge: define({
+    method: 'POST', path: 'tables/:key/merge', may: 'design', about: 'Makes one row of two that mean the same: what linked to either links to the one that is kept.',
+    body: z.object({ keep: whole, drop: whole }), answer: z.object({ moved: z.number() }),
+  }),
+  respell: define({
+    method: 'POST', path: 'tables/:key/respell', may: 'design', about: 'Writes one spelling over others that mean the same.',
+    body: z.object({ column: z.string(), from: z.array(z.string()).min(1).max(100), to: z.string().min(1) }), answer: z.object({ changed: z.number() }),
+  }),
+  exportOne: define({
+    method: 'GET', path: 'tables/:key/export', may: 'design', about: 'A table as a file to keep.',
+    query: z.object({ as: z.enum(['csv', 'json', 'xlsx', 'package']).default('csv') }),
+  }),
+  exportAll: define({ method: 'GET', path: 'tables/export', may: 'design', about: 'All tables as one data package.' }),
+
+  addColumn: define({ method: 'POST', path: 'tables/:key/columns', may: 'design', about: 'Adds a column.', body: columnSchema, answer: done }),
+  relabelColumn: define({ method: 'PATCH', path: 'tables/:key/columns/:column', may: 'design', about: 'Gives a column another label.', body: z.object({ label }), answer: done }),
+  removeColumn: define({ method: 'DELETE', path: 'tables/:key/columns/:column', may: 'design', about: 'Deletes a column; refused while something uses it.', answer: done }),
+  retypeColumn: define({
+    method: 'POST', path: 'tables/:key/columns/:column/type', may: 'design', about: 'What another type makes of a column’s values; with preview false, the change itself.',
+    body: z.object({
+      type: z.enum(COLUMN_TYPES), target: z.string().max(60).nullable(), decimals: whole.min(0).max(15).nullable(),
+      /** only look, write nothing */
+      preview: z.boolean(), mayLose: z.boolean().default(false),
+    }),
+    answer: retyped,
+  }),
+  parents: define({
+    method: 'GET', path: 'tables/:key/columns/:column/parents', may: 'design', about: 'The rows that a link column leads to, each with the number of its children.',
+    query: z.object({ only: z.enum(['all', 'gaps', 'singles']).default('all'), offset: count.default(0), limit: count.max(500).default(200) }),
+    answer: z.object({ parent: z.object({ key: z.string(), label: z.string() }), rows: z.array(cascadeRow), total: z.number(), orphans: z.number() }),
+  }),
+
+  rows: define({
+    method: 'GET', path: 'tables/:key/rows', may: 'design', about: 'A window of a table, searched and sorted by the database.',
+    query: gridQuery, answer: z.object({ rows: z.array(recordRow), total: z.number(), linked }),
+  }),
+  look: define({
+    method: 'GET', path: 'tables/:key/rows/:id', may: 'signedIn', about: 'A row with its columns, what it links to and what links to it; for those who enter, a row that a form offers them.',
+    answer: z.object({ table: z.object({ key: z.string(), label: z.string(), columns: z.array(columnSchema) }), text: z.string(), row, linked, children: z.array(linkingRows) }),
+  }),
+  addRow: define({ method: 'POST', path: 'tables/:key/rows', may: 'design', about: 'Adds a row.', body: z.object({ values }), answer: recordRow }),
+  changeRow: define({
+    method: 'PATCH', path: 'tables/:key/rows/:id', may: 'design', about: 'Changes a row that still has the revision the person saw.',
+    body: z.object({ revision: whole, values }), answer: recordRow,
+  }),
+  removeRow: define({ method: 'DELETE', path: 'tables/:key/rows/:id', may: 'design', about: 'Deletes a row; refused with the rows that link to it.', answer: recordRow }),
+}; // prettier-ignore
