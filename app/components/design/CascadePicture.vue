@@ -96,7 +96,7 @@ const option = computed(() => ({
       bottom: 0,
       visibleMin: 10,
       breadcrumb: { top: 0, left: 0, height: 20, itemStyle: { color: colours.value.ground, borderColor: colours.value.line, textStyle: { color: colours.value.ink } } },
-      label: { show: true, color: colours.value.ink, fontSize: 12, overflow: 'truncate', ellipsis: '…', formatter: ({ data }: Told) => (data ? words(data.name, data.sign) : '') },
+      label: { show: true, color: colours.value.ink, fontSize: 12, lineHeight: 15, overflow: 'truncate', ellipsis: '…', formatter: ({ data }: Told) => (data ? words(data.name, data.sign) : '') },
       upperLabel: { show: true, height: 20, color: colours.value.ink, fontWeight: 'bold', formatter: ({ data }: Told) => (data ? (data.sign ? `${data.name} (${data.sign})` : data.name) : '') },
       itemStyle: { gapWidth: 1, borderWidth: 1, borderColor: colours.value.line },
       levels: [{ itemStyle: { borderWidth: 0, gapWidth: 3 }, upperLabel: { show: false } }, { itemStyle: { gapWidth: 1 } }],
