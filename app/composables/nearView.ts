@@ -1,3 +1,5 @@
+import { nextTick } from 'vue';
+
 /** How far from the screen something is drawn already, so that scrolling finds it there. */
 const MARGIN = '700px';
 const waiting = new Map<Element, () => void>();
@@ -28,15 +30,17 @@ const unseen = new Set<() => void>();
 let idle = false;
 /** how long one turn of drawing what is not seen yet may take, in milliseconds */
 const TURN = 12;
-function drawUnseen(): void {
+async function drawUnseen(): Promise<void> {
   const until = performance.now() + TURN;
   for (const reveal of unseen) {
     unseen.delete(reveal);
     reveal();
+    // what was revealed is drawn now, so that the time it takes counts; otherwise all of it would be drawn at the end, in one go
+    await nextTick();
     if (performance.now() > until) break;
   }
   idle = unseen.size > 0;
-  if (idle) later(drawUnseen);
+  if (idle) later(() => void drawUnseen());
 }
 const later = (work: () => void): void =>
   void (window.requestIdleCallback ? window.requestIdleCallback(work, { timeout: 500 }) : setTimeout(work, 50));
@@ -46,7 +50,7 @@ export function whenIdle(reveal: () => void): () => void {
   unseen.add(reveal);
   if (!idle) {
     idle = true;
-    later(drawUnseen);
+    later(() => void drawUnseen());
   }
   return () => void unseen.delete(reveal);
 }
