@@ -94,6 +94,11 @@ describe('described for programs', () => {
     ]);
   });
 
+  test('values in an address that go by no names of their own are described, too', () => {
+    const begin = (openApi().paths as Record<string, { get: { parameters: unknown[] } }>)['/api/forms/{key}/entry']?.get.parameters;
+    expect(begin).toMatchObject([{ name: 'key' }, { name: 'values', in: 'query', explode: true, schema: { type: 'object' } }]);
+  });
+
   test('every reference in it leads somewhere', () => {
     const text = JSON.stringify(openApi());
     const { components } = JSON.parse(text) as { components: { schemas: object } };

@@ -7,7 +7,7 @@ export type Role = (typeof ROLES)[number];
 /** Who may build: designers and administrators. Everybody signed in may enter records. */
 export const DESIGN_ROLES: readonly Role[] = ['designer', 'administrator'];
 
-export type Method = 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
+type Method = 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
 /** Who may ask: anybody, everybody signed in, those who build, or roles by name. */
 export type May = 'anybody' | 'signedIn' | 'design' | readonly Role[];
 type Schema = z.ZodType | null;
@@ -37,7 +37,10 @@ export interface RouteSpec<
   readonly takesFile?: true;
 }
 
-/** Declares a route; parts that are not named are none. */
+/**
+ * Declares a route. Takes where it is asked, who may, and its schemas; gives them with null for those that are not named, and with the
+ * types of path and schemas kept, so that server and client follow from them.
+ */
 export function define<
   const P extends string,
   Q extends Schema = null,
@@ -72,7 +75,10 @@ export type Sent<S extends Schema> = S extends z.ZodType ? Deep<z.input<S>> : un
 export type AnswerOf<R extends RouteSpec> = R['answer'] extends z.ZodType ? z.output<R['answer']> : unknown;
 export type ResultOf<R extends RouteSpec> = R['result'] extends z.ZodType ? z.output<R['result']> : never;
 
-/** The path of a route with its names filled in. Throws RangeError when one is missing, or is none that can stand in a path. */
+/**
+ * The path of a route with its names filled in, each escaped, below /api and without a slash before it. Throws RangeError when one is
+ * missing, or is none that can stand in a path.
+ */
 export function pathOf(route: Pick<RouteSpec, 'path'>, params: Readonly<Record<string, string | number>>): string {
   return route.path.replace(/:([a-z]+)/gi, (_, name: string) => {
     const value = params[name];
@@ -82,7 +88,10 @@ export function pathOf(route: Pick<RouteSpec, 'path'>, params: Readonly<Record<s
   });
 }
 
-/** What in an answer is not as its route declares it, with where; null when nothing. Names that are not declared are told too. */
+/**
+ * Takes an answer, before it is written as JSON, and the schema its route declares. Gives what does not fit, with where, as one line;
+ * null when all of it fits. Names that are not declared are told too. Throws TypeError where an answer cannot be JSON at all.
+ */
 export function answerProblem(schema: z.ZodType, answer: unknown): string | null {
   // as it travels: what JSON leaves out is not there
   const sent: unknown = JSON.parse(JSON.stringify(answer));

@@ -2,17 +2,18 @@ import { z } from 'zod';
 import { formSchema } from '../form/definition.ts';
 import { feedSchema } from '../form/feeds.ts';
 import { optionListSchema } from '../form/lists.ts';
+import { ORIGIN_KINDS } from '../engine/origin.ts';
 import type { Edit } from '../engine/state.ts';
 import type { Answer, Answered, Want } from '../engine/wants.ts';
 import { columnSchema } from '../form/tables.ts';
 import { define } from './define.ts';
-import { ORIGIN_KINDS, datum, gridQuery, linked, linkingRows, origin, recordRow, row, table, values, whole } from './values.ts';
+import { datum, gridQuery, linked, linkingRows, origin, recordRow, row, table, values, whole } from './values.ts';
 
 /* Entering records: opening, what an open entry wants, saving, and what stands around a record. */
 
 const field = z.string().max(125);
 const inLine = whole.optional();
-export const edit: z.ZodType<Edit, Edit> = z.discriminatedUnion('kind', [
+const edit: z.ZodType<Edit, Edit> = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('set'), field, line: inLine, value: datum, by: z.enum(['url', 'carried']).optional() }),
   z.object({ kind: z.literal('clear'), field, line: inLine }),
   z.object({ kind: z.literal('takeSuggestion'), field, line: inLine }),
@@ -21,7 +22,7 @@ export const edit: z.ZodType<Edit, Edit> = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('moveLine'), field, line: whole, to: whole.min(0) }),
 ]);
 const asked = { field, params: z.array(datum).max(100), open: z.array(whole).max(100) };
-export const want: z.ZodType<Want, Want> = z.discriminatedUnion('kind', [
+const want: z.ZodType<Want, Want> = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('table'), table: field }),
   z.object({ kind: z.literal('row'), table: field, id: whole }),
   z.object({ kind: z.literal('feed'), feed: field, params: z.record(z.string().max(60), datum) }),
@@ -57,6 +58,7 @@ export const record = z.object({
   origins: z.record(z.string(), origin),
   lines: z.record(z.string(), z.array(z.object({ id: whole, values }))).optional(),
 });
+/** Today, the moment and the person, as an entry was opened with them. */
 export const context = z.object({ today: z.string(), now: z.string(), me: whole });
 const opened = z.object({
   form: formSchema,

@@ -7,7 +7,7 @@ import { answered, context, record } from './entries.ts';
 import { define } from './define.ts';
 import { cascadeRow, count, key, label, revision, table, whole } from './values.ts';
 
-export const formSummary = z.object({
+const formSummary = z.object({
   key: z.string(),
   /** why its definition cannot be read, when it cannot */
   broken: z.string().nullable(),
@@ -36,7 +36,7 @@ const level = z.object({
   }),
 });
 const spelled = z.object({ text: z.string(), ids: z.array(whole), count: z.number() });
-export const coverage = z.object({
+const coverage = z.object({
   cascades: z.array(z.object({ levels: z.array(level) })),
   spellings: z.array(
     z.object({ table: z.string(), tableLabel: z.string(), column: z.string(), columnLabel: z.string(), kind: z.enum(['rows', 'values']), spelled: z.array(spelled) }),

@@ -8,4 +8,3 @@ import { backfills, files, imports, jobs } from './work.ts';
 
 /** Every route there is, by noun. */
 export const contract = { about, session, tables, lists, feeds, forms, entries, backfills, imports, jobs, files };
-export type Contract = typeof contract;

@@ -5,8 +5,8 @@ import { define } from './define.ts';
 import { datum, done, key, label, revision, row, usedBy, whole } from './values.ts';
 
 const broken = z.string().nullable();
-export const listAnswer = optionListSchema.extend({ revision: whole, broken, usedBy });
-export const feedAnswer = feedSchema.extend({ revision: whole, broken, secrets: z.array(z.string()), usedBy });
+const listAnswer = optionListSchema.extend({ revision: whole, broken, usedBy });
+const feedAnswer = feedSchema.extend({ revision: whole, broken, secrets: z.array(z.string()), usedBy });
 const value = z.string().min(1).max(200);
 const secrets = z.record(z.string(), z.string().max(2000).nullable()).default({});
 const behaviour = z.record(z.string(), z.object({ delay: whole.min(0).max(30_000), failing: whole.min(0).max(1000) }));

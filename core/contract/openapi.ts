@@ -23,7 +23,7 @@ interface Named {
   readonly name: string;
   readonly route: RouteSpec;
 }
-/** Every route with the name the client calls it by, such as `forms.publish`. */
+/** Takes a contract or a noun of it (all of it when none is given); gives every route with the name the client calls it by, such as `forms.publish`. */
 export function allRoutes(tree: object = contract, above: readonly string[] = []): Named[] {
   return Object.entries(tree).flatMap(([name, x]: [string, unknown]): Named[] => {
     const here = [...above, name];
@@ -43,8 +43,9 @@ function operation({ name, route }: Named, shared: Schemas): JsonSchema {
   }));
   const query = route.query
     ? (described(route.query, 'input', `${name}.query`, shared) as { properties?: Record<string, JsonSchema>; required?: string[] })
-    : {};
-  const inQuery = Object.entries(query.properties ?? {}).map(([key, schema]) => ({ name: key, in: 'query', required: query.required?.includes(key) ?? false, schema })); // prettier-ignore
+    : null;
+  const anyNames = query && !query.properties ? [{ name: 'values', in: 'query', style: 'form', explode: true, schema: query }] : [];
+  const inQuery = Object.entries(query?.properties ?? {}).map(([key, schema]) => ({ name: key, in: 'query', required: query?.required?.includes(key) ?? false, schema })); // prettier-ignore
   const json = (schema: JsonSchema) => ({ 'application/json': { schema } });
   const file = { 'application/octet-stream': { schema: { type: 'string', format: 'binary' } } };
   const [noun] = name.split('.');
@@ -53,7 +54,7 @@ function operation({ name, route }: Named, shared: Schemas): JsonSchema {
     tags: [noun],
     summary: route.about,
     description: WHO(route.may),
-    parameters: [...inPath, ...inQuery],
+    parameters: [...inPath, ...inQuery, ...anyNames],
     ...(route.body ? { requestBody: { required: true, content: json(described(route.body, 'input', `${name}.body`, shared)) } } : {}),
     ...(route.takesFile ? { requestBody: { required: true, content: file } } : {}),
     responses: {
@@ -68,7 +69,7 @@ function operation({ name, route }: Named, shared: Schemas): JsonSchema {
   };
 }
 
-/** The OpenAPI 3.1 description of every route. */
+/** The OpenAPI 3.1 description of every route, as JSON. What a job comes to stands beside its route as `x-result`. */
 export function openApi(): JsonSchema {
   const paths: Record<string, Record<string, JsonSchema>> = {};
   const shared: Schemas = {};

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { ROLES, define } from './define.ts';
 import { whole } from './values.ts';
 
-export const account = z.object({ id: whole, email: z.string(), role: z.enum(ROLES), person: whole, name: z.string(), demo: z.boolean() });
+const account = z.object({ id: whole, email: z.string(), role: z.enum(ROLES), person: whole, name: z.string(), demo: z.boolean() });
 export type SessionAccount = Readonly<z.output<typeof account>>;
 
 export const session = {

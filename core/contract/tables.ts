@@ -6,7 +6,7 @@ import { cascadeRow, count, done, gridQuery, label, linked, linkingRows, recordR
 const retyped = z.object({ rows: z.number(), filled: z.number(), changed: z.number(), lost: z.number(), examples: z.array(z.object({ text: z.string(), message: z.string(), count: z.number() })), uses: z.array(z.object({ form: z.string(), label: z.string(), field: z.string(), how: z.string() })) }); // prettier-ignore
 
 /** A table with what the screens need beside it: which tables link to it. */
-export const tableSummary = table.extend({ children: z.array(z.object({ table: z.string(), column: z.string() })) });
+const tableSummary = table.extend({ children: z.array(z.object({ table: z.string(), column: z.string() })) });
 
 export const tables = {
   list: define({ method: 'GET', path: 'tables', may: 'design', about: 'All tables with their columns, counts and children.', answer: z.array(tableSummary) }),

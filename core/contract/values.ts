@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { Origin } from '../engine/origin.ts';
+import { type Origin, PLAIN_ORIGINS } from '../engine/origin.ts';
 import type { Datum, Row } from '../values/types.ts';
 import { columnSchema } from '../form/tables.ts';
 
@@ -66,8 +66,6 @@ export const linkingRows = z.object({
   count: z.number(),
   rows: z.array(z.object({ id: z.number(), text: z.string() })),
 });
-const PLAIN_ORIGINS = ['none', 'typed', 'chosen', 'emptied', 'default', 'prefill', 'calculation', 'url', 'carried', 'onlyOne', 'hidden'] as const; // prettier-ignore
-export const ORIGIN_KINDS = [...PLAIN_ORIGINS, 'filledUp', 'spread', 'cleared', 'stored'] as const;
 /** Where a value came from. */
 export const origin: z.ZodType<Origin, Origin> = z.discriminatedUnion('kind', [
   z.object({ kind: z.enum(PLAIN_ORIGINS) }),

@@ -1,11 +1,11 @@
 import { z } from 'zod';
+import { OVERS } from '../engine/backfill.ts';
 import { COLUMN_TYPES, columnSchema } from '../form/tables.ts';
 import { define } from './define.ts';
 import { begun, count, datum, done, linked, origin, row, whole } from './values.ts';
 
 /* Long work: backfills and imports, the jobs that do it, and files. */
 
-const OVERS = ['empty', 'filled', 'all'] as const;
 const RECORD_STATES = ['proposed', 'refused', 'written', 'skipped', 'putBack'] as const;
 const backfillView = z.object({
   id: whole,

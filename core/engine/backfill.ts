@@ -15,8 +15,8 @@ import { verify } from './verify.ts';
 /**
  * Which values may be replaced: only empty ones; those too that the form itself had filled in; or all, typed ones too.
  */
-export type Over = 'empty' | 'filled' | 'all';
-export const OVERS: readonly Over[] = ['empty', 'filled', 'all'];
+export const OVERS = ['empty', 'filled', 'all'] as const;
+export type Over = (typeof OVERS)[number];
 
 /** The fields a backfill can give: those that are saved and have a default, a prefill or a calculation. */
 export const fillable = (plan: Plan): readonly PlanField[] => plan.fields.filter((f) => f.value !== null && f.definition.column !== null);

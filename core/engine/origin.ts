@@ -47,26 +47,14 @@ export function isPersons(origin: Origin): boolean {
 /** How a stored value came to be, however often it was saved since. */
 export const firstOrigin = (origin: Origin): Origin => (origin.kind === 'stored' ? firstOrigin(origin.was) : origin);
 
-const ORIGIN_KINDS = new Set([
-  'none',
-  'typed',
-  'chosen',
-  'emptied',
-  'default',
-  'prefill',
-  'calculation',
-  'url',
-  'carried',
-  'onlyOne',
-  'filledUp',
-  'cleared',
-  'spread',
-  'hidden',
-  'stored',
-]);
+/** Origins that say nothing more than their kind. */
+export const PLAIN_ORIGINS = ['none', 'typed', 'chosen', 'emptied', 'default', 'prefill', 'calculation', 'url', 'carried', 'onlyOne', 'hidden'] as const; // prettier-ignore
+/** Every kind of origin there is. */
+export const ORIGIN_KINDS = [...PLAIN_ORIGINS, 'filledUp', 'cleared', 'spread', 'stored'] as const;
+const KNOWN: ReadonlySet<string> = new Set(ORIGIN_KINDS);
 
 /** Reads an origin back from storage; anything unknown counts as typed, so that it is never overwritten. */
 export function parseOrigin(input: unknown): Origin {
   const kind = typeof input === 'object' && input !== null && 'kind' in input ? String(input.kind) : '';
-  return ORIGIN_KINDS.has(kind) ? (input as Origin) : { kind: 'typed' };
+  return KNOWN.has(kind) ? (input as Origin) : { kind: 'typed' };
 }
