@@ -1,13 +1,4 @@
-import {
-  type AnswerOf,
-  type Deep,
-  type ParamsOf,
-  type ResultOf,
-  type RouteSpec,
-  type Sent,
-  isRoute,
-  pathOf,
-} from '~~/core/contract/define.ts';
+import { type AnswerOf, type ParamsOf, type ResultOf, type RouteSpec, type Sent, isRoute, pathOf } from '~~/core/contract/define.ts';
 import { contract } from '~~/core/contract/index.ts';
 
 /** What the server said when it refused: a code to branch on, a sentence to show, and details. */
@@ -38,8 +29,7 @@ type Call<R extends AnyRoute> = (
 ) => Promise<[ResultOf<R>] extends [never] ? AnswerOf<R> : Begun<ResultOf<R>>>;
 type Client<T> = { readonly [K in keyof T]: T[K] extends AnyRoute ? Call<T[K]> : Client<T[K]> };
 
-/** What a route answers, as a type that is only read. */
-export type Answer<R extends AnyRoute> = Deep<AnswerOf<R>>;
+export type { Answer } from '~~/core/contract/define.ts';
 
 /**
  * The server's routes by the names of the contract: `api.forms.publish({ key }, { revision })`. First what stands in the path, then

@@ -73,7 +73,11 @@ export type Given<S extends Schema> = S extends z.ZodType ? z.output<S> : undefi
 export type Sent<S extends Schema> = S extends z.ZodType ? Deep<z.input<S>> : undefined;
 /** What a client is answered; unknown where it is a file. */
 export type AnswerOf<R extends RouteSpec> = R['answer'] extends z.ZodType ? z.output<R['answer']> : unknown;
+/** What the work comes to that a route begins; never where it begins none. */
 export type ResultOf<R extends RouteSpec> = R['result'] extends z.ZodType ? z.output<R['result']> : never;
+/** The same, only to be read: what a server gives and what a screen shows. */
+export type Answer<R extends RouteSpec> = Deep<AnswerOf<R>>;
+export type Result<R extends RouteSpec> = Deep<ResultOf<R>>;
 
 /**
  * The path of a route with its names filled in, each escaped, below /api and without a slash before it. Throws RangeError when one is

@@ -84,7 +84,9 @@ const saveBody = z.object({
     .refine((o) => Object.keys(o.url).length <= 100, 'at most 100 values can stand in an address')
     .optional(),
 });
+/** By group of lines, each line as the screen numbered it with the row it is saved in. */
 const savedLines = z.record(z.string(), z.array(z.object({ line: whole, id: whole, values })));
+/** What was saved, and the version it was judged by: the newest. */
 const saved = z.object({ id: whole, revision: whole, version: whole, values, lines: savedLines });
 /** The most that is asked in one request. */
 export const MAX_WANTS = 200;

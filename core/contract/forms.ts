@@ -36,11 +36,13 @@ const level = z.object({
   }),
 });
 const spelled = z.object({ text: z.string(), ids: z.array(whole), count: z.number() });
+/** Rows that mean one (`rows`), or one value written in several ways (`values`), stand in `spellings`. */
 const coverage = z.object({
   cascades: z.array(z.object({ levels: z.array(level) })),
   spellings: z.array(
     z.object({ table: z.string(), tableLabel: z.string(), column: z.string(), columnLabel: z.string(), kind: z.enum(['rows', 'values']), spelled: z.array(spelled) }),
   ),
+  /** tables too large to be looked through for near duplicates */
   notLooked: z.array(z.string()),
 }); // prettier-ignore
 

@@ -3,6 +3,7 @@ import { COLUMN_TYPES, columnSchema, keySchema } from '../form/tables.ts';
 import { define } from './define.ts';
 import { cascadeRow, count, done, gridQuery, label, linked, linkingRows, recordRow, row, subset, table, values, whole } from './values.ts';
 
+/** What does not convert stands in `examples`, the commonest first, each with why and how many rows have it. */
 const retyped = z.object({ rows: z.number(), filled: z.number(), changed: z.number(), lost: z.number(), examples: z.array(z.object({ text: z.string(), message: z.string(), count: z.number() })), uses: z.array(z.object({ form: z.string(), label: z.string(), field: z.string(), how: z.string() })) }); // prettier-ignore
 
 /** A table with what the screens need beside it: which tables link to it. */

@@ -19,13 +19,16 @@ const backfillView = z.object({
   appliedAt: z.string().nullable(),
   undoneAt: z.string().nullable(),
   records: z.record(z.enum(RECORD_STATES), z.number()),
+  /** false when the form was published again since: what it proposes is not what the form gives now */
   current: z.boolean(),
 });
 const given = z.object({
   field: z.string(),
+  /** the line's place among its lines, from 1 */
   place: z.number().nullable(),
   from: datum,
   to: datum,
+  /** asked for, or what follows from what was asked for */
   asked: z.boolean(),
   line: whole.nullable(),
   origin,
@@ -37,7 +40,7 @@ export const backfills = {
     method: 'GET', path: 'forms/:key/backfills', may: 'design', about: 'What the form can give to records that exist, and which backfills there have been.',
     answer: z.object({
       form: z.string(), version: whole, records: z.number(),
-      fields: z.array(z.object({ field: z.string(), label: z.string(), lines: z.string().nullable(), kind: z.string(), formula: z.string() })),
+      fields: z.array(z.object({ field: z.string(), label: z.string(), lines: z.string().nullable(), kind: z.enum(['default', 'prefill', 'calculation']), formula: z.string() })),
       subsets: z.array(z.object({ key: z.string(), label: z.string() })), earlier: z.array(backfillView),
     }),
   }),
@@ -50,7 +53,9 @@ export const backfills = {
     method: 'GET', path: 'forms/:key/backfills/:id', may: 'design', about: 'A page of what a backfill proposes or did.',
     query: z.object({ show: z.enum(['changes', 'refused', 'skipped']).default('changes'), offset: count.default(0), limit: count.min(1).max(500).default(100) }),
     answer: z.object({
+      /** each by what people know its record by, with what it is given */
       rows: z.array(z.object({ row: whole, text: z.string(), state: z.enum(RECORD_STATES), given: z.array(given), problem: z.string().nullable() })), total: z.number(),
+      /** the fields that have changed in these rows: the lines they are in by their label, their options by what is stored */
       fields: z.record(z.string(), z.object({ label: z.string(), lines: z.string().nullable(), column: columnSchema.nullable(), options: z.record(z.string(), z.string()) })), linked,
     }),
   }),
@@ -86,6 +91,7 @@ const guessed = importedColumn.extend({
   examples: z.array(z.string()),
   filled: z.number(),
   distinct: z.number(),
+  /** of an existing table: whether the file's column was recognised as one of its columns */
   known: z.boolean(),
 });
 const near = z.array(z.object({ id: whole, text: z.string() }));
@@ -103,6 +109,7 @@ export const imports = {
   }),
   check: define({
     method: 'POST', path: 'imports/check', may: 'design', about: 'Begins to say what does not convert and which links match no row. Writes nothing.', body: importBody, answer: begun,
+    /** of values that do not convert at most 200, with the whole count; texts that name no row by column */
     result: z.object({
       rows: z.number(), bad: z.array(z.object({ line: z.number(), column: z.string(), text: z.string(), message: z.string() })), badCount: z.number(),
       unmatched: z.record(z.string(), z.array(z.object({ value: z.string(), count: z.number(), firstLine: z.number(), near }))),
@@ -122,7 +129,9 @@ export const jobs = {
   read: define({
     method: 'GET', path: 'jobs/:id', may: 'signedIn', about: 'How far long work is, and what came of it.',
     answer: z.object({
-      id: z.string(), kind: z.string(), state: z.enum(['running', 'done', 'failed', 'cancelled']), progress: z.number(), doing: z.string(), result: z.unknown(),
+      id: z.string(), kind: z.string(), state: z.enum(['running', 'done', 'failed', 'cancelled']),
+      /** from 0 to 1, and what it is doing now, in words */
+      progress: z.number(), doing: z.string(), result: z.unknown(),
       error: z.object({ code: z.string(), message: z.string(), details: z.record(z.string(), z.unknown()) }).nullable(),
     }),
   }),

@@ -1,3 +1,5 @@
+import type { Answer } from '../../core/contract/define.ts';
+import type { contract } from '../../core/contract/index.ts';
 import { type BackfillOutcome, type Given, backfill, fillable } from '../../core/engine/backfill.ts';
 import { type Entry, type StoredLine, type StoredRecord, openEntry } from '../../core/engine/entry.ts';
 import type { DataCache } from '../../core/engine/cache.ts';
@@ -37,28 +39,8 @@ const BATCH = 200;
 /** How long the server works at a stretch before it turns to others, in ms. */
 const STRETCH = 8;
 
-export interface BackfillField {
-  readonly field: string;
-  readonly label: string;
-  /** the lines it is in, by their label */
-  readonly lines: string | null;
-  readonly kind: 'default' | 'prefill' | 'calculation';
-  readonly formula: string;
-}
-export interface BackfillView extends Omit<store.BackfillHead, 'account'> {
-  readonly by: string;
-  readonly records: Readonly<Record<store.RecordState, number>>;
-  /** false when the form was published again since: what it proposes is not what the form gives now */
-  readonly current: boolean;
-}
-export interface BackfillOffer {
-  readonly form: string;
-  readonly version: number;
-  readonly records: number;
-  readonly fields: readonly BackfillField[];
-  readonly subsets: readonly { readonly key: string; readonly label: string }[];
-  readonly earlier: readonly BackfillView[];
-}
+export type BackfillView = BackfillOffer['earlier'][number];
+export type BackfillOffer = Answer<typeof contract.backfills.offer>;
 
 /** What a form can give to records that exist, and which backfills there have been. */
 export async function backfillOffer(ws: Workspace, key: string): Promise<BackfillOffer> {
@@ -507,29 +489,8 @@ async function noteOrigins(db: Database, table: string, records: readonly store.
 
 // ---- looking at it ----
 
-export interface ShownRecord {
-  readonly row: number;
-  /** what people know the record by */
-  readonly text: string;
-  readonly state: store.RecordState;
-  readonly given: readonly Given[];
-  readonly problem: string | null;
-}
-export interface ShownField {
-  readonly label: string;
-  /** the lines it is in, by their label */
-  readonly lines: string | null;
-  readonly column: Column | null;
-  /** labels of options by what is stored */
-  readonly options: Readonly<Record<string, string>>;
-}
-export interface ShownPage {
-  readonly rows: readonly ShownRecord[];
-  readonly total: number;
-  /** the fields that have changed in these rows */
-  readonly fields: Readonly<Record<string, ShownField>>;
-  readonly linked: Readonly<Record<string, Record<number, string>>>;
-}
+export type ShownPage = Answer<typeof contract.backfills.page>;
+type ShownField = ShownPage['fields'][string];
 export type Showing = 'changes' | 'refused' | 'skipped';
 const STATES_SHOWN: Record<Showing, readonly store.RecordState[]> = {
   changes: ['proposed', 'written', 'putBack'],

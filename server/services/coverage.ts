@@ -1,10 +1,12 @@
-import { type CascadeLevel, cascadesOf, nearDuplicates, type Spelled, standingParts } from '../../core/choices/coverage.ts';
+import type { Result } from '../../core/contract/define.ts';
+import type { contract } from '../../core/contract/index.ts';
+import { type CascadeLevel, cascadesOf, nearDuplicates, standingParts } from '../../core/choices/coverage.ts';
 import { isFolded } from '../../core/choices/order.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { targetOf } from '../../core/form/tables.ts';
 import { type SqlFragment, conditionToSql } from '../../core/formula/sql.ts';
 import { foldText } from '../../core/values/text.ts';
-import { type CascadeRow, type LevelSummary, type Only, cascadeRows, levelSummary, respell, spellings } from '../database/coverage';
+import { type CascadeRow, type Only, cascadeRows, levelSummary, respell, spellings } from '../database/coverage';
 import { addHistory } from '../database/history';
 import { SQL_NAMES, dataTable } from '../database/names';
 import { rowById } from '../database/rows';
@@ -18,24 +20,9 @@ import type { Workspace } from './workspace';
 /** Tables up to this size are looked through for near duplicates. */
 const SPELLING_LIMIT = 100_000;
 
-export interface CascadeAnswer {
-  readonly levels: readonly (CascadeLevel & { readonly tableLabel: string; readonly summary: LevelSummary })[];
-}
-export interface SpellingGroup {
-  readonly table: string;
-  readonly tableLabel: string;
-  readonly column: string;
-  readonly columnLabel: string;
-  /** 'rows': several rows that mean one; 'values': one value written in several ways */
-  readonly kind: 'rows' | 'values';
-  readonly spelled: readonly Spelled[];
-}
-export interface CoverageAnswer {
-  readonly cascades: readonly CascadeAnswer[];
-  readonly spellings: readonly SpellingGroup[];
-  /** tables too large to be looked through for near duplicates */
-  readonly notLooked: readonly string[];
-}
+export type CoverageAnswer = Result<typeof contract.forms.cascades.count>;
+type CascadeAnswer = CoverageAnswer['cascades'][number];
+type SpellingGroup = CoverageAnswer['spellings'][number];
 
 async function draftPlan(ws: Workspace, form: string): Promise<Plan> {
   const { draft, revision } = await draftOf(ws, form);

@@ -1,3 +1,5 @@
+import type { AnswerOf } from '../../core/contract/define.ts';
+import type { contract } from '../../core/contract/index.ts';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { compileForm } from '../../core/engine/compile.ts';
@@ -28,7 +30,8 @@ beforeAll(async () => {
 
 /** The entry as a browser has it: opened from one answer of the server, wanting nothing more. */
 async function screen(id: number | null = null): Promise<{ entry: Entry; version: number; revision: number | null }> {
-  const opened = await openForEntry(t.ws, t.ida, 'lot_intake', id);
+  // as it travels, and is read by whoever asked
+  const opened = JSON.parse(JSON.stringify(await openForEntry(t.ws, t.ida, 'lot_intake', id))) as AnswerOf<typeof contract.entries.open>;
   const tables = new Map(opened.tables.map((x) => [x.key, x]));
   const lists = new Map(opened.lists.map((x) => [x.key, x]));
   const plan = compileForm(opened.form, tables, lists, new Map(opened.feeds.map((f) => [f.key, f])));

@@ -1,3 +1,5 @@
+import type { Answer } from '../../core/contract/define.ts';
+import type { contract } from '../../core/contract/index.ts';
 import { type Entry, type StoredLine, type StoredRecord, openEntry } from '../../core/engine/entry.ts';
 import type { Origin } from '../../core/engine/origin.ts';
 import type { Plan, PlanField } from '../../core/engine/plan.ts';
@@ -6,12 +8,10 @@ import { type Edit, addressOf } from '../../core/engine/state.ts';
 import { verify } from '../../core/engine/verify.ts';
 import type { Answered } from '../../core/engine/wants.ts';
 import type { Form } from '../../core/form/definition.ts';
-import type { Feed } from '../../core/form/feeds.ts';
-import type { OptionList } from '../../core/form/lists.ts';
 import type { Table } from '../../core/form/tables.ts';
 import { isIsoDateTime } from '../../core/values/dates.ts';
 import type { Datum } from '../../core/values/types.ts';
-import { type HistoryLine, addHistory, historyOf } from '../database/history';
+import { addHistory, historyOf } from '../database/history';
 import type { ModelTable } from '../database/model';
 import { originsOf, writeOrigins } from '../database/origins';
 import { type RecordRow, childRows, gridRows, insertRow, rowById, updateRow } from '../database/rows';
@@ -21,22 +21,13 @@ import { visibleColumns } from './access';
 import { Refused, notFound } from './errors';
 import { publishedForm } from './forms';
 import { type RequestAsked, fingerprintOf, keepAnswer, savedOnce } from './requests';
-import { type SavedLine, columnValues, saveLines } from './lines';
+import { columnValues, saveLines } from './lines';
 import { asChanges, linkedTexts, stampOf } from './tables';
 import { settleEntry } from './wants';
 import type { Workspace } from './workspace';
 
 /** Everything a screen needs to open an entry and settle it without asking again. */
-export interface OpenedEntry {
-  readonly form: Form;
-  readonly version: number;
-  readonly tables: readonly Table[];
-  readonly lists: readonly OptionList[];
-  readonly feeds: readonly Feed[];
-  readonly context: { readonly today: string; readonly now: string; readonly me: number; readonly parent: number | null };
-  readonly record: (StoredRecord & { readonly id: number; readonly revision: number }) | null;
-  readonly answered: readonly Answered[];
-}
+export type OpenedEntry = Answer<typeof contract.entries.open>;
 
 /** What an entry is opened with, beside the form: the record it stands under, and the values of the address. */
 export interface OpenedWith {
@@ -151,15 +142,7 @@ export interface SaveRequest {
   readonly request: string;
   readonly opened?: (OpenedWith & { readonly at?: string | undefined }) | undefined;
 }
-export interface Saved {
-  readonly id: number;
-  /** the version it was judged by: the newest */
-  readonly version: number;
-  readonly revision: number;
-  readonly values: Readonly<Record<string, Datum>>;
-  /** by group of lines, each line as the screen numbered it with the row it is saved in */
-  readonly lines: Readonly<Record<string, readonly SavedLine[]>>;
-}
+export type Saved = Answer<typeof contract.entries.save>;
 
 /**
  * Saves what a person did: opens the same plan on the stored record, applies the edits, answers what it wants, judges
@@ -370,10 +353,7 @@ export async function listRecords(
 }
 
 /** What happened to a record once, with the names of who did it and of the rows that values stand for. */
-export interface ShownHistory extends HistoryLine {
-  readonly by: string;
-  readonly linked: Readonly<Record<string, Readonly<Record<number, string>>>>;
-}
+export type ShownHistory = Answer<typeof contract.entries.history>[number];
 /** A record's history with names. */
 export async function recordHistory(ws: Workspace, account: Account, formKey: string, id: number): Promise<ShownHistory[]> {
   const { form, plan } = await publishedForm(ws, formKey);

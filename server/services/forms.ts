@@ -1,3 +1,5 @@
+import type { Answer } from '../../core/contract/define.ts';
+import type { contract } from '../../core/contract/index.ts';
 import { compileForm } from '../../core/engine/compile.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { type Form, formSchema, newForm } from '../../core/form/definition.ts';
@@ -11,19 +13,7 @@ import { parsedJson, whyBroken } from './definitions';
 import { Refused, notFound } from './errors';
 import type { Workspace } from './workspace';
 
-export interface FormSummary {
-  readonly key: string;
-  /** why its definition cannot be read, when it cannot */
-  readonly broken: string | null;
-  readonly label: string;
-  readonly table: string;
-  readonly version: number | null;
-  readonly publishedAt: string | null;
-  readonly changedAt: string;
-  /** what the draft has that the published version has not, in words */
-  readonly changes: readonly string[];
-  readonly problems: { readonly errors: number; readonly warnings: number };
-}
+export type FormSummary = Answer<typeof contract.forms.list>[number];
 
 interface FormRow {
   key: string;

@@ -1,13 +1,12 @@
-import { type FormulaUse, formulaUses } from '../../core/engine/uses.ts';
+import type { Answer } from '../../core/contract/define.ts';
+import type { contract } from '../../core/contract/index.ts';
+import { formulaUses } from '../../core/engine/uses.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { accountNames } from './accounts';
 import { draftOf, formSummaries, versionsWithForms } from './forms';
 import type { Workspace } from './workspace';
 
-export interface UseInForm extends FormulaUse {
-  readonly form: string;
-  readonly formLabel: string;
-}
+type UseInForm = Answer<typeof contract.forms.formulas>[number];
 /** More are of no help to somebody who looks for an example. */
 const MOST_USES = 200;
 

@@ -1,3 +1,5 @@
+import type { Result } from '../../core/contract/define.ts';
+import type { contract } from '../../core/contract/index.ts';
 import { guessType, readCell } from '../../core/exchange/columns.ts';
 import { type Named, TextMatcher, type Unmatched, matchShare } from '../../core/exchange/match.ts';
 import { fitProblem, fitValue } from '../../core/form/fit.ts';
@@ -20,25 +22,9 @@ const SAMPLE = 5000;
 /** Distinct texts told apart when it is guessed which column names the rows. */
 const MOST_DISTINCT = 50_000;
 
-export interface GuessedColumn {
-  readonly header: string;
-  readonly key: string;
-  readonly label: string;
-  readonly type: ColumnType;
-  readonly target: string | null;
-  readonly examples: readonly string[];
-  readonly filled: number;
-  readonly distinct: number;
-  /** of an existing table: whether the file's column was recognised as one of its columns */
-  readonly known: boolean;
-}
-export interface Guess {
-  readonly label: string;
-  readonly key: string;
-  readonly shown: string | null;
-  readonly columns: readonly GuessedColumn[];
-  readonly rows: number;
-}
+type Guessed = Result<typeof contract.imports.guess>;
+export type Guess = Exclude<Guessed, { readonly package: unknown }>;
+type GuessedColumn = Guess['columns'][number];
 
 async function namedRows(ws: Workspace, table: ModelTable): Promise<Named[]> {
   const rows = (await allRows(ws.db, table)).filter((r) => table.shown && r[table.shown] !== null);
@@ -155,20 +141,9 @@ export interface ImportPlan {
   readonly match?: string | null;
 }
 
-export interface BadValue {
-  readonly line: number;
-  readonly column: string;
-  readonly text: string;
-  readonly message: string;
-}
+type BadValue = ImportCheck['bad'][number];
 
-export interface ImportCheck {
-  readonly rows: number;
-  /** at most 200, with the whole count */
-  readonly bad: readonly BadValue[];
-  readonly badCount: number;
-  readonly unmatched: Readonly<Record<string, readonly Unmatched[]>>;
-}
+export type ImportCheck = Result<typeof contract.imports.check>;
 const MOST_BAD = 200;
 
 interface Goal {

@@ -1,3 +1,5 @@
+import type { Answer } from '../../core/contract/define.ts';
+import type { contract } from '../../core/contract/index.ts';
 import { randomUUID } from 'node:crypto';
 import { Refused, notFound } from './errors';
 
@@ -12,17 +14,7 @@ export class Cancelled extends Error {
   }
 }
 
-export interface JobState {
-  readonly id: string;
-  readonly kind: string;
-  readonly state: 'running' | 'done' | 'failed' | 'cancelled';
-  /** from 0 to 1 */
-  readonly progress: number;
-  /** what it is doing now, in words */
-  readonly doing: string;
-  readonly result: unknown;
-  readonly error: { readonly code: string; readonly message: string; readonly details: Readonly<Record<string, unknown>> } | null;
-}
+export type JobState = Answer<typeof contract.jobs.read>;
 
 /** What the work itself sees of its job. */
 export interface JobHandle {

@@ -1,3 +1,5 @@
+import type { Answer } from '../../core/contract/define.ts';
+import type { contract } from '../../core/contract/index.ts';
 import type { Field } from '../../core/form/definition.ts';
 import { type OptionList, listProblems, optionListSchema, readOutline } from '../../core/form/lists.ts';
 import { type Column, isSeveral, keyFromLabel } from '../../core/form/tables.ts';
@@ -13,13 +15,7 @@ import { definitionsInUse } from './forms';
 import { stampOf } from './tables';
 import type { Workspace } from './workspace';
 
-export interface ListAnswer extends OptionList {
-  readonly revision: number;
-  /** why it cannot be read, when it cannot; its items are not told then */
-  readonly broken: string | null;
-  /** the forms whose draft or published version offers it */
-  readonly usedBy: readonly { readonly key: string; readonly label: string }[];
-}
+export type ListAnswer = Answer<typeof contract.lists.list>[number];
 
 interface ListRow {
   key: string;
@@ -103,13 +99,7 @@ async function columnsOfList(ws: Workspace, key: string): Promise<{ table: strin
   return [...found.values()];
 }
 
-export interface HeldIn {
-  readonly table: string;
-  readonly label: string;
-  readonly column: string;
-  readonly columnLabel: string;
-  readonly count: number;
-}
+export type HeldIn = Answer<typeof contract.lists.held>[number];
 
 /** Where a value of a list is stored: how many records of which tables. Fields that hold several choices count too. */
 export async function valueHeld(ws: Workspace, key: string, value: string): Promise<HeldIn[]> {

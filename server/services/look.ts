@@ -1,5 +1,5 @@
-import type { Column } from '../../core/form/tables.ts';
-import type { Row } from '../../core/values/types.ts';
+import type { Answer } from '../../core/contract/define.ts';
+import type { contract } from '../../core/contract/index.ts';
 import { linkingRows, rowById, rowsByIds } from '../database/rows';
 import { columnsToLookAt, maySeeAll, tablesInForms } from './access';
 import type { Account } from './accounts';
@@ -8,20 +8,7 @@ import { linkedTexts, rowTexts } from './tables';
 import type { Workspace } from './workspace';
 
 /** A row looked at closely: all its columns, the rows it links to, and the rows that link to it. */
-export interface LookedAt {
-  readonly table: { readonly key: string; readonly label: string; readonly columns: readonly Column[] };
-  readonly text: string;
-  readonly row: Row;
-  readonly linked: Readonly<Record<string, Readonly<Record<number, string>>>>;
-  readonly children: readonly {
-    readonly table: string;
-    readonly label: string;
-    readonly column: string;
-    readonly columnLabel: string;
-    readonly count: number;
-    readonly rows: readonly { readonly id: number; readonly text: string }[];
-  }[];
-}
+export type LookedAt = Answer<typeof contract.tables.look>;
 
 const CHILDREN = 50;
 

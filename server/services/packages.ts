@@ -1,3 +1,5 @@
+import type { Result } from '../../core/contract/define.ts';
+import type { contract } from '../../core/contract/index.ts';
 import { type PackagedTable, dataPackageSchema, inOrder, resourceOf, tableOf } from '../../core/exchange/dataPackage.ts';
 import { csvCell, csvText } from '../../core/exchange/csv.ts';
 import { isFolded } from '../../core/choices/order.ts';
@@ -83,9 +85,7 @@ interface Later {
   readonly values: (readonly [row: number, key: string])[];
 }
 
-export interface PackageLook {
-  readonly tables: readonly { readonly label: string; readonly key: string; readonly columns: number; readonly links: readonly string[] }[];
-}
+export type PackageLook = Extract<Result<typeof contract.imports.guess>, { readonly package: unknown }>['package'];
 
 /** What a package holds and what its tables would be called here. Nothing is written. */
 export async function lookAtPackage(ws: Workspace, path: string): Promise<PackageLook> {

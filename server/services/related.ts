@@ -1,27 +1,18 @@
+import type { Answer } from '../../core/contract/define.ts';
+import type { contract } from '../../core/contract/index.ts';
 import { targetOf } from '../../core/form/tables.ts';
-import type { CascadeRow, Only } from '../database/coverage';
+import type { Only } from '../database/coverage';
 import { cascadeRows } from '../database/coverage';
 import { dataTable } from '../database/names';
 import { maySeeAll, tablesInForms } from './access';
 import type { Account } from './accounts';
 import { Refused, notFound } from './errors';
 import { publishedForm, publishedForms } from './forms';
-import { type LookedAt, lookAt } from './look';
+import { lookAt } from './look';
 import type { Workspace } from './workspace';
 
-/** A published form in which a child of a record can be entered, and what its address needs for that. */
-export interface ChildForm {
-  readonly form: string;
-  readonly label: string;
-  /** the field that holds the link to the parent; null when the form only opens under it */
-  readonly field: string | null;
-}
-export interface Related {
-  readonly groups: readonly (LookedAt['children'][number] & { readonly forms: readonly ChildForm[] })[];
-  /** the records before and after this one */
-  readonly before: number | null;
-  readonly after: number | null;
-}
+export type Related = Answer<typeof contract.entries.related>;
+type ChildForm = Related['groups'][number]['forms'][number];
 
 /**
  * What belongs to a record: rows of any table that link to it, with the forms in which a further one can be entered, and
@@ -62,14 +53,7 @@ export async function relatedTo(ws: Workspace, account: Account, formKey: string
   return { groups, before: await neighbour('<'), after: await neighbour('>') };
 }
 
-export interface ByParent {
-  readonly parent: { readonly key: string; readonly label: string };
-  readonly rows: readonly CascadeRow[];
-  /** parents that fit `only` */
-  readonly total: number;
-  /** children with no parent */
-  readonly orphans: number;
-}
+export type ByParent = Answer<typeof contract.tables.parents>;
 
 /** The rows that a link column leads to, each with the number of rows that link to it: children looked at by parent. */
 export async function childrenByParent(

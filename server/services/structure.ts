@@ -1,3 +1,5 @@
+import type { Answer } from '../../core/contract/define.ts';
+import type { contract } from '../../core/contract/index.ts';
 import { convertValue } from '../../core/exchange/convert.ts';
 import { subsetScope } from '../../core/engine/sources.ts';
 import type { Form } from '../../core/form/definition.ts';
@@ -46,12 +48,7 @@ export async function relabelColumn(ws: Workspace, key: string, column: string, 
 
 // ---- where a column is used ----
 
-interface UsedIn {
-  readonly form: string;
-  readonly label: string;
-  readonly field: string;
-  readonly how: string;
-}
+type UsedIn = TypePreview['uses'][number];
 
 /** Fields of drafts and published forms that are saved in a column, and lines that are kept by it. */
 export async function columnUses(ws: Workspace, table: string, column: string): Promise<UsedIn[]> {
@@ -97,15 +94,7 @@ export interface TypeChange {
   readonly target: string | null;
   readonly decimals: number | null;
 }
-export interface TypePreview {
-  readonly rows: number;
-  readonly filled: number;
-  readonly changed: number;
-  readonly lost: number;
-  /** values that do not convert, the commonest first, each with why and how many rows have it */
-  readonly examples: readonly { readonly text: string; readonly message: string; readonly count: number }[];
-  readonly uses: readonly UsedIn[];
-}
+export type TypePreview = Answer<typeof contract.tables.retypeColumn>;
 
 /** Converts every value of a column, page by page; `write` is given the changed ones. Nothing is kept in memory but counts. */
 async function convertAll(

@@ -1,3 +1,5 @@
+import type { Answer } from '../../core/contract/define.ts';
+import type { contract } from '../../core/contract/index.ts';
 import { fitProblem, fitValue } from '../../core/form/fit.ts';
 import { type Column, type ColumnType, columnOf, targetOf } from '../../core/form/tables.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
@@ -20,16 +22,7 @@ import { Refused, notFound } from './errors';
 import { definitionsInUse } from './forms';
 import type { Workspace } from './workspace';
 
-export interface TableSummary {
-  readonly key: string;
-  readonly label: string;
-  readonly shown: string | null;
-  readonly columns: readonly Column[];
-  readonly rows: number;
-  readonly large: boolean;
-  /** tables whose rows link here */
-  readonly children: readonly { readonly table: string; readonly column: string }[];
-}
+export type TableSummary = Answer<typeof contract.tables.list>[number];
 
 export async function tableSummaries(ws: Workspace): Promise<TableSummary[]> {
   const tables = [...(await ws.tables()).values()];

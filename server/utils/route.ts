@@ -1,12 +1,11 @@
 import { type H3Event, defineEventHandler, getHeader, getQuery, getRequestHost, getRouterParams, setHeader, setResponseStatus } from 'h3';
 import type { z } from 'zod';
 import {
-  type AnswerOf,
-  type Deep,
+  type Answer,
   DESIGN_ROLES,
   type Given,
   type ParamsOf,
-  type ResultOf,
+  type Result,
   type RouteSpec,
   answerProblem,
 } from '../../core/contract/define.ts';
@@ -25,7 +24,7 @@ import { useWorkspace } from './workspace';
 type AnyRoute = RouteSpec<string, z.ZodType | null, z.ZodType | null, z.ZodType | null, z.ZodType | null>;
 type Params<R extends AnyRoute> = Readonly<Record<ParamsOf<R['path']>, string>>;
 /** What a handler gives: what its route answers, or whatever sends a file. */
-type Handled<R extends AnyRoute> = Promise<Deep<AnswerOf<R>>>;
+type Handled<R extends AnyRoute> = Promise<Answer<R>>;
 
 export interface RouteContext<R extends AnyRoute> {
   readonly event: H3Event;
@@ -36,7 +35,7 @@ export interface RouteContext<R extends AnyRoute> {
   readonly body: Given<R['body']>;
   readonly query: Given<R['query']>;
   /** Begins the long work whose result the route declares; gives its number at once. */
-  readonly begin: (kind: string, work: (job: JobHandle) => Promise<Deep<ResultOf<R>>>) => string;
+  readonly begin: (kind: string, work: (job: JobHandle) => Promise<Result<R>>) => string;
 }
 
 const MAX_BYTES = 2_000_000;
