@@ -24,6 +24,7 @@ type Params<R extends AnyRoute> = [ParamsOf<R['path']>] extends [never]
   : [params: Readonly<Record<ParamsOf<R['path']>, string | number>>];
 type InputOf<R extends AnyRoute> = R['body'] extends null ? Sent<R['query']> : Sent<R['body']>;
 type Input<R extends AnyRoute> = InputOf<R> extends undefined ? [] : Record<string, never> extends InputOf<R> ? [input?: InputOf<R>] : [input: InputOf<R>]; // prettier-ignore
+type Address<R extends AnyRoute> = [ParamsOf<R['path']>] extends [never] ? [params?: undefined, query?: Sent<R['query']>] : [params: Readonly<Record<ParamsOf<R['path']>, string | number>>, query?: Sent<R['query']>]; // prettier-ignore
 type Call<R extends AnyRoute> = (
   ...args: [...Params<R>, ...Input<R>]
 ) => Promise<[ResultOf<R>] extends [never] ? AnswerOf<R> : Begun<ResultOf<R>>>;
@@ -56,7 +57,7 @@ async function ask(
   query: Readonly<Record<string, unknown>>,
   body: unknown,
 ): Promise<unknown> {
-  const response = await reach(routeAddress(route, params, query), {
+  const response = await reach(addressFor(route, params, query), {
     method: route.method,
     headers: body === undefined ? {} : { 'content-type': 'application/json' },
     body: body === undefined ? undefined : JSON.stringify(body),
@@ -65,10 +66,12 @@ async function ask(
     await navigateTo(`/sign-in?to=${encodeURIComponent(useRoute().fullPath)}`);
   return readAnswer(response);
 }
-/** Where a route is asked. */
-export function routeAddress(
-  route: RouteSpec,
-  params: Readonly<Record<string, string | number>>,
+/** Where a route is asked, for a link to it. */
+export const routeAddress = <R extends AnyRoute>(route: R, ...[params, query]: Address<R>): string =>
+  addressFor(route, params, (query ?? {}) as Readonly<Record<string, unknown>>);
+function addressFor(
+  route: AnyRoute,
+  params: Readonly<Record<string, string | number>> = {},
   query: Readonly<Record<string, unknown>> = {},
 ): string {
   const asked = new URLSearchParams();
@@ -83,7 +86,7 @@ export const messageOf = (e: unknown): string => (e instanceof Error ? e.message
 export async function sendBody<R extends AnyRoute>(route: R, file: File): Promise<AnswerOf<R>> {
   const how = { method: route.method, headers: { 'content-type': 'application/octet-stream' }, body: file };
   const words = 'The server cannot be reached, so the file was not sent.';
-  return (await readAnswer(await reach(routeAddress(route, {}, { name: file.name }), how, words))) as AnswerOf<R>;
+  return (await readAnswer(await reach(addressFor(route, {}, { name: file.name }), how, words))) as AnswerOf<R>;
 }
 
 async function reach(address: string, how: RequestInit, offline: string): Promise<Response> {

@@ -38,10 +38,7 @@ const isHere = (to: string): boolean => (to === '/' ? route.path === '/' : route
         >{{ w.words }}: {{ Math.round(w.progress * 100) }} %</NuxtLink
       >
       <div class="me">
-        <Button
-          text
-          severity="secondary"
-          size="small"
+        <IconButton
           :icon="scheme === 'dark' ? 'pi pi-sun' : 'pi pi-moon'"
           :aria-label="scheme === 'dark' ? 'Switch to light' : 'Switch to dark'"
           @click="toggle"

@@ -106,16 +106,12 @@ const setJoin = (index: number, g: Group, value: string): void =>
           :label="`Condition ${i + 1}`"
           :alone="alone"
           no-result
-          @change="put(i, $event ? { kind: 'formula', text: $event } : null)" /><Button
-          text
-          severity="secondary"
-          size="small"
+          @change="put(i, $event ? { kind: 'formula', text: $event } : null)" /><IconButton
           class="drop"
           :aria-label="`Remove condition ${i + 1}`"
+          icon="pi pi-times"
           @click="put(i, null)"
-        >
-          <i class="pi pi-times" /></Button
-      ></span>
+      /></span>
       <span v-else-if="p.kind === 'group'" class="group" :class="`d${depth % 3}`">
         <PickWord :value="joinOf(p)" :options="JOINS" label="How the group joins" @pick="setJoin(i, p, $event)" />:
         <ConditionGroup
@@ -174,16 +170,12 @@ const setJoin = (index: number, g: Group, value: string): void =>
               :max-fraction-digits="0"
               :use-grouping="false"
               aria-label="Days from today"
-              @update:model-value="setValue(i, p, at, fromToday(Math.trunc($event ?? 0)))" /><Button
+              @update:model-value="setValue(i, p, at, fromToday(Math.trunc($event ?? 0)))" /><IconButton
               v-if="p.operator === 'in' && p.values.length > 1"
-              text
-              severity="secondary"
-              size="small"
               class="drop"
               :aria-label="`Leave out ${v}`"
-              @click="dropValue(i, p, at)"
-            >
-              <i class="pi pi-times" /></Button></template
+              icon="pi pi-times"
+              @click="dropValue(i, p, at)" /></template
         ></template>
         <PickWord
           v-if="p.operator === 'in'"
@@ -193,16 +185,12 @@ const setJoin = (index: number, g: Group, value: string): void =>
           label="One more value"
           @pick="setValue(i, p, p.values.length, $event === CONSTANT || $event === FORMULA ? '&quot;&quot;' : $event)"
         />
-        <Button
-          text
-          severity="secondary"
-          size="small"
+        <IconButton
           class="drop"
           :aria-label="`Remove the condition on ${columnWords(p.column)}`"
+          icon="pi pi-times"
           @click="put(i, null)"
-        >
-          <i class="pi pi-times" />
-        </Button>
+        />
       </span>
     </template>
     <span class="add"

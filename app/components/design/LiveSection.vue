@@ -72,27 +72,18 @@ defineExpose({ id: props.section.id, startAdding: () => (adding.value = true) })
         @keydown.enter="($event.target as HTMLInputElement).blur()"
       />
       <span class="tools">
-        <Button
-          text
-          severity="secondary"
-          size="small"
+        <IconButton
           icon="pi pi-arrow-up"
           :aria-label="`Move section ${section.label} up`"
           @click="draft.change(nudgeSection(form, section.id, -1))"
         />
-        <Button
-          text
-          severity="secondary"
-          size="small"
+        <IconButton
           icon="pi pi-arrow-down"
           :aria-label="`Move section ${section.label} down`"
           @click="draft.change(nudgeSection(form, section.id, 1))"
         />
-        <Button
+        <IconButton
           v-if="!only"
-          text
-          severity="secondary"
-          size="small"
           icon="pi pi-trash"
           :aria-label="`Remove section ${section.label}; its fields move up`"
           @click="draft.change(removeSection(form, section.id))"

@@ -78,10 +78,7 @@ function paste(event: ClipboardEvent, i: number): void {
       <Column v-memo="[]" class="last">
         <template #header><span class="sr">Remove</span></template>
         <template #body="{ index: i }">
-          <Button
-            text
-            severity="secondary"
-            size="small"
+          <IconButton
             icon="pi pi-times"
             :aria-label="`Remove line ${i + 1} of ${map.label}`"
             @click="set({ lines: map.lines.filter((_, j) => j !== i) })"

@@ -99,22 +99,13 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
         <Tag v-if="isNew" severity="warn">new on publishing</Tag
         ><template v-if="lines">
           of a line of <Button link @click="draft.selected = name.split('.')[0]!">{{ lines.label }}</Button>
-          <Button
-            text
-            severity="secondary"
-            size="small"
+          <IconButton
             aria-label="Move the column to the left"
-            @click="draft.change(nudgeLineField(form, name, -1))"
-          >
-            <i class="pi pi-arrow-left" /></Button
-          ><Button
-            text
-            severity="secondary"
-            size="small"
+            icon="pi pi-arrow-left"
+            @click="draft.change(nudgeLineField(form, name, -1))" /><IconButton
             aria-label="Move the column to the right"
-            @click="draft.change(nudgeLineField(form, name, 1))"
-          >
-            <i class="pi pi-arrow-right" /></Button></template
+            icon="pi pi-arrow-right"
+            @click="draft.change(nudgeLineField(form, name, 1))" /></template
         ><template v-if="offered"> · {{ offered }}</template>
         <template v-if="field.type === 'number'">
           with

@@ -72,7 +72,7 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
   <aside v-if="told" class="why" :aria-label="`Why ${told.value.label}`">
     <header class="row spread">
       <h2>Why {{ told.value.label }} is {{ told.value.value === null ? 'empty' : fieldValue(told.value) }}</h2>
-      <Button text severity="secondary" size="small" aria-label="Close" @click="$emit('close')"><i class="pi pi-times" /></Button>
+      <IconButton aria-label="Close" icon="pi pi-times" @click="$emit('close')" />
     </header>
     <p>{{ because(told.value.origin) }}</p>
     <template v-if="told.value.formula">

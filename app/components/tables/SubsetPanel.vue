@@ -45,9 +45,7 @@ const remove = (at: number): Promise<void> => save(subsets.value.filter((_, i) =
           :aria-label="`Name of the subset ${s.label}`"
           @change="change(i, { label: ($event.target as HTMLInputElement).value.trim() || s.label })"
         />
-        <Button text severity="secondary" size="small" :aria-label="`Delete the subset ${s.label}`" @click="remove(i)">
-          <i class="pi pi-trash" />
-        </Button>
+        <IconButton :aria-label="`Delete the subset ${s.label}`" icon="pi pi-trash" @click="remove(i)" />
       </div>
       <ConditionList
         :name="s.key"

@@ -76,6 +76,13 @@ function addAttribute(path = ''): void {
   change((f) => f.attributes.push({ key: keyFromLabel(name, f.attributes.map((a) => a.key)), label: name.replaceAll('_', ' '), type: 'text', path })); // prettier-ignore
 }
 /** What stands at a place of one of the feed's lists. */
+/** The limits as one sentence, each number after the words before it. */
+const LIMITS = [
+  { part: 'timeout', before: 'Waits at most', label: 'Seconds at most', decimals: 1 },
+  { part: 'retries', before: 'seconds, tries', label: 'Further tries', decimals: 0 },
+  { part: 'limit', before: 'times more, reads at most', label: 'Kilobytes at most', decimals: 0 },
+  { part: 'keep', before: 'kB, keeps an answer for', label: 'Seconds kept', decimals: 0 },
+] as const;
 type Listed = 'params' | 'headers' | 'attributes';
 function changeAt<L extends Listed>(list: L, at: number, edit: (x: Feed[L][number]) => void): void {
   change((f) => {
@@ -143,9 +150,8 @@ async function remove(): Promise<void> {
     <PlaceTrail :above="[{ label: 'Feeds', to: '/design/feeds' }]" :here="feed?.label ?? key" />
     <Teleport to="#bar-end"
       ><span class="muted" role="status">{{ saveWords }}</span
-      ><Button text severity="secondary" size="small" aria-label="Undo" :disabled="!edited.canUndo.value" @click="edited.undo()">
-        <i class="pi pi-undo" /></Button
-    ></Teleport>
+      ><IconButton aria-label="Undo" :disabled="!edited.canUndo.value" icon="pi pi-undo" @click="edited.undo()"
+    /></Teleport>
     <Asked v-if="!feed" :query="asked"
       ><Note kind="bad">There is no feed “{{ key }}”. <NuxtLink to="/design/feeds">All feeds</NuxtLink></Note></Asked
     >
@@ -209,15 +215,7 @@ async function remove(): Promise<void> {
               ><Checkbox binary :model-value="p.required" @update:model-value="changeAt('params', i, (x) => (x.required = !x.required))" />
               needed</label
             >
-            <Button
-              text
-              severity="secondary"
-              size="small"
-              :aria-label="`Take out ${p.label}`"
-              @click="change((f) => f.params.splice(i, 1))"
-            >
-              <i class="pi pi-times" />
-            </Button>
+            <IconButton :aria-label="`Take out ${p.label}`" icon="pi pi-times" @click="change((f) => f.params.splice(i, 1))" />
           </div>
           <Button link severity="secondary" @click="addParam">+ value</Button>
         </section>
@@ -247,15 +245,7 @@ async function remove(): Promise<void> {
               />
               secret</label
             >
-            <Button
-              text
-              severity="secondary"
-              size="small"
-              :aria-label="`Take out ${h.name}`"
-              @click="change((f) => f.headers.splice(i, 1))"
-            >
-              <i class="pi pi-times" />
-            </Button>
+            <IconButton :aria-label="`Take out ${h.name}`" icon="pi pi-times" @click="change((f) => f.headers.splice(i, 1))" />
           </div>
           <Button link severity="secondary" @click="change((f) => f.headers.push({ name: 'Authorization', value: null }))">
             + header
@@ -301,61 +291,25 @@ async function remove(): Promise<void> {
               placeholder="path"
               @change="changeAt('attributes', i, (x) => (x.path = text($event)))"
             />
-            <Button
-              text
-              severity="secondary"
-              size="small"
-              :aria-label="`Take out ${a.label}`"
-              @click="change((f) => f.attributes.splice(i, 1))"
-            >
-              <i class="pi pi-times" />
-            </Button>
+            <IconButton :aria-label="`Take out ${a.label}`" icon="pi pi-times" @click="change((f) => f.attributes.splice(i, 1))" />
           </div>
           <Button link severity="secondary" @click="addAttribute()">+ attribute</Button>
         </section>
         <section>
           <h3>Limits</h3>
           <p class="limits">
-            Waits at most
-            <InputNumber
-              class="few"
-              size="small"
-              :model-value="shown.timeout"
-              :use-grouping="false"
-              :max-fraction-digits="1"
-              aria-label="Seconds at most"
-              @update:model-value="change((f) => (f.timeout = $event ?? 0))"
-            />
-            seconds, tries
-            <InputNumber
-              class="few"
-              size="small"
-              :model-value="shown.retries"
-              :use-grouping="false"
-              :max-fraction-digits="0"
-              aria-label="Further tries"
-              @update:model-value="change((f) => (f.retries = $event ?? 0))"
-            />
-            times more, reads at most
-            <InputNumber
-              class="few"
-              size="small"
-              :model-value="shown.limit"
-              :use-grouping="false"
-              :max-fraction-digits="0"
-              aria-label="Kilobytes at most"
-              @update:model-value="change((f) => (f.limit = $event ?? 0))"
-            />
-            kB, keeps an answer for
-            <InputNumber
-              class="few"
-              size="small"
-              :model-value="shown.keep"
-              :use-grouping="false"
-              :max-fraction-digits="0"
-              aria-label="Seconds kept"
-              @update:model-value="change((f) => (f.keep = $event ?? 0))"
-            />
+            <template v-for="l in LIMITS" :key="l.part"
+              >{{ l.before }}
+              <InputNumber
+                class="few"
+                size="small"
+                :model-value="shown[l.part]"
+                :use-grouping="false"
+                :max-fraction-digits="l.decimals"
+                :aria-label="l.label"
+                @update:model-value="change((f) => (f[l.part] = $event ?? 0))"
+              />
+            </template>
             seconds.
           </p>
         </section>

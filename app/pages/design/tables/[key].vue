@@ -9,12 +9,14 @@ const toast = useToast();
 const byParent = ref(false);
 const hasParents = computed(() => table.value?.columns.some((c) => c.type === 'link' || c.type === 'person') ?? false);
 const menu = ref<{ toggle(event: Event): void }>();
-const FILES = [
-  { as: 'csv', label: 'CSV', note: 'text, one line a row' },
-  { as: 'xlsx', label: 'XLSX', note: 'a workbook' },
-  { as: 'json', label: 'JSON', note: 'a list of objects, links with their row' },
-  { as: 'package', label: 'Data package', note: 'CSV with its columns’ types and links, zipped' },
-].map((f) => ({ ...f, url: routeAddress(contract.tables.exportOne, { key }, { as: f.as }) }));
+const FILES = (
+  [
+    { as: 'csv', label: 'CSV', note: 'text, one line a row' },
+    { as: 'xlsx', label: 'XLSX', note: 'a workbook' },
+    { as: 'json', label: 'JSON', note: 'a list of objects, links with their row' },
+    { as: 'package', label: 'Data package', note: 'CSV with its columns’ types and links, zipped' },
+  ] as const
+).map((f) => ({ ...f, url: routeAddress(contract.tables.exportOne, { key }, { as: f.as }) }));
 const structure = ref(false);
 const subsetsOpen = ref(false);
 async function load(): Promise<void> {

@@ -24,7 +24,7 @@ useHead({ title: 'Tables · Brisk Acorn' });
           v-tooltip.bottom="'All tables with their types and links, zipped'"
           as="a"
           severity="secondary"
-          :href="routeAddress(contract.tables.exportAll, {})"
+          :href="routeAddress(contract.tables.exportAll)"
           download
           ><i class="pi pi-download" aria-hidden="true" /> Save all as a data package</Button
         >

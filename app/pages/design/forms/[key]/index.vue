@@ -100,21 +100,9 @@ const KEYS = [
       <span class="muted saving" role="status">{{
         draft.saving === 'saved' ? 'saved' : draft.saving === 'failed' ? 'not saved' : 'saving…'
       }}</span>
-      <Button
-        v-tooltip.bottom="'Undo (Ctrl+Z)'"
-        text
-        severity="secondary"
-        size="small"
-        icon="pi pi-undo"
-        aria-label="Undo"
-        :disabled="!draft.canUndo"
-        @click="draft.undo()"
-      />
-      <Button
+      <IconButton v-tooltip.bottom="'Undo (Ctrl+Z)'" icon="pi pi-undo" aria-label="Undo" :disabled="!draft.canUndo" @click="draft.undo()" />
+      <IconButton
         v-tooltip.bottom="'Redo (Ctrl+Shift+Z)'"
-        text
-        severity="secondary"
-        size="small"
         icon="pi pi-refresh"
         aria-label="Redo"
         :disabled="!draft.canRedo"
