@@ -2,11 +2,11 @@ import { type ReadRow, shownTextOf } from '~~/core/choices/shownText.ts';
 import type { DataCache } from '~~/core/engine/cache.ts';
 import type { Plan, PlanField } from '~~/core/engine/plan.ts';
 import type { Offer } from '~~/core/engine/state.ts';
-import { FILES, targetOf, typeOfColumn } from '~~/core/form/tables.ts';
+import { FILES, targetOf } from '~~/core/form/tables.ts';
 import { decimalsFor } from '~~/core/form/fit.ts';
-import type { Type } from '~~/core/formula/types.ts';
+import type { Type } from '~~/core/values/typing.ts';
 import { type Result, isFormulaError, isWaiting } from '~~/core/formula/errors.ts';
-import { showDate, showDateTime, showNumber, showTime } from '~~/core/values/show.ts';
+import { showAs } from '~~/core/values/kinds/index.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
 
 export const LOCALE = 'en-GB';
@@ -34,9 +34,7 @@ function columnText(plan: Plan, cache: DataCache, table: string, row: Row, colum
         return (linked && shown && columnText(plan, cache, target, linked, shown, depth + 1)) || `row ${String(v)}`;
       })
       .join(', ');
-  if (!described || typeof value === 'string')
-    return described?.type === 'date' ? showDate(value as string, { locale: LOCALE }) : String(value);
-  return showTyped(plan, cache, typeOfColumn(described.type, null), value, described.decimals);
+  return showPlain(described?.type ?? 'text', value, described?.decimals ?? null);
 }
 /** A table whose rows are known by a link to one whose rows are known by a link … ends somewhere. */
 const MOST_LINKS = 4;
@@ -63,15 +61,8 @@ export function showTyped(plan: Plan, cache: DataCache, type: Type, value: Datum
   return value.map((v) => showTyped(plan, cache, of, v)).join(', ');
 }
 /** A value that stands for itself, and for no row, for readers; `kind` is what it is read as. */
-export function showPlain(kind: string, value: Datum, decimals: number | null = null): string {
-  if (value === null) return '';
-  if (typeof value === 'boolean') return value ? 'yes' : 'no';
-  if (typeof value === 'number') return showNumber(value, { locale: LOCALE, decimals });
-  if (typeof value !== 'string') return value.map((v) => showPlain(kind, v, decimals)).join(', ');
-  if (kind === 'date') return showDate(value, { locale: LOCALE });
-  if (kind === 'datetime') return showDateTime(value, { locale: LOCALE });
-  return kind === 'time' ? showTime(value) : value;
-}
+export const showPlain = (kind: string, value: Datum, decimals: number | null = null): string =>
+  showAs(kind, value, { locale: LOCALE, decimals });
 /** A moment as readers see it; nothing for none. */
 export const showMoment = (at: string | null): string => showPlain('datetime', at);
 

@@ -78,3 +78,17 @@ test('read anew, the rows that stood further down are not taken for what they we
   await settled();
   expect(rows.at(149)?.row.name).toBe('row 150');
 });
+
+test('of a million rows only those that were read are kept: places are made as they are drawn, the same until something changes', async () => {
+  const { read } = table(1_000_000);
+  const rows = useRows(read);
+  rows.need(0, 10);
+  rows.need(700_050, 700_060);
+  await settled();
+  const { lines } = rows;
+  expect([lines.value.length, Object.keys(lines.value).filter((k) => /^\d/.test(k)).length]).toEqual([1_000_000, 0]);
+  const [read0, unread] = [lines.value.slice(700_099, 700_101), lines.value.slice(700_099, 700_101)];
+  expect(read0.map((l) => [l.index, l.row?.row.id ?? null])).toEqual([[700_099, 700_100], [700_100, null]]); // prettier-ignore
+  expect([unread[0] === read0[0], unread[1] === read0[1]]).toEqual([true, true]);
+  expect(lines.value.slice(999_999, 1_000_020)).toHaveLength(1);
+});

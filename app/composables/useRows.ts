@@ -1,6 +1,6 @@
 import type { contract } from '~~/core/contract/index.ts';
 import type { Sent } from '~~/core/contract/define.ts';
-import type { Column } from '~~/core/form/tables.ts';
+import { type Column, targetOf } from '~~/core/form/tables.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
 
 export type GridRow = Answer<typeof contract.tables.rows>['rows'][number];
@@ -18,6 +18,37 @@ export interface RowLine<R> {
   readonly index: number;
   readonly row: R | null;
 }
+
+/**
+ * The places of a table as PrimeVue's table takes them: as long as there are rows, though only those that were read are kept, and a
+ * place is made when it is drawn. What comes into view is all that is ever asked of it, by `slice`; anything else would find holes.
+ */
+class RowLines<R> extends Array<RowLine<R>> {
+  static override get [Symbol.species](): ArrayConstructor {
+    return Array;
+  }
+  /** places drawn before their rows were read: the same as long as nothing changes */
+  private readonly empty = new Map<number, RowLine<R>>();
+  private constructor(private readonly read: ReadonlyMap<number, RowLine<R>>) {
+    super();
+  }
+  static made<R>(read: ReadonlyMap<number, RowLine<R>>, total: number): RowLines<R> {
+    const lines = new RowLines(read);
+    lines.length = total;
+    // otherwise every change of it is walked through to its last place
+    return markRaw(lines);
+  }
+  override slice(first = 0, end = this.length): RowLine<R>[] {
+    const from = Math.max(0, first);
+    const count = Math.max(0, Math.min(end, this.length) - from);
+    return Array.from({ length: count }, (_, i) => this.read.get(from + i) ?? this.placeAt(from + i));
+  }
+  private placeAt(index: number): RowLine<R> {
+    const place = this.empty.get(index) ?? { index, row: null };
+    this.empty.set(index, place);
+    return place;
+  }
+}
 export type RowsWindow<R extends { readonly row: Row }> = ReturnType<typeof useRows<R, RowsPage<R>>>;
 
 const PAGE = 100;
@@ -31,6 +62,8 @@ export function useRows<R extends { readonly row: Row }, P extends RowsPage<R>>(
   descending = false,
 ) {
   const total = ref(0);
+  /** the rows that were read, by their places */
+  const here = new Map<number, RowLine<R>>();
   const lines = shallowRef<readonly RowLine<R>[]>([]);
   const said = shallowRef<P | null>(null);
   const linked = reactive<Record<string, Record<number, string>>>({});
@@ -39,8 +72,10 @@ export function useRows<R extends { readonly row: Row }, P extends RowsPage<R>>(
   const failed = shallowRef<{ readonly code: string; readonly message: string } | null>(null);
   const ready = ref(false);
   let generation = 0;
+  let anew = false;
   const known = new Set<number>();
 
+  const put = (index: number, row: R): void => void here.set(index, { index, row });
   async function readPage(number: number): Promise<void> {
     if (known.has(number)) return;
     known.add(number);
@@ -57,13 +92,11 @@ export function useRows<R extends { readonly row: Row }, P extends RowsPage<R>>(
       if (mine !== generation) return;
       said.value = page;
       for (const [key, texts] of Object.entries(page.linked)) Object.assign((linked[key] ??= {}), texts);
-      const first = number * PAGE;
-      const next =
-        page.total === lines.value.length
-          ? [...lines.value]
-          : Array.from({ length: page.total }, (_, index) => lines.value[index] ?? { index, row: null });
-      page.rows.forEach((row, i) => (next[first + i] = { index: first + i, row }));
-      lines.value = next;
+      // read anew from the start: rows further down are not what they were, and are read again as they are needed
+      if (anew) here.clear();
+      anew = false;
+      page.rows.forEach((row, i) => put(number * PAGE + i, row));
+      lines.value = RowLines.made(here, page.total);
       total.value = page.total;
       ready.value = true;
       failed.value = null;
@@ -83,17 +116,16 @@ export function useRows<R extends { readonly row: Row }, P extends RowsPage<R>>(
   async function again(): Promise<void> {
     generation++;
     known.clear();
-    const seen = lines.value;
+    anew = true;
     await readPage(0);
-    // rows further down are not what they were; they are read again as they are needed
-    if (seen !== lines.value) lines.value = lines.value.map((l) => (l.index < PAGE ? l : { index: l.index, row: null }));
     need(Math.min(looked.first, Math.max(0, total.value - 1)), Math.min(looked.last, Math.max(0, total.value - 1)));
   }
-  const at = (index: number): R | undefined => lines.value[index]?.row ?? undefined;
+  const at = (index: number): R | undefined => (index < lines.value.length ? (here.get(index)?.row ?? undefined) : undefined);
   /** The row of this id as it was last read, wherever sorting has put it; none when it is not among the rows read. */
-  const find = (id: number): R | undefined => lines.value.find((l) => l.row?.row.id === id)?.row ?? undefined;
+  const find = (id: number): R | undefined => [...here.values()].find((l) => l.row?.row.id === id)?.row ?? undefined;
   function replace(row: R): void {
-    lines.value = lines.value.map((l) => (l.row?.row.id === row.row.id ? { ...l, row } : l));
+    for (const { index, row: r } of here.values()) if (r?.row.id === row.row.id) put(index, row);
+    lines.value = RowLines.made(here, total.value);
   }
   /** Sorts by a column; pressed again, the other way round. */
   function sortBy(column: string): void {
@@ -113,9 +145,14 @@ export const tableRows = (key: string) => ({
 });
 
 /** A cell as readers see it; links by the text of their row. */
-export function cellText(column: Column, value: Datum, linked: Readonly<Record<string, Readonly<Record<number, string>>>>): string {
+export function cellText(
+  column: Pick<Column, 'type' | 'target' | 'decimals'>,
+  value: Datum,
+  linked: Readonly<Record<string, Readonly<Record<number, string>>>>,
+): string {
   if (value === null || value === undefined) return '';
-  const target = column.type === 'person' ? 'people' : column.type === 'link' ? column.target : null;
+  if (Array.isArray(value)) return (value as readonly Datum[]).map((v) => cellText(column, v, linked)).join(', ');
+  const target = targetOf(column);
   if (target && typeof value === 'number') return linked[target]?.[value] ?? `row ${value}`;
   return showPlain(column.type, value, column.decimals);
 }

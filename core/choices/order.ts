@@ -1,9 +1,10 @@
 import type { Column } from '../form/tables.ts';
+import { KINDS } from '../values/kinds/index.ts';
 import { compareCodePoints, foldText } from '../values/text.ts';
 import type { Datum, Row } from '../values/types.ts';
 
 /** Columns whose text is compared folded; all others compare as they are stored. */
-export const isFolded = (type: Column['type']): boolean => type === 'text' || type === 'longtext' || type === 'choice';
+export const isFolded = (type: Column['type']): boolean => KINDS[type].folded;
 
 /** Order of two values of a column: empties first (as the database does), text case-blind, no before yes. */
 export function compareData(a: Datum, b: Datum, folded: boolean): number {

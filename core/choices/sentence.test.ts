@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { formula } from '../formula/formula.ts';
 import { withBinding } from '../formula/scope.ts';
-import * as T from '../formula/types.ts';
+import * as T from '../values/typing.ts';
 import { testEnv, testScope } from '../testing/scope.ts';
 import type { Row } from '../values/types.ts';
 import { type SentencePart, narrowingText, sentencesOf, withComments } from './sentence.ts';

@@ -1,6 +1,6 @@
 import { candidatesOf } from '../choices/json.ts';
 import { type Result, Waiting } from '../formula/errors.ts';
-import type { Type } from '../formula/types.ts';
+import type { Type } from '../values/typing.ts';
 import { writeOut } from '../formula/write.ts';
 import type { Datum, Row } from '../values/types.ts';
 import type { OfferWorld } from './offers.ts';

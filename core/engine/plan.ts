@@ -6,7 +6,7 @@ import type { PickPart } from '../formula/extras.ts';
 import type { Run } from '../formula/compile.ts';
 import type { Formula } from '../formula/formula.ts';
 import type { Scope } from '../formula/scope.ts';
-import type { Type } from '../formula/types.ts';
+import type { Type } from '../values/typing.ts';
 import type { Row } from '../values/types.ts';
 
 /** The things of a field that can change in an entry. */

@@ -6,7 +6,7 @@ import { partsOf } from '../formula/formula.ts';
 import type { Formula } from '../formula/formula.ts';
 import { readsOf } from '../formula/reads.ts';
 import type { Syntax } from '../formula/syntax.ts';
-import type { Type } from '../formula/types.ts';
+import type { Type } from '../values/typing.ts';
 import type { Row } from '../values/types.ts';
 import { formulasOf } from './cells.ts';
 import { tableOfWant } from './entry.ts';

@@ -6,8 +6,8 @@ import { type Tables, shapesOf, targetOf, typeOfColumn } from '../form/tables.ts
 import { mapKey } from '../formula/compileData.ts';
 import type { ValueMap } from '../formula/extras.ts';
 import type { Binding, ColumnShape, FeedShape, Scope } from '../formula/scope.ts';
-import * as T from '../formula/types.ts';
-import type { Type } from '../formula/types.ts';
+import * as T from '../values/typing.ts';
+import type { Type } from '../values/typing.ts';
 import { keysOfJson } from '../choices/json.ts';
 
 /** What a form is compiled against. */

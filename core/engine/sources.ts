@@ -8,8 +8,8 @@ import { type FieldPart, type FormProblem, formProblem } from '../form/problems.
 import { type Column, type Table, columnOf, isSeveral } from '../form/tables.ts';
 import { type Formula, formula } from '../formula/formula.ts';
 import { type Binding, type Scope, withBinding } from '../formula/scope.ts';
-import * as T from '../formula/types.ts';
-import type { Type } from '../formula/types.ts';
+import * as T from '../values/typing.ts';
+import type { Type } from '../values/typing.ts';
 import type { Row } from '../values/types.ts';
 import type { PlanAsk, PlanChoices } from './plan.ts';
 import type { World } from './scopes.ts';

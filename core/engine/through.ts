@@ -2,7 +2,7 @@ import { type ThroughPart, narrowingOf } from '../choices/narrowing.ts';
 import type { Formula } from '../formula/formula.ts';
 import type { Binding, Scope } from '../formula/scope.ts';
 import { type Syntax, ungroup } from '../formula/syntax.ts';
-import type { Type } from '../formula/types.ts';
+import type { Type } from '../values/typing.ts';
 import type { PlanField } from './plan.ts';
 
 /*

@@ -1,27 +1,9 @@
-import type { ColumnType } from '../form/tables.ts';
-import { readDate, readDateTime, readNumber, readTime, readYesNo, type Read } from '../values/read.ts';
+import type { Read } from '../values/read.ts';
 import type { Datum } from '../values/types.ts';
+import { COLUMN_TYPES, type ColumnType, KINDS, type ValueKind } from '../values/kinds/index.ts';
 
 /** How text from a file becomes a value of a column type. Links are matched, not read. */
-export function readCell(type: ColumnType, text: string): Read<Datum> {
-  switch (type) {
-    case 'number':
-      return readNumber(text, true);
-    case 'date':
-      return readDate(text);
-    case 'time':
-      return readTime(text);
-    case 'datetime':
-      return readDateTime(text);
-    case 'yesno':
-      return readYesNo(text);
-    default:
-      return { ok: true, value: text.trim() === '' ? null : text };
-  }
-}
-
-/** Types tried in this order; the first that reads every value is the guess. */
-const TRIED: readonly ColumnType[] = ['yesno', 'number', 'date', 'datetime', 'time'];
+export const readCell = (type: ColumnType, text: string): Read<Datum> => KINDS[type].fromFile(text);
 
 /**
  * The likely type of a column from its texts: the narrowest type that reads all that are not blank. Numbers with
@@ -30,13 +12,9 @@ const TRIED: readonly ColumnType[] = ['yesno', 'number', 'date', 'datetime', 'ti
 export function guessType(texts: readonly string[]): ColumnType {
   const filled = texts.filter((t) => t.trim() !== '');
   if (!filled.length) return 'text';
-  for (const type of TRIED) {
-    if (!filled.every((t) => readCell(type, t).ok)) continue;
-    if (type === 'yesno' && filled.every((t) => /^[01]$/.test(t.trim()))) continue;
-    if (type === 'number' && filled.some((t) => /^0\d/.test(t.trim()))) continue;
-    // 930 would read as a time
-    if (type === 'time' && !filled.every((t) => t.includes(':'))) continue;
-    return type;
+  for (const type of COLUMN_TYPES) {
+    const kind: ValueKind = KINDS[type];
+    if (kind.suits && filled.every((t) => kind.fromFile(t).ok) && kind.suits(filled)) return type;
   }
   return filled.some((t) => t.length > 200 || t.includes('\n')) ? 'longtext' : 'text';
 }

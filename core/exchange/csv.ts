@@ -1,17 +1,11 @@
 import type { Column } from '../form/tables.ts';
-import { plainNumber } from '../values/decimal.ts';
+import { KINDS } from '../values/kinds/index.ts';
 import type { Datum } from '../values/types.ts';
 
 /**
  * A value as a cell of a CSV file that reads back as the same value: numbers in plain digits, dates ISO, yes/no in words.
  */
-export function csvText(column: Pick<Column, 'type'>, value: Datum): string {
-  if (value === null) return '';
-  if (typeof value === 'number') return plainNumber(value);
-  if (typeof value === 'boolean') return value ? 'yes' : 'no';
-  if (typeof value === 'string') return column.type === 'datetime' ? value.replace('T', ' ') : value;
-  return value.map((v) => csvText(column, v)).join('; ');
-}
+export const csvText = (column: Pick<Column, 'type'>, value: Datum): string => KINDS[column.type].toFile(value);
 
 /**
  * Places inside a text where a spreadsheet whose language puts semicolons or tabs between cells would begin a cell of its own,

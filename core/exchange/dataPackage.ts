@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { type Column, type ColumnType, type Subset, type Table, columnSchema, isSeveral, targetOf } from '../form/tables.ts';
+import { KINDS } from '../values/kinds/index.ts';
 
 /*
  * Tabular data packages (Data Package and Table Schema, datapackage.org): a datapackage.json that describes CSV files, their
@@ -27,10 +28,7 @@ export const dataPackageSchema = z.looseObject({ resources: z.array(resourceSche
 export type DataPackage = z.infer<typeof dataPackageSchema>;
 export type Resource = DataPackage['resources'][number];
 
-const TO_STANDARD: Readonly<Record<ColumnType, string>> = {
-  text: 'string', longtext: 'string', number: 'number', date: 'date', time: 'time', datetime: 'datetime', yesno: 'boolean', choice: 'string',
-  choices: 'string', link: 'integer', links: 'string', person: 'integer', file: 'integer', json: 'object',
-}; // prettier-ignore
+/** The types of Table Schema as ours. */
 const FROM_STANDARD: Readonly<Record<string, ColumnType>> = {
   string: 'text', number: 'number', integer: 'number', year: 'number', boolean: 'yesno', date: 'date', time: 'time', datetime: 'datetime', object: 'json', array: 'json', geojson: 'json',
 }; // prettier-ignore
@@ -52,8 +50,8 @@ export function resourceOf(table: Pick<Table, 'key' | 'label' | 'shown' | 'colum
         ...table.columns.map((c) => ({
           name: c.key,
           title: c.label,
-          type: TO_STANDARD[c.type],
-          ...(c.type === 'yesno' ? { trueValues: ['yes'], falseValues: ['no'] } : {}),
+          type: KINDS[c.type].standard.type,
+          ...KINDS[c.type].standard.more,
           acorn: { type: c.type, target: c.target, decimals: c.decimals, length: c.length },
         })),
       ],

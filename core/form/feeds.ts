@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import * as T from '../formula/types.ts';
-import type { Type } from '../formula/types.ts';
+import * as T from '../values/typing.ts';
+import type { Type } from '../values/typing.ts';
 import { keySchema } from './tables.ts';
 
 /*

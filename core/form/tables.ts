@@ -1,31 +1,12 @@
 import type { Scope, TableShape } from '../formula/scope.ts';
-import * as T from '../formula/types.ts';
-import type { Type } from '../formula/types.ts';
+import * as T from '../values/typing.ts';
+import type { Type } from '../values/typing.ts';
+import { COLUMN_TYPES, type ColumnType, FILES, KINDS } from '../values/kinds/index.ts';
 import { z } from 'zod';
 
-export const COLUMN_TYPES = [
-  'text',
-  'longtext',
-  'number',
-  'date',
-  'time',
-  'datetime',
-  'yesno',
-  'choice',
-  'choices',
-  'link',
-  'links',
-  'person',
-  'file',
-  'json',
-] as const;
-export type ColumnType = (typeof COLUMN_TYPES)[number];
-
-export const COLUMN_TYPE_LABELS: Readonly<Record<ColumnType, string>> = {
-  text: 'Text', longtext: 'Long text', number: 'Number', date: 'Date', time: 'Time', datetime: 'Date and time',
-  yesno: 'Yes/no', choice: 'Choice', choices: 'Choices, several', link: 'Link to a row', links: 'Links, several', person: 'Person',
-  file: 'File', json: 'JSON',
-}; // prettier-ignore
+export { COLUMN_TYPES, FILES };
+export type { ColumnType };
+export const COLUMN_TYPE_LABELS = Object.fromEntries(COLUMN_TYPES.map((t) => [t, KINDS[t].label])) as Readonly<Record<ColumnType, string>>;
 
 /** Names of tables, columns and fields: what formulas can write and SQL can hold. */
 export const KEY_PATTERN = /^[a-z][a-z0-9_]{0,59}$/;
@@ -72,8 +53,6 @@ export const columnSchema = z.object({
 });
 export type Column = z.infer<typeof columnSchema>;
 
-export const MAX_TEXT = 10_000;
-
 /** A named condition over a table, usable as a source everywhere. */
 export interface Subset {
   readonly key: string;
@@ -97,47 +76,25 @@ export type Tables = ReadonlyMap<string, Table>;
 /** Up to this many rows a table is sent whole and narrowed in memory (engine.md). */
 export const WHOLE_LIMIT = 2000;
 
-/** The table of what is known of stored files: name, kind, size. A file column holds the number of its row. */
-export const FILES = '_files';
 /** Columns that hold several values. */
-export const isSeveral = (type: ColumnType): boolean => type === 'choices' || type === 'links';
+export const isSeveral = (type: ColumnType): boolean => KINDS[type].several;
+/** Columns that hold rows, which a file or a text names by what they are known by. */
+export const holdsRows = (type: ColumnType): boolean => KINDS[type].rows !== null;
+/** Whether a column of the type says itself which table's rows it holds. */
+export const namesTable = (type: ColumnType): boolean => KINDS[type].rows === 'named';
 
 /** The formula type of a column or field. */
-export function typeOfColumn(type: ColumnType, target: string | null, options: readonly string[] | null = null): Type {
-  switch (type) {
-    case 'text':
-    case 'longtext':
-      return T.TEXT;
-    case 'choice':
-      return { kind: 'choice', options };
-    case 'choices':
-      return T.listOf({ kind: 'choice', options });
-    case 'link':
-      return target ? T.rowOf(target) : T.UNKNOWN;
-    case 'links':
-      return T.listOf(target ? T.rowOf(target) : T.UNKNOWN);
-    case 'person':
-      return T.rowOf('people');
-    case 'file':
-      return T.rowOf(FILES);
-    default:
-      return { kind: type };
-  }
-}
+export const typeOfColumn = (type: ColumnType, target: string | null, options: readonly string[] | null = null): Type =>
+  KINDS[type].formula(target, options);
 
 export const columnOf = (table: Table, key: string): Column | undefined => table.columns.find((c) => c.key === key);
-/** The table a link or person column leads to; null for other columns. */
-export const targetOf = (column: Pick<Column, 'type' | 'target'>): string | null => {
-  switch (column.type) {
-    case 'person':
-      return 'people';
-    case 'link':
-    case 'links':
-      return column.target;
-    default:
-      return null;
-  }
-};
+/** The table whose rows a column holds; null for other columns. */
+export function targetOf({ type, target }: Pick<Column, 'type' | 'target'>): string | null {
+  const { rows } = KINDS[type];
+  return rows === 'named' ? target : (rows?.table ?? null);
+}
+/** The table that a column which holds one row, and not several, leads to. */
+export const linkTarget = (column: Pick<Column, 'type' | 'target'>): string | null => (isSeveral(column.type) ? null : targetOf(column));
 
 /** The tables as the checker wants them. */
 export function shapesOf(tables: Tables): Scope['tables'] {

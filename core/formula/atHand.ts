@@ -1,6 +1,6 @@
 import { foldText } from '../values/text.ts';
 import type { Scope } from './scope.ts';
-import { type Type, typeInWords } from './types.ts';
+import { type Type, typeInWords } from '../values/typing.ts';
 
 /** A name that a formula may use here: a plain one, or a column of the row it holds. */
 export interface NameAtHand {

@@ -9,8 +9,8 @@ import type { Extra } from './extras.ts';
 import { type Binding, type Scope, withBinding } from './scope.ts';
 import { printSyntax } from './print.ts';
 import { type Syntax, pathOf } from './syntax.ts';
-import * as T from './types.ts';
-import type { Type } from './types.ts';
+import * as T from '../values/typing.ts';
+import type { Type } from '../values/typing.ts';
 
 /** A formula whose every part has a type. `syntax` is null when it is blank or has an error. */
 export interface Checked {

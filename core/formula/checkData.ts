@@ -7,8 +7,8 @@ import type { ValueMap } from './extras.ts';
 import type { Binding, FeedShape } from './scope.ts';
 import { type Syntax, pathOf, ungroup } from './syntax.ts';
 import { type Hole, readTemplate } from './template.ts';
-import * as T from './types.ts';
-import type { Type } from './types.ts';
+import * as T from '../values/typing.ts';
+import type { Type } from '../values/typing.ts';
 
 /*
  * Checks of the functions whose arguments are more than values: names of tables, feeds and value maps, conditions over

@@ -10,7 +10,7 @@ import { FormulaError, MOST_ITEMS, type Result, TooMuch, Waiting, isDatum } from
 import { type CallContext, type FunctionDeclaration, checkLength } from './functions/define.ts';
 import { functionNamed } from './functions/index.ts';
 import type { CompareOperator, Syntax } from './syntax.ts';
-import { EMPTY_TYPE, type Type, isTextual } from './types.ts';
+import { EMPTY_TYPE, type Type, isTextual } from '../values/typing.ts';
 import { writeOut } from './write.ts';
 
 /** A formula ready to run. Pure: all it reads is in the Env. */

@@ -7,7 +7,7 @@ import type { Extra, FeedParams } from './extras.ts';
 import type { Env } from './env.ts';
 import type { Syntax } from './syntax.ts';
 import { writeTemplate } from './template.ts';
-import { type Type, TEXT } from './types.ts';
+import { type Type, TEXT } from '../values/typing.ts';
 import { writeOut } from './write.ts';
 
 type Call = Extract<Syntax, { kind: 'call' }>;

@@ -4,7 +4,7 @@ import type { Span } from './errors.ts';
 import { FUNCTIONS, functionNamed } from './functions/index.ts';
 import { parseFormula } from './parse.ts';
 import type { Scope } from './scope.ts';
-import { type Type, typeInWords } from './types.ts';
+import { type Type, typeInWords } from '../values/typing.ts';
 
 export interface Completion {
   readonly text: string;

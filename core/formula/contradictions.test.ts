@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { evaluateText, testScope } from '../testing/scope.ts';
 import { formula } from './formula.ts';
-import { YESNO } from './types.ts';
+import { YESNO } from '../values/typing.ts';
 
 const doubts = (text: string) => formula(text, testScope(), YESNO).problems;
 

@@ -1,7 +1,7 @@
 import { canonical } from '../values/decimal.ts';
 import { foldText } from '../values/text.ts';
 import type { Datum } from '../values/types.ts';
-import { type Type, isTextual } from './types.ts';
+import { type Type, isTextual } from '../values/typing.ts';
 
 /*
  * When two values are equal in the language: texts without regard to case and to how accents are composed, numbers to 15

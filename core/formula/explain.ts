@@ -5,7 +5,7 @@ import type { Result, Span } from './errors.ts';
 import { partsOf } from './formula.ts';
 import { printSyntax } from './print.ts';
 import type { Syntax } from './syntax.ts';
-import { EMPTY_TYPE, type Type } from './types.ts';
+import { EMPTY_TYPE, type Type } from '../values/typing.ts';
 
 /** A part of a formula with what it gives now. */
 export interface ExplainedPart extends Span {

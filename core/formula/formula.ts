@@ -3,7 +3,7 @@ import { type Run, compileFormula } from './compile.ts';
 import { parseFormula } from './parse.ts';
 import type { Scope } from './scope.ts';
 import { type Syntax, childrenOf } from './syntax.ts';
-import type { Type } from './types.ts';
+import type { Type } from '../values/typing.ts';
 
 /** A formula parsed, checked and compiled in its scope: what the rest of core works with. */
 export interface Formula extends Checked {

@@ -1,5 +1,5 @@
 import type { ValueMap } from './extras.ts';
-import type { Type } from './types.ts';
+import type { Type } from '../values/typing.ts';
 
 /** Where a name's value is read from at run time. */
 export type Source =

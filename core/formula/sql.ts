@@ -1,7 +1,7 @@
 import type { Datum } from '../values/types.ts';
 import type { Checked } from './check.ts';
 import { type CompareOperator, type Syntax, ungroup } from './syntax.ts';
-import { EMPTY_TYPE, type Type, isTextual } from './types.ts';
+import { EMPTY_TYPE, type Type, isTextual } from '../values/typing.ts';
 
 /*
  * Problem: large tables must be narrowed by the database, with the language's semantics and not SQL's.

@@ -1,6 +1,6 @@
 import { canonical, plainNumber } from '../values/decimal.ts';
 import type { Datum } from '../values/types.ts';
-import type { Type } from './types.ts';
+import type { Type } from '../values/typing.ts';
 
 /**
  * A value as the text that `&` and TEXTJOIN make of it: numbers in plain digits with a point, dates as ISO,

@@ -4,7 +4,7 @@ import { formula } from '../formula/formula.ts';
 import type { Env } from '../formula/env.ts';
 import { FormulaError, type Result, Waiting } from '../formula/errors.ts';
 import type { Binding, Scope, TableShape } from '../formula/scope.ts';
-import * as T from '../formula/types.ts';
+import * as T from '../values/typing.ts';
 import type { Row } from '../values/types.ts';
 import { writeOut } from '../formula/write.ts';
 

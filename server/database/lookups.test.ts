@@ -7,7 +7,7 @@ import type { Env } from '../../core/formula/env.ts';
 import { isDatum } from '../../core/formula/errors.ts';
 import { formula } from '../../core/formula/formula.ts';
 import { type Binding, type Scope } from '../../core/formula/scope.ts';
-import * as T from '../../core/formula/types.ts';
+import * as T from '../../core/values/typing.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { openDatabase } from './connection';
 import { distinctRows } from '../../core/engine/candidates.ts';

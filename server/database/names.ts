@@ -1,6 +1,7 @@
 import { isFolded } from '../../core/choices/order.ts';
-import { type Column, KEY_PATTERN, isSeveral } from '../../core/form/tables.ts';
+import { type Column, KEY_PATTERN } from '../../core/form/tables.ts';
 import type { SqlNames } from '../../core/formula/sql.ts';
+import { KINDS, type ValueKind } from '../../core/values/kinds/index.ts';
 import { canonical } from '../../core/values/decimal.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
@@ -30,20 +31,8 @@ export const SQL_NAMES: SqlNames = {
   holds: (list, item) => `EXISTS (SELECT 1 FROM json_each(${list}) WHERE value = ${item})`,
 };
 
-/** The SQL type of a column. Numbers are numeric; dates ISO text; yes/no 0 and 1; links integers. */
-export function sqlType(column: Column): 'text' | 'numeric' | 'integer' {
-  switch (column.type) {
-    case 'number':
-      return 'numeric';
-    case 'yesno':
-    case 'link':
-    case 'person':
-    case 'file':
-      return 'integer';
-    default:
-      return 'text';
-  }
-}
+/** The SQL type of a column. */
+export const sqlType = (column: Pick<Column, 'type'>): ValueKind['sql'] => KINDS[column.type].sql;
 
 export type Stored = string | number | null;
 
@@ -64,11 +53,6 @@ export function storedColumns(column: Column, value: Datum): Record<string, Stor
 /** A database row as a row of the model: only the columns asked for, yes/no as booleans. */
 export function rowFrom(raw: Readonly<Record<string, unknown>>, columns: readonly Column[]): Row {
   const row: Record<string, Datum> & { id: number } = { id: raw.id as number };
-  for (const { key, type } of columns) {
-    const value = (raw[key] ?? null) as Datum;
-    if (type === 'yesno' && value !== null) row[key] = value === 1;
-    else if (isSeveral(type) && typeof value === 'string') row[key] = JSON.parse(value) as Datum;
-    else row[key] = value;
-  }
+  for (const { key, type } of columns) row[key] = KINDS[type].fromStored((raw[key] ?? null) as Datum);
   return row;
 }

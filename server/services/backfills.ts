@@ -10,7 +10,7 @@ import { type Want, wantKey } from '../../core/engine/wants.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { type Column, shapesOf } from '../../core/form/tables.ts';
 import { formula } from '../../core/formula/formula.ts';
-import { YESNO } from '../../core/formula/types.ts';
+import { YESNO } from '../../core/values/typing.ts';
 import { isDatum } from '../../core/formula/errors.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { narrowingOf } from '../../core/choices/narrowing.ts';

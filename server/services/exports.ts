@@ -1,6 +1,7 @@
 import { csvCell, csvText } from '../../core/exchange/csv.ts';
 import { isFolded } from '../../core/choices/order.ts';
 import { type Column, targetOf } from '../../core/form/tables.ts';
+import { KINDS, type ValueKind } from '../../core/values/kinds/index.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { rowsAfter } from '../database/rows';
 import { Refused } from './errors';
@@ -57,7 +58,8 @@ function jsonValue(column: Column, value: Datum, linked: Record<string, Record<n
   if (Array.isArray(value))
     return (value as readonly Datum[]).map((v) => (target && typeof v === 'number' ? { id: v, text: linked[target]?.[v] ?? null } : v));
   if (target && typeof value === 'number') return { id: value, text: linked[target]?.[value] ?? null };
-  return column.type === 'json' && typeof value === 'string' ? (JSON.parse(value) as unknown) : value;
+  const kind: ValueKind = KINDS[column.type];
+  return kind.asJson ? kind.asJson(value) : value;
 }
 
 /** The most rows a sheet holds, less its header. */
@@ -74,11 +76,10 @@ export async function exportXlsx(ws: Workspace, key: string): Promise<AsyncGener
       `A sheet holds at most ${SHEET_ROWS.toLocaleString('en')} rows; this table has ${rows.toLocaleString('en')}. Export CSV.`,
       {},
     );
-  const columns = table.columns.map((c): SheetColumn => ({
-    header: c.key,
-    width: c.type === 'longtext' ? 40 : 18,
-    numFmt: c.type === 'date' ? 'yyyy-mm-dd' : c.type === 'datetime' ? 'yyyy-mm-dd hh:mm:ss' : null,
-  }));
+  const columns = table.columns.map((c): SheetColumn => {
+    const { sheet }: ValueKind = KINDS[c.type];
+    return { header: c.key, width: sheet?.width ?? 18, numFmt: sheet?.format ?? null };
+  });
   async function* sheetRows(): AsyncGenerator<SheetValue[][]> {
     for await (const page of pages(ws, key)) {
       const linked = await linkedTexts(ws, table.columns, page);
@@ -96,7 +97,8 @@ function sheetValue(column: Column, value: Datum, linked: Record<string, Record<
   if (target) return text(value);
   if (typeof value === 'number') return value;
   // sheets know no day before 1900
-  if ((column.type === 'date' || column.type === 'datetime') && typeof value === 'string' && value >= '1900-03-01')
+  const { sheet }: ValueKind = KINDS[column.type];
+  if (sheet?.format && typeof value === 'string' && value >= '1900-03-01')
     return new Date(`${value.slice(0, 10)}T${value.slice(11) || '00:00:00'}Z`);
   return csvText(column, value);
 }

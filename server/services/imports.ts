@@ -3,7 +3,16 @@ import type { contract } from '../../core/contract/index.ts';
 import { guessType, readCell } from '../../core/exchange/columns.ts';
 import { type Named, TextMatcher, type Unmatched, matchShare } from '../../core/exchange/match.ts';
 import { fitProblem, fitValue } from '../../core/form/fit.ts';
-import { type Column, type ColumnType, columnSchema, isSeveral, keyFromLabel, keyProblem, targetOf } from '../../core/form/tables.ts';
+import {
+  type Column,
+  type ColumnType,
+  columnSchema,
+  isSeveral,
+  keyFromLabel,
+  keyProblem,
+  namesTable,
+  targetOf,
+} from '../../core/form/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
 import { type ModelTable, adoptStaging } from '../database/model';
 import { allRows, insertRow } from '../database/rows';
@@ -166,7 +175,7 @@ async function goalOf(ws: Workspace, plan: ImportPlan, file: ImportFile): Promis
   const existing = into === null ? null : await ws.modelTable(into);
   const columns = plan.columns.map((c): Column | null => {
     if (!c) return null;
-    if (!existing) return columnSchema.parse({ ...c, target: c.type === 'link' || c.type === 'links' ? c.target : null });
+    if (!existing) return columnSchema.parse({ ...c, target: namesTable(c.type) ? c.target : null });
     const column = existing.columns.find((x) => x.key === c.key);
     if (!column) throw new Refused(422, 'values', `${existing.label} has no column “${c.key}”.`, {});
     return column;
@@ -203,7 +212,7 @@ async function readerOf(
   bad: (line: number, text: string, message: string) => void,
 ): Promise<Reader> {
   const target = targetOf(column);
-  if (column.type === 'link' || column.type === 'links') {
+  if (namesTable(column.type)) {
     if (!target) throw new Refused(422, 'values', `Say which table “${column.label}” links to.`, {});
   }
   if (target) return linkReader(ws, column, await ws.modelTable(target), plan.repairs[column.key] ?? {}, keys.get(column.key));
@@ -233,13 +242,13 @@ async function linkReader(
   const matcher = keys ? null : new TextMatcher(await namedRows(ws, target), decided);
   const one = (text: string, line: number): number | null => (matcher ? matcher.match(text, line - 1) : (keys?.get(text) ?? null));
   const read = (text: string, line: number): Datum => {
-    if (column.type !== 'links') return one(text, line);
+    if (!isSeveral(column.type)) return one(text, line);
     const ids = severalIn(text).map((t) => one(t, line)).filter((id) => id !== null); // prettier-ignore
     return ids.length ? ids : null;
   };
   const adds = (text: string): boolean => {
     const repair = repairs[text];
-    return repair !== undefined && 'add' in repair && text.trim() !== '' && column.type !== 'links';
+    return repair !== undefined && 'add' in repair && text.trim() !== '' && !isSeveral(column.type);
   };
   return { column, read, adds, unmatched: () => matcher?.unmatched() ?? [] };
 }

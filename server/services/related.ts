@@ -1,6 +1,6 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
-import { targetOf } from '../../core/form/tables.ts';
+import { linkTarget, targetOf } from '../../core/form/tables.ts';
 import type { Only } from '../database/coverage';
 import { cascadeRows } from '../database/coverage';
 import { dataTable } from '../database/names';
@@ -65,7 +65,7 @@ export async function childrenByParent(
   const table = await ws.modelTable(key);
   const column = table.columns.find((c) => c.key === columnKey);
   if (!column) throw notFound(`The column “${columnKey}”`);
-  const target = column.type === 'links' ? null : targetOf(column);
+  const target = linkTarget(column);
   if (target === null) throw new Refused(422, 'values', `${column.label} does not link each row to one parent.`, {});
   const parent = await ws.modelTable(target);
   const below = { table: key, link: columnKey, condition: null };

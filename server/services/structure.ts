@@ -3,9 +3,9 @@ import type { contract } from '../../core/contract/index.ts';
 import { convertValue } from '../../core/exchange/convert.ts';
 import { subsetScope } from '../../core/engine/sources.ts';
 import type { Form } from '../../core/form/definition.ts';
-import { type Column, type Subset, columnSchema, keyFromLabel, shapesOf, targetOf } from '../../core/form/tables.ts';
+import { type Column, type Subset, columnSchema, keyFromLabel, namesTable, shapesOf, targetOf } from '../../core/form/tables.ts';
 import { formula } from '../../core/formula/formula.ts';
-import { YESNO } from '../../core/formula/types.ts';
+import { YESNO } from '../../core/values/typing.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Database } from '../database/connection';
@@ -34,9 +34,9 @@ export async function addColumn(ws: Workspace, key: string, column: Column): Pro
 }
 
 async function checkTarget(ws: Workspace, column: Pick<Column, 'type' | 'target'>): Promise<void> {
-  const links = column.type === 'link' || column.type === 'links';
-  if (links && !column.target) throw new Refused(422, 'values', 'Say which table the column links to.', {});
-  if (links && column.target) await ws.modelTable(column.target);
+  if (!namesTable(column.type)) return;
+  if (!column.target) throw new Refused(422, 'values', 'Say which table the column links to.', {});
+  await ws.modelTable(column.target);
 }
 
 /** Gives a column another label. Its name, which formulas use, stays. */
@@ -160,16 +160,14 @@ async function namesOf(ws: Workspace, to: Column): Promise<(text: string) => num
   return (text) => named.get(foldText(text)) ?? null;
 }
 
-const changedColumn = (column: Column, change: TypeChange): Column => {
-  const links = change.type === 'link' || change.type === 'links';
-  return columnSchema.parse({
+const changedColumn = (column: Column, change: TypeChange): Column =>
+  columnSchema.parse({
     ...column,
     type: change.type,
-    target: links ? change.target : null,
+    target: namesTable(change.type) ? change.target : null,
     decimals: change.type === 'number' ? change.decimals : null,
     length: null,
   });
-};
 
 /** What another type would make of a column's values; nothing is written. */
 export async function previewType(ws: Workspace, key: string, columnKey: string, change: TypeChange): Promise<TypePreview> {

@@ -2,7 +2,7 @@ import { narrowingOf } from '../../core/choices/narrowing.ts';
 import { columnSchema, shapesOf } from '../../core/form/tables.ts';
 import type { Env } from '../../core/formula/env.ts';
 import { formula } from '../../core/formula/formula.ts';
-import * as T from '../../core/formula/types.ts';
+import * as T from '../../core/values/typing.ts';
 import { openDatabase } from '../../server/database/connection';
 import { Lookup } from '../../server/database/lookups';
 import { type ModelTable, createTable, ensureIndex } from '../../server/database/model';

@@ -2,7 +2,7 @@
 import { type SentencePart, type SimpleSentence, NEGATABLE } from '~~/core/choices/sentence.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import type { Scope } from '~~/core/formula/scope.ts';
-import * as T from '~~/core/formula/types.ts';
+import * as T from '~~/core/values/typing.ts';
 import {
   CONSTANT, FORMULA, columnChoices, constantIn, constantText, daysFromToday, fromToday, operatorsFor, valueWords, valuesFor, valuesTaken,
 } from './conditionWords'; // prettier-ignore

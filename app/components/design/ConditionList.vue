@@ -3,7 +3,7 @@ import { type SentencePart, narrowingText, sentencesOf, withComments } from '~~/
 import { subsetScope } from '~~/core/engine/sources.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import { withBinding, type Scope } from '~~/core/formula/scope.ts';
-import * as T from '~~/core/formula/types.ts';
+import * as T from '~~/core/values/typing.ts';
 import type { Table } from '~~/core/form/tables.ts';
 
 /* A condition over rows as sentences: "genus is the entry's Genus and active is yes". A view of the formula. */

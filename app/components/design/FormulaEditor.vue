@@ -10,7 +10,7 @@ import { parser } from '~~/core/formula/grammar/parser.js';
 import { type SignatureHelp, completionsAt, hoverAt, signatureAt } from '~~/core/formula/complete.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import type { Scope } from '~~/core/formula/scope.ts';
-import type { Type } from '~~/core/formula/types.ts';
+import type { Type } from '~~/core/values/typing.ts';
 
 /* Formula text with colours, completion, underlined mistakes that can be mended, and the result as one types. */
 const props = defineProps<{

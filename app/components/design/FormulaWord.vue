@@ -4,7 +4,7 @@ import { compileNode } from '~~/core/formula/compile.ts';
 import { explainWorking } from '~~/core/formula/explain.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import type { Scope } from '~~/core/formula/scope.ts';
-import type { Type } from '~~/core/formula/types.ts';
+import type { Type } from '~~/core/values/typing.ts';
 
 /* A formula standing in a sentence: shown as text, opened as an editor with F2 or a press. */
 const props = defineProps<{

@@ -7,7 +7,9 @@ import type { Datum } from '~~/core/values/types.ts';
 /* A link, and its code to be scanned, that opens a new entry with values in it. It begins with what is tried in the live form. */
 const draft = useDraft();
 const tryout = useTryout();
-const fields = computed(() => (draft.plan?.own ?? []).filter((f) => f.value?.kind !== 'calculation' && f.definition.type !== 'file'));
+const fields = computed(() =>
+  (draft.plan?.own ?? []).filter((f) => f.value?.kind !== 'calculation' && COLUMN_LOOKS[f.definition.type].control !== 'file'),
+);
 const texts = reactive<Record<string, string>>({});
 
 /** A value as it stands in a link: the number of a row, a choice's stored value, numbers and dates as in a file. */

@@ -2,7 +2,8 @@
 import { changeField } from '~~/core/form/edit.ts';
 import { type FieldSource, fieldAt, sourceSchema } from '~~/core/form/definition.ts';
 import { subsetScope } from '~~/core/engine/sources.ts';
-import { TEXT } from '~~/core/formula/types.ts';
+import { TEXT } from '~~/core/values/typing.ts';
+import { isFolded } from '~~/core/choices/order.ts';
 import { levelsOf } from '~~/core/form/lists.ts';
 
 /* Where a field's choices come from, as one sentence: rows, values of a column, an option list, a feed, attributes, JSON. */
@@ -32,9 +33,7 @@ const subsets = computed(() => [
 ]);
 const columns = computed(() => (table.value?.columns ?? []).map((c) => ({ value: c.key, label: c.label.toLowerCase() })));
 const textColumns = computed(() =>
-  (table.value?.columns ?? [])
-    .filter((c) => ['text', 'longtext', 'choice'].includes(c.type))
-    .map((c) => ({ value: c.key, label: c.label.toLowerCase() })),
+  (table.value?.columns ?? []).filter((c) => isFolded(c.type)).map((c) => ({ value: c.key, label: c.label.toLowerCase() })),
 );
 /** A list of columns as words: each can be exchanged or left out, and one more added. */
 const others = (taken: readonly string[], own: string | null) => [

@@ -2,7 +2,7 @@
 import { addLineField, changeLines, removeField } from '~~/core/form/edit.ts';
 import { type Lines } from '~~/core/form/definition.ts';
 import { COLUMN_TYPE_LABELS, type ColumnType } from '~~/core/form/tables.ts';
-import { YESNO } from '~~/core/formula/types.ts';
+import { YESNO } from '~~/core/values/typing.ts';
 
 /* The wiring of lines as a whole: where they are kept, their fields from left to right, when they are shown. */
 const props = defineProps<{ name: string }>();

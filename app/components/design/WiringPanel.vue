@@ -3,7 +3,7 @@ import { fieldAt } from '~~/core/form/definition.ts';
 import { changeField, changeType, nudgeLineField, removeField } from '~~/core/form/edit.ts';
 import type { Field } from '~~/core/form/definition.ts';
 import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type ColumnType } from '~~/core/form/tables.ts';
-import { typeInWords } from '~~/core/formula/types.ts';
+import { typeInWords } from '~~/core/values/typing.ts';
 
 /* The wiring of one field: what it is, offers, holds and does, as sentences whose words can be exchanged. */
 const props = defineProps<{ name: string }>();
@@ -26,7 +26,7 @@ function rename(): void {
 }
 const types = COLUMN_TYPES.map((value) => ({
   value,
-  label: value === 'yesno' ? 'yes or no' : `a ${COLUMN_TYPE_LABELS[value].toLowerCase()}`,
+  label: COLUMN_LOOKS[value].called ?? `a ${COLUMN_TYPE_LABELS[value].toLowerCase()}`,
 }));
 function retype(type: ColumnType): void {
   const column = table.value?.columns.find((c) => c.key === field.value.column);
@@ -116,7 +116,7 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
             @pick="set({ decimals: $event < 0 ? null : $event })"
           />
           decimals</template
-        ><template v-if="field.type === 'file'"
+        ><template v-if="COLUMN_LOOKS[field.type].control === 'file'"
           >, accepts
           <TextEdit
             class="accept"

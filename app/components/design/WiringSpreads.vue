@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { type Field, fieldAt } from '~~/core/form/definition.ts';
 import { changeField } from '~~/core/form/edit.ts';
-import { YESNO } from '~~/core/formula/types.ts';
+import { YESNO } from '~~/core/values/typing.ts';
 
 /* What a change of this field, made by hand, sets or clears in others; and whether the next entry starts with it. */
 const props = defineProps<{ name: string }>();

@@ -2,7 +2,7 @@
 import { fieldAt } from '~~/core/form/definition.ts';
 import { changeField } from '~~/core/form/edit.ts';
 import type { Field } from '~~/core/form/definition.ts';
-import { YESNO } from '~~/core/formula/types.ts';
+import { YESNO } from '~~/core/values/typing.ts';
 
 /* When a field is shown, required, locked. */
 const props = defineProps<{ name: string }>();

@@ -2,7 +2,7 @@
 import { fieldAt } from '~~/core/form/definition.ts';
 import { changeField } from '~~/core/form/edit.ts';
 import { type FieldValue, valueSchema } from '~~/core/form/definition.ts';
-import { fits } from '~~/core/formula/types.ts';
+import { fits } from '~~/core/values/typing.ts';
 
 /* What fills a field: nothing, a default, a prefill or a calculation. */
 const props = defineProps<{ name: string }>();

@@ -3,7 +3,7 @@ import { printSyntax } from '~~/core/formula/print.ts';
 import { parseFormula } from '~~/core/formula/parse.ts';
 import { ungroup } from '~~/core/formula/syntax.ts';
 import type { Binding, Scope } from '~~/core/formula/scope.ts';
-import * as T from '~~/core/formula/types.ts';
+import * as T from '~~/core/values/typing.ts';
 import { showDate } from '~~/core/values/show.ts';
 
 /* The words of condition sentences: operators by type, and what a column may be compared with. */

@@ -30,7 +30,7 @@ const invalid = computed(() => messages.value.some((m) => m.bad));
 function set(value: Datum): void {
   props.host.set(props.name, value);
 }
-const isChoice = computed(() => ['link', 'links', 'person', 'choice', 'choices'].includes(def.value.type));
+const control = computed(() => COLUMN_LOOKS[def.value.type].control);
 const suggestion = computed(() => {
   const s = view.value.state.suggestion;
   return view.value.differs ? props.host.show(props.name, (s ?? null) as Datum) || 'empty' : null;
@@ -50,7 +50,7 @@ const suggestion = computed(() => {
     <div class="control" @focusin="within = true" @focusout="within = false">
       <Skeleton v-if="view.waiting && !within" height="32px" />
       <ChoiceInput
-        v-else-if="isChoice && view.offer"
+        v-else-if="control === 'choice' && view.offer"
         :id="id"
         :host="host"
         :name="name"
@@ -59,7 +59,7 @@ const suggestion = computed(() => {
         @choose="set"
         @funnel="emit('why', name)"
       />
-      <div v-else-if="def.type === 'yesno'" class="yesno" role="radiogroup" :aria-labelledby="`${id}-l`">
+      <div v-else-if="control === 'yesno'" class="yesno" role="radiogroup" :aria-labelledby="`${id}-l`">
         <span :id="`${id}-l`" class="sr">{{ def.label }}</span>
         <label v-for="o in [true, false]" :key="String(o)"
           ><RadioButton
@@ -75,7 +75,7 @@ const suggestion = computed(() => {
         <Button v-if="view.value !== null && !view.locked" link severity="secondary" label="clear" @click="set(null)" />
       </div>
       <FileInput
-        v-else-if="def.type === 'file'"
+        v-else-if="control === 'file'"
         :id="id"
         :value="view.value"
         :name="host.show(name)"
@@ -84,7 +84,7 @@ const suggestion = computed(() => {
         :describedby="`${id}-say`"
         @change="set"
       />
-      <InputText v-else-if="isChoice" :id="id" disabled model-value="" placeholder="No list yet" />
+      <InputText v-else-if="control === 'choice'" :id="id" disabled model-value="" placeholder="No list yet" />
       <TypedInput
         v-else
         :id="id"

@@ -130,8 +130,8 @@ defineExpose({ add });
             v-for="(f, i) in fields"
             :key="f.key"
             :class="{
-              num: f.definition.type === 'number',
-              wide: ['link', 'links', 'person', 'text', 'longtext'].includes(f.definition.type),
+              num: COLUMN_LOOKS[f.definition.type].figures,
+              wide: COLUMN_LOOKS[f.definition.type].width === 'wide',
             }"
           >
             <Button v-if="prefix === 'd'" link class="head" :label="f.definition.label" @click="emit('field', paths[i]!)" />
@@ -158,7 +158,7 @@ defineExpose({ add });
               <EntryField compact :host="host" :name="`${p}#${line}`" :prefix="prefix" @why="emit('why', $event)" />
             </td>
           </template>
-          <td v-for="(p, c) in paths" v-else :key="p" class="still" :class="{ num: fields[c]!.definition.type === 'number' }">
+          <td v-for="(p, c) in paths" v-else :key="p" class="still" :class="{ num: COLUMN_LOOKS[fields[c]!.definition.type].figures }">
             {{ host.show(`${p}#${line}`) }}
           </td>
           <td class="tools">

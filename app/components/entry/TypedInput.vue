@@ -1,8 +1,6 @@
 <script setup lang="ts">
-import { readDate, readDateTime, readNumber, readTime } from '~~/core/values/read.ts';
-import { inputNumber, showDate, showDateTime, showTime } from '~~/core/values/show.ts';
 import { addDays } from '~~/core/values/dates.ts';
-import type { ColumnType } from '~~/core/form/tables.ts';
+import { type ColumnType, KINDS, type ValueKind } from '~~/core/values/kinds/index.ts';
 import type { Datum } from '~~/core/values/types.ts';
 
 /* A text, number, date or time as people type it: read when the field is left, with a sentence when it cannot be. */
@@ -23,42 +21,18 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ change: [value: Datum]; misread: [unreadable: { text: string; message: string } | null] }>();
 
-const isLong = computed(() => props.type === 'longtext' || props.type === 'json');
 const draft = ref<string | null>(props.unread ?? null);
 const focused = ref(false);
-const written = computed(() => {
-  const v = props.value;
-  if (v === null || v === undefined) return '';
-  if (typeof v === 'number') return focused.value ? inputNumber(v) : showPlain('number', v, props.decimals ?? null);
-  const s = String(v);
-  if (props.type === 'date') return focused.value ? s : showDate(s, { locale: LOCALE });
-  if (props.type === 'datetime') return focused.value ? s.replace('T', ' ') : showDateTime(s, { locale: LOCALE });
-  return props.type === 'time' ? showTime(s) : s;
-});
-function read(text: string): { ok: true; value: Datum } | { ok: false; message: string } {
-  switch (props.type) {
-    case 'number':
-      return readNumber(text);
-    case 'date':
-      return /^t(oday)?$/i.test(text.trim()) && props.today ? { ok: true, value: props.today } : readDate(text);
-    case 'time':
-      return readTime(text);
-    case 'datetime':
-      return readDateTime(text);
-    case 'json':
-      try {
-        if (text.trim() !== '') JSON.parse(text);
-        return { ok: true, value: text.trim() === '' ? null : text };
-      } catch (e) {
-        return { ok: false, message: `This is no JSON: ${messageOf(e)}.` };
-      }
-    default:
-      return { ok: true, value: text.trim() === '' ? null : text };
-  }
-}
+const kind = computed<ValueKind>(() => KINDS[props.type]);
+const typing = computed(() => COLUMN_LOOKS[props.type]);
+const isLong = computed(() => (typing.value.lines ?? 1) > 1);
+// what is shown may differ from what is typed: a date in words, and as ISO
+const written = computed(() =>
+  focused.value ? kind.value.written(props.value) : showPlain(props.type, props.value, props.decimals ?? null),
+);
 function commit(): void {
   if (draft.value === null) return;
-  const result = read(draft.value);
+  const result = kind.value.read(draft.value, props.today);
   if (!result.ok) {
     emit('misread', { text: draft.value, message: result.message });
     return;
@@ -83,7 +57,7 @@ function key(event: KeyboardEvent): void {
     emit('misread', null);
     event.stopPropagation();
   }
-  if (props.type === 'date' && (event.key === 'ArrowUp' || event.key === 'ArrowDown') && !props.locked) {
+  if (typing.value.steps && (event.key === 'ArrowUp' || event.key === 'ArrowDown') && !props.locked) {
     const base = typeof props.value === 'string' ? props.value : props.today;
     const next = base ? addDays(base, props.value === null ? 0 : event.key === 'ArrowUp' ? 1 : -1) : null;
     if (next) {
@@ -101,7 +75,7 @@ watch(
     if (!focused.value && !props.unread) draft.value = null;
   },
 );
-const calendar = computed(() => (props.type === 'date' || props.type === 'datetime' || props.type === 'time' ? props.type : null));
+const calendar = computed(() => typing.value.calendar ?? null);
 function picked(value: string): void {
   draft.value = null;
   emit('misread', null);
@@ -115,8 +89,8 @@ defineExpose({ commit });
     <Textarea
       v-if="isLong"
       :id="id"
-      :rows="type === 'json' ? 4 : 2"
-      :class="{ mono: type === 'json' }"
+      :rows="typing.lines"
+      :class="{ mono: typing.mono }"
       :model-value="draft ?? written"
       :readonly="locked"
       :invalid="invalid"
@@ -132,11 +106,11 @@ defineExpose({ commit });
       v-else
       :id="id"
       autocomplete="off"
-      :class="{ num: type === 'number' }"
-      :inputmode="type === 'number' ? 'decimal' : undefined"
+      :class="{ num: typing.figures }"
+      :inputmode="typing.figures ? 'decimal' : undefined"
       :model-value="draft ?? written"
       :readonly="locked"
-      :placeholder="type === 'date' && !locked ? 'day.month.year' : undefined"
+      :placeholder="locked ? undefined : typing.placeholder"
       :invalid="invalid"
       :aria-label="label"
       :aria-describedby="describedby"

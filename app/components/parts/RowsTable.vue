@@ -4,6 +4,7 @@ import Column from 'primevue/column';
 import type { DataTableColumnReorderEvent, DataTableSortEvent } from 'primevue/datatable';
 import Skeleton from 'primevue/skeleton';
 import type { VNode } from 'vue';
+import type { ColumnType } from '~~/core/values/kinds/index.ts';
 import type { Row } from '~~/core/values/types.ts';
 
 /*
@@ -13,7 +14,7 @@ import type { Row } from '~~/core/values/types.ts';
 interface TableColumn {
   readonly key: string;
   readonly label: string;
-  readonly type: string;
+  readonly type: ColumnType;
 }
 const props = defineProps<{
   rows: RowsWindow<R>;
@@ -58,7 +59,6 @@ function moved({ dragIndex, dropIndex }: DataTableColumnReorderEvent): void {
 function sorted({ sortField }: DataTableSortEvent): void {
   if (typeof sortField === 'string') props.rows.sortBy(sortField);
 }
-const narrow = (type: string): boolean => type === 'number' || type === 'yesno' || type === 'date';
 /**
  * What stands in a cell is a component to the table, known by its function: columns written in the template would be others with
  * every drawing, and their cells would be taken down and made anew, the one that is typed into with them. These stay.
@@ -77,7 +77,7 @@ const columnNodes = computed(() => [
   once(' id', () => h(Column, { key: ' id', field: 'id', columnKey: 'id', header: 'Nr', sortable: true, class: 'num', reorderableColumn: false, style: 'width: 72px' }, { body: inRow((given) => slots.number?.(given) ?? []) })),
   ...shown.value.map((column, place) =>
     once(JSON.stringify([column.key, column.label, column.type, place]), () =>
-      h(Column, { key: column.key, field: column.key, columnKey: column.key, header: column.label, sortable: true, class: { num: column.type === 'number' }, style: { minWidth: narrow(column.type) ? '110px' : '150px' } }, {
+      h(Column, { key: column.key, field: column.key, columnKey: column.key, header: column.label, sortable: true, class: { num: COLUMN_LOOKS[column.type].figures }, style: { minWidth: COLUMN_LOOKS[column.type].width === 'narrow' ? '110px' : '150px' } }, {
         body: ({ data: { row, index } }: Body) => (row ? slots.cell?.({ row, index, column: columnAt(column), place }) : place === 0 ? h(Skeleton, { height: '14px' }) : []),
       }),
     ),
@@ -86,7 +86,7 @@ const columnNodes = computed(() => [
 ]); // prettier-ignore
 /** The column as it is now: what is drawn once must not speak of what it was then. */
 const columnAt = (column: TableColumn): TableColumn => props.columns.find((c) => c.key === column.key) ?? column;
-const virtual = { lazy: true, itemSize: LINE, numToleratedItems: 12, onLazyLoad: ({ first, last }: { first: number; last: number }) => props.rows.need(first, Math.min(last, Math.max(0, props.rows.total.value - 1))) }; // prettier-ignore
+const virtual = { lazy: true, itemSize: LINE, numToleratedItems: 6, onLazyLoad: ({ first, last }: { first: number; last: number }) => props.rows.need(first, Math.min(last, Math.max(0, props.rows.total.value - 1))) }; // prettier-ignore
 const table = ref<{ $el: HTMLElement }>();
 const scroller = (): HTMLElement | null => table.value?.$el.querySelector<HTMLElement>('.p-virtualscroller') ?? null;
 /** Brings a row into view. */

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { useQuery } from '@pinia/colada';
+import { linkTarget } from '~~/core/form/tables.ts';
 import type { TableSummary } from '~/stores/model';
 
 /* A table's rows by their parent: every parent with the number of its children, those with none and with one. */
 const props = defineProps<{ table: TableSummary; tables: readonly TableSummary[] }>();
-const links = computed(() => props.table.columns.filter((c) => c.type === 'link' || c.type === 'person'));
+const links = computed(() => props.table.columns.filter((c) => linkTarget(c) !== null));
 const column = ref(links.value[0]?.key ?? null);
 const only = ref<'all' | 'gaps' | 'singles'>('all');
 const looking = ref<number | null>(null);

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core';
 import { readCell } from '~~/core/exchange/columns.ts';
-import type { Column } from '~~/core/form/tables.ts';
-import { inputNumber } from '~~/core/values/show.ts';
+import { type Column, linkTarget } from '~~/core/form/tables.ts';
+import { KINDS } from '~~/core/values/kinds/index.ts';
 import type { Datum } from '~~/core/values/types.ts';
 import type { TableSummary } from '~/stores/model';
 import { type GridRow, type LinkingRows, tableRows } from '~/composables/useRows';
@@ -57,27 +57,15 @@ function move(rows: number, cols: number): void {
   };
   focusCell();
 }
-const linkTarget = (c: Column): string | null => (c.type === 'person' ? 'people' : c.type === 'link' ? c.target : null);
 async function edit(seed: string | null = null): Promise<unknown> {
   const row = grid.at(active.value.row);
   const column = columns.value[active.value.column];
   if (!row || !column) return;
   const value = row.row[column.key] ?? null;
   const target = linkTarget(column);
-  if (column.type === 'yesno' && seed === null) return save(row, column, value === null ? true : value === true ? false : null);
-  text.value =
-    seed ??
-    (target
-      ? cellText(column, value, grid.linked)
-      : typeof value === 'number'
-        ? inputNumber(value)
-        : value === null
-          ? ''
-          : value === true
-            ? 'yes'
-            : value === false
-              ? 'no'
-              : String(value));
+  if (COLUMN_LOOKS[column.type].control === 'yesno' && seed === null)
+    return save(row, column, value === null ? true : value === true ? false : null);
+  text.value = seed ?? (target ? cellText(column, value, grid.linked) : KINDS[column.type].written(value));
   misread.value = '';
   editing.value = true;
   options.value = [];

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type Column, type ColumnType } from '~~/core/form/tables.ts';
+import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type Column, type ColumnType, namesTable } from '~~/core/form/tables.ts';
 import type { TableSummary } from '~/stores/model';
 import type { ImportColumn } from './importTypes';
 
@@ -13,11 +13,11 @@ const { columns, rows, tables, into } = defineProps<{
 }>();
 const emit = defineEmits<{ changed: [] }>();
 const linkable = computed(() => tables.filter((t) => t.shown));
-const types = COLUMN_TYPES.filter((t) => t !== 'file');
+const types = COLUMN_TYPES.filter((t) => COLUMN_LOOKS[t].control !== 'file');
 
 function retype(c: ImportColumn, type: ColumnType): void {
   c.type = type;
-  if (type !== 'link' && type !== 'links') c.target = null;
+  if (!namesTable(type)) c.target = null;
   emit('changed');
 }
 function goesInto(c: ImportColumn, key: string): void {
@@ -34,7 +34,7 @@ const places = computed(() => [
   ...(into?.columns ?? []).map((x) => ({ value: x.key, label: x.label })),
 ]);
 const holds = (c: Pick<Column, 'type' | 'target'>): string =>
-  c.type === 'link' || c.type === 'links'
+  namesTable(c.type)
     ? `${COLUMN_TYPE_LABELS[c.type]} of ${tables.find((t) => t.key === c.target)?.label ?? c.target}`
     : COLUMN_TYPE_LABELS[c.type];
 </script>
@@ -91,7 +91,7 @@ const holds = (c: Pick<Column, 'type' | 'target'>): string =>
             @update:model-value="$event && retype(c, $event)"
           />
           <PickOne
-            v-if="c.type === 'link' || c.type === 'links'"
+            v-if="namesTable(c.type)"
             v-model="c.target"
             size="small"
             :invalid="!c.target"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@pinia/colada';
-import type { Column } from '~~/core/form/tables.ts';
+import { linkTarget } from '~~/core/form/tables.ts';
 
 /* A row looked at closely, and from it, step by step, the rows it links to and the rows that link to it. */
 const props = defineProps<{ table: string; id: number }>();
@@ -25,7 +25,6 @@ function read(table: string, id: number): void {
   const before = path.value.findIndex((p) => p.table === table && p.id === id);
   path.value = before >= 0 ? path.value.slice(0, before + 1) : [...path.value, { table, id, text: '' }];
 }
-const targetOf = (c: Column): string | null => (c.type === 'person' ? 'people' : c.type === 'link' ? c.target : null);
 </script>
 
 <template>
@@ -47,10 +46,10 @@ const targetOf = (c: Column): string | null => (c.type === 'person' ? 'people' :
           <dt class="muted">{{ c.label }}</dt>
           <dd>
             <Button
-              v-if="targetOf(c) && seen.row[c.key] !== null"
+              v-if="linkTarget(c) && seen.row[c.key] !== null"
               link
               :label="cellText(c, seen.row[c.key] ?? null, seen.linked)"
-              @click="read(targetOf(c)!, seen.row[c.key] as number)"
+              @click="read(linkTarget(c)!, seen.row[c.key] as number)"
             />
             <template v-else-if="seen.row[c.key] !== null">{{ cellText(c, seen.row[c.key] ?? null, seen.linked) }}</template>
             <span v-else class="muted">empty</span>

@@ -11,6 +11,3 @@ export type ImportCheck = ResultOf<typeof contract.imports.check>;
 export type UnmatchedText = ImportCheck['unmatched'][string][number];
 export type Repair = { to: number } | { empty: true } | { add: true };
 export type Repairs = Record<string, Record<string, Repair>>;
-
-export const importTarget = (c: Pick<ImportColumn, 'type' | 'target'>): string | null =>
-  c.type === 'person' ? 'people' : c.type === 'link' || c.type === 'links' ? c.target : null;

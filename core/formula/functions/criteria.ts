@@ -4,7 +4,7 @@ import { isNumeral } from '../../values/read.ts';
 import { compareText } from '../../values/text.ts';
 import type { Datum } from '../../values/types.ts';
 import { keyOf, midnightOf } from '../equality.ts';
-import { type Type, isTextual } from '../types.ts';
+import { type Type, isTextual } from '../../values/typing.ts';
 import { wildcardMatch } from './wildcard.ts';
 
 /*

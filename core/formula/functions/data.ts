@@ -1,4 +1,4 @@
-import * as T from '../types.ts';
+import * as T from '../../values/typing.ts';
 import { type FunctionDeclaration, any, define, fail, list, optional, p, repeats, text, writable, yesno } from './define.ts';
 
 /*

@@ -5,7 +5,7 @@ import {
 import { divide } from '../../values/decimal.ts';
 import type { Datum } from '../../values/types.ts';
 import type { Result } from '../errors.ts';
-import * as T from '../types.ts';
+import * as T from '../../values/typing.ts';
 import { type CallContext, type FunctionDeclaration, date, dates, define, fail, items, number, optional, p, text, time } from './define.ts';
 
 type Examples = [string, string][];

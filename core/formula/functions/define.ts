@@ -1,7 +1,7 @@
 import type { Datum } from '../../values/types.ts';
 import { type ErrorCode, FormulaError, MOST_CHARACTERS, MOST_ITEMS, type Result, type Span, TooMuch } from '../errors.ts';
-import * as T from '../types.ts';
-import type { Type } from '../types.ts';
+import * as T from '../../values/typing.ts';
+import type { Type } from '../../values/typing.ts';
 
 export type FunctionGroup = 'logical' | 'numeric' | 'list' | 'text' | 'date' | 'information' | 'financial' | 'data';
 

@@ -3,7 +3,7 @@ import { add, canonical, divide, fromWhole, multiply, power, subtract, toWhole, 
 import { isNumeral } from '../../values/read.ts';
 import type { Datum } from '../../values/types.ts';
 import { FormulaError, type Result } from '../errors.ts';
-import * as T from '../types.ts';
+import * as T from '../../values/typing.ts';
 import { days360 } from './date.ts';
 import {
   type CallContext,

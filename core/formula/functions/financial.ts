@@ -1,6 +1,6 @@
 import { canonical } from '../../values/decimal.ts';
 import type { Result } from '../errors.ts';
-import * as T from '../types.ts';
+import * as T from '../../values/typing.ts';
 import {
   type CallContext,
   type FunctionDeclaration,

@@ -1,5 +1,5 @@
 import { type Result, isFormulaError, isWaiting } from '../errors.ts';
-import * as T from '../types.ts';
+import * as T from '../../values/typing.ts';
 import { type FunctionDeclaration, any, define, p } from './define.ts';
 
 type Examples = [string, string][];

@@ -2,8 +2,8 @@ import { add, divide, product, sum } from '../../values/decimal.ts';
 import { compareText } from '../../values/text.ts';
 import type { Datum } from '../../values/types.ts';
 import { keyOf } from '../equality.ts';
-import * as T from '../types.ts';
-import type { Type } from '../types.ts';
+import * as T from '../../values/typing.ts';
+import type { Type } from '../../values/typing.ts';
 import { writeOut } from '../write.ts';
 import {
   any,

@@ -1,7 +1,7 @@
 import { keyOf } from '../equality.ts';
 import { FormulaError, type Result, isDatum, isFormulaError, isWaiting } from '../errors.ts';
-import * as T from '../types.ts';
-import type { Type } from '../types.ts';
+import * as T from '../../values/typing.ts';
+import type { Type } from '../../values/typing.ts';
 import { any, define, fail, items, number, optional, p, repeats, yesno, yesnos } from './define.ts';
 
 const unified = (types: readonly Type[]): Type | null => types.reduce<Type | null>((all, t) => all && T.unify(all, t), T.EMPTY_TYPE);

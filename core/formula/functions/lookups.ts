@@ -3,7 +3,7 @@ import { compareText } from '../../values/text.ts';
 import type { Datum } from '../../values/types.ts';
 import { keyOf } from '../equality.ts';
 import { FormulaError, type Result } from '../errors.ts';
-import * as T from '../types.ts';
+import * as T from '../../values/typing.ts';
 import {
   type CallContext,
   type FunctionDeclaration,

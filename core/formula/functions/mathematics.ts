@@ -1,7 +1,7 @@
 import { fromWhole, power, toWhole, sum } from '../../values/decimal.ts';
 import type { Datum } from '../../values/types.ts';
 import type { Result } from '../errors.ts';
-import * as T from '../types.ts';
+import * as T from '../../values/typing.ts';
 import {
   type CallContext,
   type FunctionDeclaration,

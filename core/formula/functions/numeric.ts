@@ -1,7 +1,7 @@
 import { divide, fromWhole, modulo, multiply, power, roundTo, type RoundingMode, subtract, withBig } from '../../values/decimal.ts';
 import type { Datum } from '../../values/types.ts';
 import type { Result } from '../errors.ts';
-import * as T from '../types.ts';
+import * as T from '../../values/typing.ts';
 import { falling } from './counting.ts';
 import { type CallContext, type FunctionDeclaration, define, fail, finite, number, optional, p } from './define.ts';
 

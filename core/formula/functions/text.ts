@@ -2,7 +2,7 @@ import { add, canonical, plainNumber, roundTo } from '../../values/decimal.ts';
 import { isNumeral } from '../../values/read.ts';
 import { foldText } from '../../values/text.ts';
 import type { Result } from '../errors.ts';
-import * as T from '../types.ts';
+import * as T from '../../values/typing.ts';
 import {
   type CallContext,
   type FunctionDeclaration,

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { linkTarget } from '~~/core/form/tables.ts';
 import { contract } from '~~/core/contract/index.ts';
 const route = useRoute();
 const key = String(route.params.key);
@@ -7,7 +8,7 @@ const tables = computed(() => asked.data.value ?? []);
 const confirm = useConfirm();
 const toast = useToast();
 const byParent = ref(false);
-const hasParents = computed(() => table.value?.columns.some((c) => c.type === 'link' || c.type === 'person') ?? false);
+const hasParents = computed(() => table.value?.columns.some((c) => linkTarget(c) !== null) ?? false);
 const menu = ref<{ toggle(event: Event): void }>();
 const FILES = (
   [

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { contract } from '~~/core/contract/index.ts';
-import { keyFromLabel } from '~~/core/form/tables.ts';
-import { type ImportCheck, type ImportGuess, type PackageLook, type Repairs, importTarget } from '~/components/tables/importTypes';
+import { keyFromLabel, namesTable, targetOf } from '~~/core/form/tables.ts';
+import { type ImportCheck, type ImportGuess, type PackageLook, type Repairs } from '~/components/tables/importTypes';
 
 /* From a file to a table in three looks: the file, the columns, what does not fit. */
 const route = useRoute();
@@ -45,7 +45,7 @@ const label = (key: string | null): string => tables.value.find((t) => t.key ===
 const columnLabel = (key: string): string => guess.value?.columns.find((c) => c.key === key)?.label ?? key;
 const targetLabel = (key: string): string => {
   const column = guess.value?.columns.find((c) => c.key === key);
-  return column ? label(importTarget(column)) : '';
+  return column ? label(targetOf(column)) : '';
 };
 const count = (n: number, one: string, many: string): string => `${n.toLocaleString(LOCALE)} ${n === 1 ? one : many}`;
 
@@ -92,7 +92,7 @@ const plan = () => {
     repairs: repairs.value,
     into: into.value,
     match: match.value,
-    columns: g.columns.map((c) => (c.take ? { key: c.key, label: c.label, type: c.type, target: importTarget(c) } : null)),
+    columns: g.columns.map((c) => (c.take ? { key: c.key, label: c.label, type: c.type, target: targetOf(c) } : null)),
   };
 };
 async function look(): Promise<void> {
@@ -100,7 +100,7 @@ async function look(): Promise<void> {
   check.value = null;
   if (!g || !upload.value) return;
   const taken = g.columns.filter((c) => c.take);
-  if (!taken.length || taken.some((c) => (c.type === 'link' || c.type === 'links') && !c.target)) return;
+  if (!taken.length || taken.some((c) => namesTable(c.type) && !c.target)) return;
   if (match.value && !taken.some((c) => c.key === match.value)) match.value = null;
   const body = { plan: plan(), upload: upload.value.id };
   check.value = await attempt(() => job.run(() => api.imports.check(body)));

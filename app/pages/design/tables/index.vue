@@ -1,16 +1,12 @@
 <script setup lang="ts">
 import { contract } from '~~/core/contract/index.ts';
+import { linkTarget } from '~~/core/form/tables.ts';
 import type { TableSummary } from '~/stores/model';
 
 const asked = useTables();
 const tables = computed(() => asked.data.value ?? []);
 const label = (key: string | null): string => tables.value.find((t) => t.key === key)?.label ?? key ?? '';
-const parents = (t: TableSummary): string =>
-  [
-    ...new Set(
-      t.columns.filter((c) => c.type === 'link' || c.type === 'person').map((c) => label(c.type === 'person' ? 'people' : c.target)),
-    ),
-  ].join(', ');
+const parents = (t: TableSummary): string => [...new Set(t.columns.flatMap((c) => linkTarget(c) ?? []).map(label))].join(', ');
 const children = (t: TableSummary): string => [...new Set(t.children.map((c) => label(c.table)))].join(', ');
 useHead({ title: 'Tables · Brisk Acorn' });
 </script>

@@ -21,16 +21,14 @@ const fields = computed(() => {
 });
 const columns = computed(() => fields.value.map((f) => ({ key: f.column.key, label: f.field.label, type: f.column.type })));
 /** as many as a line can hold, until somebody chooses */
-const usual = computed(() => columns.value.filter((c) => c.type !== 'longtext').slice(0, 8).map((c) => c.key)); // prettier-ignore
+const usual = computed(() => columns.value.filter((c) => (COLUMN_LOOKS[c.type].lines ?? 1) === 1).slice(0, 8).map((c) => c.key)); // prettier-ignore
 function text(columnKey: string, row: Row): string {
   const f = fields.value.find((x) => x.column.key === columnKey);
   const value: Datum = row[columnKey] ?? null;
   if (value === null || !f) return '';
   const { source } = f.field;
   if (source?.kind === 'options') return source.options.find((o) => o.value === value)?.label ?? String(value);
-  const target = f.column.type === 'person' ? 'people' : f.column.target;
-  if (target && typeof value === 'number') return rows.linked[target]?.[value] ?? `row ${value}`;
-  return showPlain(f.column.type, value, f.field.decimals);
+  return cellText({ ...f.column, decimals: f.field.decimals }, value, rows.linked);
 }
 useHead({ title: computed(() => `${page.value?.form.label ?? 'Records'} · Brisk Acorn`) });
 </script>
