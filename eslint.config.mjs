@@ -16,17 +16,24 @@ const CONTROLS = ['button', 'input', 'select', 'textarea', 'table', 'details', '
   }),
 );
 /** What may not be imported where: dependencies point one way, app and server → core (docs/architecture.md). */
-const forbid = (...groups) => ({ 'no-restricted-imports': ['error', { patterns: groups }] });
+const forbid = (...groups) => ({ '@typescript-eslint/no-restricted-imports': ['error', { patterns: groups }] });
 const world = {
   regex: '^(vue|nuxt|#|~|@/|pinia|primevue|@vueuse|knex|better-sqlite3|h3|nitropack|node:|fs|path|crypto)',
   message: 'core knows no screen, server, database or platform.',
 };
 const toApp = { regex: '(^|/)app/', message: 'Only the application imports from app/.' };
 const toServer = { regex: '(^|/)server/', message: 'Only the server imports from server/.' };
-const layer = (name, above) => ({
-  regex: `^\\.\\./(${above.join('|')})/`,
-  message: `Inside core, ${name} must not import ${above.join(', ')}: values ← formula ← form ← choices, engine ← review, exchange.`,
-});
+/** The layers of core, from the bottom: what runs imports from its own and from those below; types may be named from above. */
+const LAYERS = [['values'], ['formula'], ['model'], ['choices'], ['form'], ['engine'], ['review', 'exchange', 'guide'], ['contract']];
+const layers = LAYERS.slice(0, -1).map((own, i) => ({
+  files: own.map((folder) => `core/${folder}/**/*.ts`),
+  ignores: ['**/*.test.ts'],
+  rules: forbid(world, toApp, toServer, {
+    regex: `^(\\.\\./)+(${LAYERS.slice(i + 1).flat().join('|')})/`,
+    allowTypeImports: true,
+    message: `Inside core, ${own.join(', ')} must not import what stands above: ${LAYERS.flat().join(' ← ')}.`,
+  }),
+}));
 
 export default tseslint.config(
   {
@@ -64,26 +71,7 @@ export default tseslint.config(
     },
   },
   { files: ['core/**/*.ts'], ignores: ['**/*.test.ts'], rules: forbid(world, toApp, toServer) },
-  {
-    files: ['core/values/*.ts'],
-    ignores: ['**/*.test.ts'],
-    rules: forbid(world, toApp, toServer, layer('values', ['formula', 'form', 'choices', 'engine', 'review', 'exchange', 'contract'])),
-  },
-  {
-    files: ['core/formula/**/*.ts'],
-    ignores: ['**/*.test.ts'],
-    rules: forbid(world, toApp, toServer, layer('formula', ['form', 'choices', 'engine', 'review', 'exchange', 'contract'])),
-  },
-  {
-    files: ['core/form/*.ts'],
-    ignores: ['**/*.test.ts'],
-    rules: forbid(world, toApp, toServer, layer('form', ['choices', 'engine', 'review', 'exchange', 'contract'])),
-  },
-  {
-    files: ['core/choices/*.ts', 'core/engine/*.ts'],
-    ignores: ['**/*.test.ts'],
-    rules: forbid(world, toApp, toServer, layer('choices and engine', ['review', 'exchange', 'contract'])),
-  },
+  ...layers,
   { files: ['app/**/*.{ts,vue}'], rules: forbid(toServer) },
   { files: ['server/**/*.ts'], rules: forbid(toApp) },
   {

@@ -3,7 +3,7 @@ import type { PlanField } from '~~/core/engine/plan.ts';
 import type { Edit } from '~~/core/engine/state.ts';
 import { readCell } from '~~/core/exchange/columns.ts';
 import { fitProblem } from '~~/core/form/fit.ts';
-import { isSeveral } from '~~/core/form/tables.ts';
+import { isSeveral } from '~~/core/model/tables.ts';
 import { foldText } from '~~/core/values/text.ts';
 import { same, type Datum } from '~~/core/values/types.ts';
 

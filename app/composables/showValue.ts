@@ -2,7 +2,7 @@ import { type ReadRow, shownTextOf } from '~~/core/choices/shownText.ts';
 import type { DataCache } from '~~/core/engine/cache.ts';
 import type { Plan, PlanField } from '~~/core/engine/plan.ts';
 import type { Offer } from '~~/core/engine/state.ts';
-import { FILES, targetOf } from '~~/core/form/tables.ts';
+import { FILES, targetOf } from '~~/core/model/tables.ts';
 import { decimalsFor } from '~~/core/form/fit.ts';
 import type { Type } from '~~/core/values/typing.ts';
 import { type Result, isFormulaError, isWaiting } from '~~/core/formula/errors.ts';

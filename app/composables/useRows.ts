@@ -1,6 +1,6 @@
 import type { contract } from '~~/core/contract/index.ts';
 import type { Sent } from '~~/core/contract/define.ts';
-import { type Column, targetOf } from '~~/core/form/tables.ts';
+import { type Column, targetOf } from '~~/core/model/tables.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
 
 export type GridRow = Answer<typeof contract.tables.rows>['rows'][number];

@@ -3,9 +3,9 @@ import { compileForm } from '~~/core/engine/compile.ts';
 import type { Plan } from '~~/core/engine/plan.ts';
 import type { Answered } from '~~/core/engine/wants.ts';
 import { type Form, parseForm } from '~~/core/form/definition.ts';
-import type { Feed } from '~~/core/form/feeds.ts';
-import type { OptionList } from '~~/core/form/lists.ts';
-import type { Table } from '~~/core/form/tables.ts';
+import type { Feed } from '~~/core/model/feeds.ts';
+import type { OptionList } from '~~/core/model/lists.ts';
+import type { Table } from '~~/core/model/tables.ts';
 import { formDifferences } from '~~/core/review/differences.ts';
 
 const byKey = <T extends { readonly key: string }>(all: readonly T[]): ReadonlyMap<string, T> => new Map(all.map((x) => [x.key, x]));

@@ -1,5 +1,5 @@
 import type { Plan, PlanField } from '../engine/plan.ts';
-import { targetOf } from '../form/tables.ts';
+import { targetOf } from '../model/tables.ts';
 import { type Syntax, pathOf, ungroup } from '../formula/syntax.ts';
 import { looseKey } from '../values/text.ts';
 

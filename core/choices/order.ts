@@ -1,4 +1,4 @@
-import type { Column } from '../form/tables.ts';
+import type { Column } from '../model/tables.ts';
 import { KINDS } from '../values/kinds/index.ts';
 import { compareCodePoints, foldText } from '../values/text.ts';
 import type { Datum, Row } from '../values/types.ts';

@@ -1,5 +1,5 @@
 import type { PlanChoices } from '../engine/plan.ts';
-import { type Tables, targetOf } from '../form/tables.ts';
+import { type Tables, targetOf } from '../model/tables.ts';
 import type { Env } from '../formula/env.ts';
 import type { Row } from '../values/types.ts';
 import type { Waiting } from '../formula/errors.ts';

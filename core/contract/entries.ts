@@ -1,11 +1,11 @@
 import { z } from 'zod';
 import { formSchema } from '../form/definition.ts';
-import { feedSchema } from '../form/feeds.ts';
-import { optionListSchema } from '../form/lists.ts';
+import { feedSchema } from '../model/feeds.ts';
+import { optionListSchema } from '../model/lists.ts';
 import { ORIGIN_KINDS } from '../engine/origin.ts';
 import type { Edit } from '../engine/state.ts';
 import type { Answer, Answered, Want } from '../engine/wants.ts';
-import { columnSchema } from '../form/tables.ts';
+import { columnSchema } from '../model/tables.ts';
 import { define } from './define.ts';
 import { datum, gridQuery, linked, linkingRows, origin, recordRow, row, table, values, whole } from './values.ts';
 

@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { formSchema } from '../form/definition.ts';
 import type { FormulaPlace } from '../form/formulas.ts';
-import { feedSchema } from '../form/feeds.ts';
-import { optionListSchema } from '../form/lists.ts';
+import { feedSchema } from '../model/feeds.ts';
+import { optionListSchema } from '../model/lists.ts';
 import { answered, context, record } from './entries.ts';
 import { define } from './define.ts';
 import { cascadeRow, count, key, label, revision, table, whole } from './values.ts';

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { feedSchema } from '../form/feeds.ts';
-import { optionListSchema } from '../form/lists.ts';
+import { feedSchema } from '../model/feeds.ts';
+import { optionListSchema } from '../model/lists.ts';
 import { define } from './define.ts';
 import { datum, done, key, label, revision, row, usedBy, whole } from './values.ts';
 

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { COLUMN_TYPES, columnSchema, keySchema } from '../form/tables.ts';
+import { COLUMN_TYPES, columnSchema, keySchema } from '../model/tables.ts';
 import { define } from './define.ts';
 import { cascadeRow, count, done, gridQuery, label, linked, linkingRows, recordRow, row, subset, table, values, whole } from './values.ts';
 

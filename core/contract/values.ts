@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { type Origin, PLAIN_ORIGINS } from '../engine/origin.ts';
 import type { Datum, Row } from '../values/types.ts';
-import { columnSchema } from '../form/tables.ts';
+import { columnSchema } from '../model/tables.ts';
 
 /* Parts that many routes share. */
 

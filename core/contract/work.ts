@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { OVERS } from '../engine/backfill.ts';
-import { COLUMN_TYPES, columnSchema } from '../form/tables.ts';
+import { COLUMN_TYPES, columnSchema } from '../model/tables.ts';
 import { define } from './define.ts';
 import { begun, count, datum, done, linked, origin, row, whole } from './values.ts';
 

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { parseOutline } from '../form/lists.ts';
+import { parseOutline } from '../model/lists.ts';
 import { CONTEXT, LOT_FIELDS, SEEDBANK, SEEDBANK_TABLES, lotForm, lotPlan, openSettled, settleAll, table } from '../testing/seedbank.ts';
 import type { Row } from '../values/types.ts';
 import { compileForm } from './compile.ts';

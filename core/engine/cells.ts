@@ -28,7 +28,7 @@ export function formulasOf(field: PlanField, kind: CellKind): readonly Formula[]
     case 'shown':
       return field.shown;
     case 'choices':
-      return [...given(choices?.narrowing?.formula), ...asked(field)];
+      return [...given(choices?.narrowing?.formula), ...(choices?.asks?.formulas ?? []).map((a) => a.formula)];
     case 'value':
       return given(field.value?.formula);
     case 'required':
@@ -39,12 +39,6 @@ export function formulasOf(field: PlanField, kind: CellKind): readonly Formula[]
       return field.checks.map((c) => c.when);
   }
 }
-function asked(field: PlanField): readonly Formula[] {
-  const asks = field.choices?.asks;
-  if (!asks) return [];
-  return asks.kind === 'feed' ? asks.params.map((p) => p.formula) : [asks.of];
-}
-
 /** The slots a field's cell reads. */
 function slotsOf(field: PlanField, kind: CellKind): readonly number[] {
   const slots = formulasOf(field, kind).flatMap((f) => f.slots);

@@ -1,9 +1,10 @@
+import { sourceRows } from '../choices/sources/index.ts';
 import { decimalsFor, fitProblem, fitValue } from '../form/fit.ts';
 import { type Field, type Form, type Lines, fieldOrder, linesOrder } from '../form/definition.ts';
-import type { Feeds } from '../form/feeds.ts';
-import type { OptionLists } from '../form/lists.ts';
+import type { Feeds } from '../model/feeds.ts';
+import type { OptionLists } from '../model/lists.ts';
 import { type FieldPart, type FormProblem, formProblem } from '../form/problems.ts';
-import { type Column, type Tables, targetOf, typeOfColumn } from '../form/tables.ts';
+import { type Column, type Tables, targetOf, typeOfColumn } from '../model/tables.ts';
 import type { Run } from '../formula/compile.ts';
 import { FormulaError, isDatum } from '../formula/errors.ts';
 import { type Formula, formula, slotsRead } from '../formula/formula.ts';
@@ -15,8 +16,9 @@ import { buildGraph, formulasOf } from './cells.ts';
 import { order } from './graph.ts';
 import { picksIn } from './picks.ts';
 import { CELL_KINDS } from './plan.ts';
-import type { Plan, PlanCheck, PlanSpread, PlanField, PlanLines, PlanValue } from './plan.ts';
-import { type World, mapProblems, scopesOf, typeOfField } from './scopes.ts';
+import type { Plan, Written, PlanCheck, PlanSpread, PlanField, PlanLines, PlanValue } from './plan.ts';
+import type { World } from '../model/world.ts';
+import { mapProblems, scopesOf, typeOfField } from './scopes.ts';
 import { withThrough } from './through.ts';
 import { SourceCompiler } from './sources.ts';
 
@@ -28,10 +30,11 @@ import { SourceCompiler } from './sources.ts';
  */
 export function compileForm(form: Form, tables: Tables, lists: OptionLists = new Map(), feeds: Feeds = new Map()): Plan {
   const problems: FormProblem[] = [];
+  const written: Written[] = [];
   const world: World = { tables, lists, feeds };
   const scopes = scopesOf(form, world);
   const keys = fieldOrder(form);
-  const ofForm = new FieldCompiler(form.table, form.fields, world, scopes.form, problems, '');
+  const ofForm = new FieldCompiler(form.table, form.fields, world, scopes.form, problems, written, '');
   const fields = keys.map((key, slot) => {
     const section = form.pages.flatMap((p) => p.sections).find((s) => s.fields.includes(key));
     return ofForm.field(key, { slot, at: slot, group: null }, section?.shown ?? null);
@@ -40,12 +43,24 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
   const lines = linesOrder(form).map((key, group): PlanLines => {
     const definition = form.lines[key] as Lines;
     const first = fields.length;
-    const compiler = new FieldCompiler(definition.table, definition.fields, world, scopes.lines.get(key) as Scope, problems, `${key}.`);
+    const compiler = new FieldCompiler(
+      definition.table,
+      definition.fields,
+      world,
+      scopes.lines.get(key) as Scope,
+      problems,
+      written,
+      `${key}.`,
+      definition.label,
+    );
     compiler.lines(form, key, definition);
     fields.push(...definition.columns.map((k, at) => compiler.field(k, { slot: first + at, at, group }, null)));
     compiler.columnsUsedOnce(fields.slice(first));
     const section = form.pages.flatMap((p) => p.sections).find((s) => s.fields.includes(key));
-    const shown = [section?.shown ?? null, definition.shown].map((t) => ofForm.formula(key, 'shown', t, T.YESNO)).filter((f) => f !== null);
+    const shown = [
+      ofForm.formula(key, 'shown', section?.shown ?? null, T.YESNO, scopes.form, null),
+      ofForm.formula(key, 'shown', definition.shown, T.YESNO, scopes.form, { path: key, part: 'shown', label: definition.label }),
+    ].filter((f) => f !== null);
     return { key, group, definition, first, count: definition.columns.length, shown };
   });
   if (form.parent && !tables.has(form.parent)) {
@@ -54,6 +69,12 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
   for (const message of mapProblems(form)) problems.push(formProblem('valueMap', null, null, message));
   spreadCircles(fields, problems);
   const scopeOf = ({ group }: PlanField): Scope => scopes.lines.get(lines[group ?? -1]?.key ?? '') ?? scopes.form;
+  const sections = form.pages
+    .flatMap((p) => p.sections)
+    .flatMap(({ id, label, shown }): Written[] => {
+      const compiled = shown === null ? null : formula(shown, scopes.form, T.YESNO);
+      return shown !== null && compiled?.syntax ? [{ path: id, part: 'shown', label, text: shown, formula: compiled }] : [];
+    });
   const graph = buildGraph(withThrough(fields, scopeOf), lines, problems);
   const formulas = [
     ...graph.fields.flatMap((f) => [
@@ -73,6 +94,7 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
     ...graph,
     picks: picksIn(formulas),
     problems,
+    written: [...written, ...sections],
   };
 }
 
@@ -119,8 +141,11 @@ class FieldCompiler {
     private readonly world: World,
     private readonly scope: Scope,
     private readonly problems: FormProblem[],
+    private readonly written: Written[],
     /** what stands before a key to make its path: `lots.` */
     private readonly prefix: string,
+    /** what the lines are called whose fields they are */
+    private readonly group: string | null = null,
   ) {
     this.sources = new SourceCompiler(world, scope, problems, (path, part, text, expected, s) =>
       this.formula(path, part, text, expected, s),
@@ -135,7 +160,9 @@ class FieldCompiler {
     const column = this.column(path, definition);
     const value = this.value(path, definition, type, column);
     const choices = this.sources.choices(path, definition);
-    const shown = [condition(sectionShown, 'shown'), condition(definition.shown, 'shown')].filter((f) => f !== null);
+    const shown = [this.formula(path, 'shown', sectionShown, T.YESNO, this.scope, null), condition(definition.shown, 'shown')].filter(
+      (f) => f !== null,
+    );
     return {
       key: path,
       ...place,
@@ -171,14 +198,30 @@ class FieldCompiler {
       return note(
         `It sets ${definition.label}, which is calculated. A calculation has its formula alone; make it a prefill, or leave it out here.`,
       );
-    const when = this.formula(path, part, condition, T.YESNO);
+    const when = this.formula(path, part, condition, T.YESNO, this.scope, { path, part: `${part}.when`, label: this.labelOf(path) });
     const compiled = this.formula(path, part, text, target.type);
     if ((condition !== null && !when) || (text !== null && !compiled)) return [];
     return [{ slot: target.source.slot, formula: compiled, when }];
   }
 
-  /** Compiles a formula in place; null when there is none or it is broken (its problems are noted). */
-  formula(path: string, part: FieldPart, text: string | null, expected: Type | null, scope: Scope = this.scope): Formula | null {
+  /** What people call the field of a path. */
+  private labelOf(path: string): string {
+    const label = this.definitions[path.slice(this.prefix.length)]?.label ?? path;
+    return this.group === null ? label : `${this.group}: ${label}`;
+  }
+
+  /**
+   * Compiles a formula in place; null when there is none or it is broken (its problems are noted). `at` is where it is written,
+   * null when it is written elsewhere.
+   */
+  formula(
+    path: string,
+    part: FieldPart,
+    text: string | null,
+    expected: Type | null,
+    scope: Scope = this.scope,
+    at: Pick<Written, 'path' | 'part' | 'label'> | null = { path, part, label: this.labelOf(path) },
+  ): Formula | null {
     if (text === null) return null;
     const compiled = formula(text, scope, expected);
     if (part !== 'value' && [...compiled.extras.values()].some((e) => e.kind === 'series')) {
@@ -191,7 +234,9 @@ class FieldCompiler {
         formProblem(p.code, path, part, p.message, { severity: p.severity, span: { from: p.from, to: p.to }, fixes: p.fixes }),
       );
     }
-    return compiled.syntax ? compiled : null;
+    if (!compiled.syntax) return null;
+    if (at && text.trim() !== '') this.written.push({ ...at, text, formula: compiled });
+    return compiled;
   }
 
   private value(path: string, definition: Field, type: Type, column: Column | null): PlanValue | null {
@@ -223,11 +268,12 @@ class FieldCompiler {
     const column = this.world.tables.get(this.table)?.columns.find((c) => c.key === definition.column);
     // a column that does not exist yet is made when the form is published
     if (!column) return null;
+    const rowsOf = sourceRows(definition.source);
     if (column.type !== definition.type) {
       const message = `The field is ${T.typeInWords(typeOfColumn(definition.type, null))}, but its column ${column.key} holds ${T.typeInWords(typeOfColumn(column.type, column.target))}.`;
       this.problems.push(formProblem('columnType', path, 'column', message));
-    } else if (targetOf(column) && definition.source?.kind === 'rows' && definition.source.table !== targetOf(column)) {
-      const message = `The column ${column.key} holds rows of ${this.label(targetOf(column))}, but the choices are rows of ${this.label(definition.source.table)}.`;
+    } else if (targetOf(column) && rowsOf !== null && rowsOf !== targetOf(column)) {
+      const message = `The column ${column.key} holds rows of ${this.label(targetOf(column))}, but the choices are rows of ${this.label(rowsOf)}.`;
       this.problems.push(formProblem('columnType', path, 'source', message));
     }
     return column;

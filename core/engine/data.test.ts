@@ -9,7 +9,7 @@ import { narrowingOfPick } from './picks.ts';
 import { narrowRows } from '../choices/narrowing.ts';
 import { verify } from './verify.ts';
 import type { Answered, Want } from './wants.ts';
-import { feedSchema } from '../form/feeds.ts';
+import { feedSchema } from '../model/feeds.ts';
 
 const CONTEXT = { mode: 'new' as const, today: '2026-03-10', now: '2026-03-10T09:00:00', me: 1 };
 const field = (type: string, more: object = {}): object => ({ label: type, type, ...more });

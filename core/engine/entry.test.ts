@@ -4,7 +4,7 @@ import type { Row } from '../values/types.ts';
 import type { Answered, Want } from './wants.ts';
 import { compileForm } from './compile.ts';
 import { DataCache } from './cache.ts';
-import { parseOutline } from '../form/lists.ts';
+import { parseOutline } from '../model/lists.ts';
 import { openEntry } from './entry.ts';
 import { verify } from './verify.ts';
 import { why } from './why.ts';

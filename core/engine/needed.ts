@@ -17,7 +17,7 @@ export function wantsNeeded(entry: Entry): readonly Want[] {
 function feedsNeeded(entry: Entry): ReadonlySet<string> {
   const needed = new Set<string>(entry.feedsAwaited);
   entry.eachField(({ choices, at }, frame) => {
-    if (choices?.asks?.kind !== 'feed') return;
+    if (!choices?.asks?.feed) return;
     const { value, origin } = frame.states[at] as ValueState;
     if ((value !== null && origin.kind !== 'stored') || (value === null && choices.source.single === 'take')) needed.add(choices.asks.feed);
   });

@@ -2,7 +2,6 @@ import { narrowRows, skippedParts, waitingParts } from '../choices/narrowing.ts'
 import type { Env } from '../formula/env.ts';
 import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
 import type { Datum, Row } from '../values/types.ts';
-import { attributesOf } from './attributes.ts';
 import type { DataCache } from './cache.ts';
 import { distinctRows, sortedWhole, storedOf } from './candidates.ts';
 import type { Plan, PlanAsk, PlanField } from './plan.ts';
@@ -58,9 +57,8 @@ export function offerNow(field: PlanField, world: OfferWorld): Offer {
 
 /** Candidates that a feed gives, or that a row or a JSON value has. They wait for the values they are asked with. */
 function offerAsked(field: PlanField, asks: PlanAsk, base: Offer, params: readonly Datum[], world: OfferWorld): Offer {
-  const formulas = asks.kind === 'feed' ? asks.params : [{ name: 'of', formula: asks.of }];
   const given: Record<string, Datum> = {};
-  for (const { name, formula } of formulas) {
+  for (const { name, formula } of asks.formulas) {
     const value = formula.run(world.env);
     if (value instanceof Waiting) return { ...base, status: 'loading' };
     if (value instanceof FormulaError) return { ...base, status: 'failed', reason: value.message };
@@ -71,8 +69,8 @@ function offerAsked(field: PlanField, asks: PlanAsk, base: Offer, params: readon
     given[name] = isDatum(value) ? value : null;
   }
   const asked = { ...base, key: JSON.stringify([base.key, given]) };
-  if (asks.kind === 'attributes') {
-    const rows = attributesOf(asks.of.type, given.of ?? null, world);
+  if (asks.feed === null) {
+    const rows = asks.rows(given, world);
     return rows instanceof Waiting ? { ...asked, status: 'loading' } : narrowed(field, rows, asked, params, world);
   }
   const want: Want = { kind: 'feed', feed: asks.feed, params: given };

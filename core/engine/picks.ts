@@ -1,6 +1,6 @@
 import { type Narrowing, narrowRows, narrowingOf } from '../choices/narrowing.ts';
 import { sortRows } from '../choices/order.ts';
-import { type Column, columnOf } from '../form/tables.ts';
+import { type Column, columnOf } from '../model/tables.ts';
 import type { DataEnv, Env } from '../formula/env.ts';
 import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
 import type { FeedParams, PickPart } from '../formula/extras.ts';

@@ -1,13 +1,17 @@
 import type { Narrowing } from '../choices/narrowing.ts';
-import type { Field, FieldSource, FieldValue, Form, Lines } from '../form/definition.ts';
-import type { FormProblem } from '../form/problems.ts';
-import type { Column, Tables } from '../form/tables.ts';
+import type { FieldSource } from '../choices/sources/index.ts';
+import type { Field, FieldValue, Form, Lines } from '../form/definition.ts';
+import type { FormulaPlace } from '../form/formulas.ts';
+import type { FieldPart, FormProblem } from '../form/problems.ts';
+import type { Column, Tables } from '../model/tables.ts';
 import type { PickPart } from '../formula/extras.ts';
 import type { Run } from '../formula/compile.ts';
 import type { Formula } from '../formula/formula.ts';
 import type { Scope } from '../formula/scope.ts';
 import type { Type } from '../values/typing.ts';
-import type { Row } from '../values/types.ts';
+import type { Waiting } from '../formula/errors.ts';
+import type { Datum, Row } from '../values/types.ts';
+import type { OfferWorld } from './offers.ts';
 
 /** The things of a field that can change in an entry. */
 export const CELL_KINDS = ['shown', 'choices', 'value', 'required', 'locked', 'checks'] as const;
@@ -85,10 +89,23 @@ export interface PlanChoices {
 }
 
 /** What candidates that come from a call or from a value are made of. */
-export type PlanAsk =
-  | { readonly kind: 'feed'; readonly feed: string; readonly params: readonly { readonly name: string; readonly formula: Formula }[] }
-  /** the columns of a row, or the keys of JSON */
-  | { readonly kind: 'attributes'; readonly of: Formula };
+export type PlanAsk = {
+  /** what it is asked with, by name */
+  readonly formulas: readonly { readonly name: string; readonly part: FieldPart; readonly formula: Formula }[];
+} & (
+  | { readonly feed: string }
+  /** made here, of what it is asked with; `row` is the table of the row whose every column is offered */
+  | {
+      readonly feed: null;
+      readonly row: string | null;
+      readonly rows: (given: Readonly<Record<string, Datum>>, world: OfferWorld) => readonly Row[] | Waiting;
+    }
+);
+
+/** A formula of a form as somebody wrote it, compiled where it stands. */
+export interface Written extends FormulaPlace {
+  readonly formula: Formula;
+}
 
 /** A field compiled: its slot is its place in `Plan.fields`. The form's own fields come first, then those of each group of lines. */
 export interface PlanField {
@@ -153,6 +170,8 @@ export interface Plan {
   /** every PICK and GATHER, by the number that wants name it by */
   readonly picks: readonly PickPart[];
   readonly problems: readonly FormProblem[];
+  /** every formula that is written in the form and can be read, where it stands */
+  readonly written: readonly Written[];
 }
 
 export interface Driver {

@@ -1,6 +1,7 @@
-import type { Feed } from '../form/feeds.ts';
-import type { OptionList } from '../form/lists.ts';
-import { FILES, type Table, targetOf } from '../form/tables.ts';
+import { eachNamed } from '../form/references.ts';
+import type { Feed } from '../model/feeds.ts';
+import type { OptionList } from '../model/lists.ts';
+import { FILES, type Table, targetOf } from '../model/tables.ts';
 import type { Checked } from '../formula/check.ts';
 import { partsOf } from '../formula/formula.ts';
 import type { Formula } from '../formula/formula.ts';
@@ -8,9 +9,8 @@ import { readsOf } from '../formula/reads.ts';
 import type { Syntax } from '../formula/syntax.ts';
 import type { Type } from '../values/typing.ts';
 import type { Row } from '../values/types.ts';
-import { formulasOf } from './cells.ts';
 import { tableOfWant } from './entry.ts';
-import { CELL_KINDS, type Plan } from './plan.ts';
+import type { Plan } from './plan.ts';
 import type { Answered, Want } from './wants.ts';
 
 /**
@@ -26,17 +26,11 @@ export interface Reach {
   readonly series: readonly (readonly string[])[];
 }
 
-/** Every compiled formula of a plan. */
-export function formulasOfPlan(plan: Plan): readonly Formula[] {
-  return [
-    ...plan.fields.flatMap((f) => [
-      ...CELL_KINDS.flatMap((kind) => formulasOf(f, kind)),
-      ...f.spreads.flatMap((s) => [s.formula, s.when].filter((x) => x !== null)),
-      ...(f.choices?.shownAs ? [f.choices.shownAs] : []),
-    ]),
-    ...plan.lines.flatMap((l) => l.shown),
-  ];
-}
+/** Every compiled formula of a plan, as it is written and as it is asked: with its subset, and with what follows from levels above. */
+export const formulasOfPlan = (plan: Plan): readonly Formula[] => [
+  ...plan.written.map((w) => w.formula),
+  ...plan.fields.flatMap((f) => (f.choices?.narrowing ? [f.choices.narrowing.formula] : [])),
+];
 
 /** What a form reads. Cost: linear in its formulas; kept by plan. */
 export function reachOf(plan: Plan): Reach {
@@ -55,25 +49,21 @@ class Reaching {
   constructor(private readonly plan: Plan) {}
 
   reach(): Reach {
-    const { form, lines, fields } = this.plan;
+    const { form, fields } = this.plan;
     this.table('people');
-    this.table(form.table);
-    if (form.parent) this.table(form.parent);
-    for (const { definition } of lines) {
-      this.column(definition.table, definition.link);
-      if (definition.order) this.column(definition.table, definition.order);
-    }
-    for (const { definition, group, choices } of fields) {
-      const own = group === null ? form.table : (lines[group]?.definition.table ?? form.table);
-      if (definition.column) this.column(own, definition.column);
-      if (definition.source?.kind === 'list') this.lists.add(definition.source.list);
-      if (choices?.asks?.kind === 'feed') this.feeds.add(choices.asks.feed);
-      if (choices?.asks?.kind === 'attributes') this.wholeRows(choices.asks.of.type);
-      if (!choices?.table) continue;
-      const { source, table } = choices;
-      if (source.kind === 'rows') for (const c of [source.show, ...source.beside]) if (c !== null) this.column(table, c);
-      for (const c of [...choices.sort.map((s) => s.key), ...(choices.values === null ? choices.search : [choices.values])])
-        this.column(table, c);
+    eachNamed(form, {
+      table: (key) => void this.table(key),
+      column: (table, key) => this.column(table, key),
+      list: (key) => void this.lists.add(key),
+      feed: (key) => void this.feeds.add(key),
+    });
+    for (const { choices } of fields) {
+      if (!choices) continue;
+      if (choices.asks?.feed === null && choices.asks.row !== null) this.wholeRows({ kind: 'row', table: choices.asks.row });
+      // what is searched and sorted by when nothing is said
+      if (choices.table !== null)
+        for (const key of [...choices.sort.map((s) => s.key), ...(choices.values === null ? choices.search : [])])
+          this.column(choices.table, key);
     }
     for (const f of formulasOfPlan(this.plan)) this.formula(f);
     for (const pick of this.plan.picks) {

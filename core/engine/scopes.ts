@@ -1,54 +1,23 @@
 import { type Field, type Form, type Lines, fieldOrder, linesOrder } from '../form/definition.ts';
-import { type Feeds, feedMembers, feedType } from '../form/feeds.ts';
+import { feedMembers, feedType } from '../model/feeds.ts';
 import { tablesOncePublished } from '../form/columns.ts';
-import { type OptionLists, optionRowsOf } from '../form/lists.ts';
-import { type Tables, shapesOf, targetOf, typeOfColumn } from '../form/tables.ts';
+import { shapesOf, targetOf, typeOfColumn } from '../model/tables.ts';
 import { mapKey } from '../formula/compileData.ts';
 import type { ValueMap } from '../formula/extras.ts';
 import type { Binding, ColumnShape, FeedShape, Scope } from '../formula/scope.ts';
 import * as T from '../values/typing.ts';
 import type { Type } from '../values/typing.ts';
-import { keysOfJson } from '../choices/json.ts';
-
-/** What a form is compiled against. */
-export interface World {
-  readonly tables: Tables;
-  readonly lists: OptionLists;
-  readonly feeds: Feeds;
-}
-
-const LABEL: ReadonlyMap<string, Type> = new Map([['label', T.TEXT]]);
+import type { World } from '../model/world.ts';
+import { sourceMembers, sourceRows, sourceValues } from '../choices/sources/index.ts';
 
 /** The type of a field saved in `table`: that of its column where it has one, with the options it offers. */
-export function typeOfField(table: string, field: Field, { tables, lists, feeds }: World): Type {
+export function typeOfField(table: string, field: Field, world: World): Type {
   const { source, type } = field;
-  const column = field.column ? tables.get(table)?.columns.find((c) => c.key === field.column) : undefined;
-  const target = source?.kind === 'rows' ? source.table : column ? targetOf(column) : null;
-  if (type !== 'choice') return typeOfColumn(type, target, optionsOf(field, lists));
-  const feed = source?.kind === 'feed' ? feeds.get(source.feed) : undefined;
-  const attributes =
-    source?.kind === 'distinct' || source?.kind === 'rows' || !source ? undefined : feed ? feedMembers(feed)
-    : source.kind === 'attributes' ? new Map([...LABEL, ['holds', T.TEXT] as const])
-    : LABEL; // prettier-ignore
-  const options = optionsOf(field, lists);
-  return attributes ? { kind: 'choice', options, attributes } : { kind: 'choice', options };
-}
-
-function optionsOf({ source }: Field, lists: OptionLists): readonly string[] | null {
-  switch (source?.kind) {
-    case 'options':
-      return source.options.map((o) => o.value);
-    case 'list': {
-      const list = lists.get(source.list);
-      return list ? optionRowsOf(list, source.level).map((r) => String(r.value)) : null;
-    }
-    case 'json': {
-      const items = keysOfJson(source.text);
-      return items.ok ? items.rows.map((r) => String(r.value)) : null;
-    }
-    default:
-      return null;
-  }
+  const column = field.column ? world.tables.get(table)?.columns.find((c) => c.key === field.column) : undefined;
+  const target = sourceRows(source) ?? (column ? targetOf(column) : null);
+  const own = typeOfColumn(type, target, sourceValues(source, world));
+  const attributes = own.kind === 'choice' ? sourceMembers(source, world) : null;
+  return own.kind === 'choice' && attributes ? { ...own, attributes } : own;
 }
 
 /** The form's value maps, as formulas read them. A key written twice has its first value; `mapProblems` says so. */

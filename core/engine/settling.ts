@@ -1,6 +1,6 @@
 import { waitingParts } from '../choices/narrowing.ts';
 import { linksShown, shownTextOf } from '../choices/shownText.ts';
-import { FILES } from '../form/tables.ts';
+import { FILES } from '../model/tables.ts';
 import type { DataEnv, Env } from '../formula/env.ts';
 import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
 import { type Datum, type Row, same } from '../values/types.ts';

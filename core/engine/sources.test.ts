@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { type Feed, feedProblems, feedSchema } from '../form/feeds.ts';
+import { type Feed, feedProblems, feedSchema } from '../model/feeds.ts';
 import { CONTEXT, LOT_FIELDS, SEEDBANK_TABLES, answer, lotForm, openSettled, settleAll } from '../testing/seedbank.ts';
 import { candidatesOf, atPath, keysOfJson } from '../choices/json.ts';
 import { compileForm } from './compile.ts';

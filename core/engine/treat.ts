@@ -1,6 +1,6 @@
 import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
 import { type Datum, same } from '../values/types.ts';
-import { isSeveral } from '../form/tables.ts';
+import { isSeveral } from '../model/tables.ts';
 import type { Reason } from './frame.ts';
 import { NO_ORIGIN, isPersons } from './origin.ts';
 import type { Plan, PlanField } from './plan.ts';

@@ -1,5 +1,4 @@
 import type { FormulaPlace } from '../form/formulas.ts';
-import type { Formula } from '../formula/formula.ts';
 import { readsOf } from '../formula/reads.ts';
 import type { Checked } from '../formula/check.ts';
 import type { Plan, PlanField } from './plan.ts';
@@ -21,34 +20,20 @@ function columnOf(plan: Plan, { group, definition }: PlanField): string | null {
   return table && definition.column ? `${table}.${definition.column}` : null;
 }
 
-/** Every compiled formula of a form with the names it uses. Formulas with errors are left out. Cost: linear. */
+/**
+ * Every formula of a form that can be read, with the names it uses; of a narrowing also those of the subset that it narrows
+ * further, which stands there alone where nothing is narrowed. Cost: linear.
+ */
 export function formulaUses(plan: Plan): readonly FormulaUse[] {
-  const found: FormulaUse[] = [];
-  for (const field of plan.fields) {
-    const lines = field.group === null ? null : plan.lines[field.group];
-    const label = lines ? `${lines.definition.label}: ${field.definition.label}` : field.definition.label;
-    for (const [part, compiled, text] of formulasOfField(field))
-      found.push({ path: field.key, part, label, text: text ?? compiled.text, names: namesUsed(plan, compiled) });
-  }
-  return found;
-}
-
-function formulasOfField(field: PlanField): (readonly [FormulaPlace['part'], Formula, string?])[] {
-  const { value, choices, definition } = field;
-  const found: (readonly [FormulaPlace['part'], Formula, string?])[] = [];
-  if (value) found.push(['value', value.formula]);
-  // the compiled one begins with the condition of the subset
-  if (choices?.narrowing) found.push(['where', choices.narrowing.formula, definition.source?.where ?? undefined]);
-  if (choices?.shownAs) found.push(['shownAs', choices.shownAs]);
-  if (choices?.asks?.kind === 'feed') for (const p of choices.asks.params) found.push([`params.${p.name}`, p.formula]);
-  if (choices?.asks?.kind === 'attributes') found.push(['of', choices.asks.of]);
-  for (const f of field.shown) found.push(['shown', f]);
-  if (field.required) found.push(['required', field.required]);
-  if (field.locked) found.push(['locked', field.locked]);
-  field.checks.forEach((c, i) => found.push([`checks.${i}`, c.when]));
-  field.spreads.forEach((s, i) => {
-    if (s.formula) found.push([`spreads.${i}`, s.formula]);
-    if (s.when) found.push([`spreads.${i}.when`, s.when]);
+  const narrowings = new Map(plan.fields.map((f) => [f.key, f.choices?.narrowing?.formula]));
+  const found = plan.written.map(({ formula, ...place }): FormulaUse => {
+    const asked = place.part === 'where' ? (narrowings.get(place.path) ?? formula) : formula;
+    return { ...place, names: namesUsed(plan, asked) };
   });
+  for (const { key: path, definition } of plan.fields) {
+    const asked = narrowings.get(path);
+    if (asked && !definition.source?.where)
+      found.push({ path, part: 'where', label: definition.label, text: asked.text, names: namesUsed(plan, asked) });
+  }
   return found;
 }

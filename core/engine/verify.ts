@@ -1,5 +1,5 @@
 import { fileKindProblem, fitProblem } from '../form/fit.ts';
-import { FILES } from '../form/tables.ts';
+import { FILES } from '../model/tables.ts';
 import { isDatum, isFormulaError, isWaiting } from '../formula/errors.ts';
 import type { Entry } from './entry.ts';
 import type { PlanField } from './plan.ts';

@@ -1,4 +1,4 @@
-import { type Column, holdsRows } from '../form/tables.ts';
+import { type Column, holdsRows } from '../model/tables.ts';
 import { KINDS, type ValueKind } from '../values/kinds/index.ts';
 import { fitProblem, fitValue } from '../form/fit.ts';
 import type { Datum } from '../values/types.ts';

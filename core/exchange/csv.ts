@@ -1,4 +1,4 @@
-import type { Column } from '../form/tables.ts';
+import type { Column } from '../model/tables.ts';
 import { KINDS } from '../values/kinds/index.ts';
 import type { Datum } from '../values/types.ts';
 

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { type Column, type ColumnType, type Subset, type Table, columnSchema, isSeveral, targetOf } from '../form/tables.ts';
+import { type Column, type ColumnType, type Subset, type Table, columnSchema, isSeveral, targetOf } from '../model/tables.ts';
 import { KINDS } from '../values/kinds/index.ts';
 
 /*

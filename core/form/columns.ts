@@ -1,5 +1,6 @@
+import { sourceRows } from '../choices/sources/index.ts';
 import type { Form } from './definition.ts';
-import { type Column, type Table, type Tables, columnSchema, namesTable } from './tables.ts';
+import { type Column, type Table, type Tables, columnSchema, namesTable } from '../model/tables.ts';
 
 /** The columns that fields which have none yet in their table will get when the form is published. */
 export function missingColumns(fields: Form['fields'], existing: readonly Column[]): Column[] {
@@ -8,7 +9,7 @@ export function missingColumns(fields: Form['fields'], existing: readonly Column
   for (const field of Object.values(fields)) {
     if (!field.column || known.has(field.column)) continue;
     known.add(field.column);
-    const target = namesTable(field.type) && field.source?.kind === 'rows' ? field.source.table : null;
+    const target = namesTable(field.type) ? sourceRows(field.source) : null;
     missing.push(columnSchema.parse({ key: field.column, label: field.label, type: field.type, target, decimals: field.decimals }));
   }
   return missing;

@@ -1,96 +1,12 @@
 import { z } from 'zod';
-import { COLUMN_TYPES, keySchema } from './tables.ts';
+import { sourceSchema } from '../choices/sources/index.ts';
+import { COLUMN_TYPES, keySchema } from '../model/tables.ts';
+import { formulaText } from '../model/text.ts';
 
 /*
  * A form definition: one JSON document, plain data, readable by a person. Conditions and values are formula text.
  * Defaults are filled in when it is parsed, so that everything behind the parser sees every property.
  */
-
-/** Formula text; null is "no formula". Blank text is the same as none. */
-const formulaText = z
-  .string()
-  .max(200_000)
-  .nullable()
-  .default(null)
-  .transform((t) => (t === null || t.trim() === '' ? null : t));
-
-const narrowingShape = {
-  /** the condition a candidate must meet to be offered now; `choice` names the candidate */
-  where: formulaText,
-  /** what the list does while a field it waits for is empty */
-  waiting: z.enum(['none', 'all', 'hide']).default('none'),
-  /** what happens to the choice when a driver changes */
-  onDriverChange: z.enum(['clearIfGone', 'clear', 'keep']).default('clearIfGone'),
-  /** the only one left is taken, or left to be chosen */
-  single: z.enum(['take', 'leave']).default('leave'),
-  /** choosing this first fills the empty fields its narrowing equates */
-  fillUp: z.boolean().default(true),
-};
-
-export const rowsSourceSchema = z.object({
-  kind: z.literal('rows'),
-  table: keySchema,
-  /** a subset of the table; null takes all rows */
-  subset: keySchema.nullable().default(null),
-  /** the column shown; null is a mistake that is reported, not guessed */
-  show: keySchema.nullable().default(null),
-  /** formula text over `choice` that writes what is shown instead of the column; the column stays what it is found by */
-  shownAs: formulaText,
-  beside: z.array(keySchema).default([]),
-  search: z.array(keySchema).default([]),
-  sort: z.array(keySchema).default([]),
-  /** what stands above the list while nothing is searched: what was chosen last, or most often */
-  first: z.enum(['none', 'recent', 'used']).default('none'),
-  ...narrowingShape,
-});
-export const optionsSourceSchema = z.object({
-  kind: z.literal('options'),
-  options: z.array(z.object({ value: z.string().min(1).max(200), label: z.string().min(1).max(200) })).default([]),
-  ...narrowingShape,
-});
-export const listSourceSchema = z.object({
-  kind: z.literal('list'),
-  list: keySchema,
-  /** the level offered, 1 the top; null offers the whole tree */
-  level: z.number().int().min(1).max(20).nullable().default(null),
-  ...narrowingShape,
-});
-export const distinctSourceSchema = z.object({
-  kind: z.literal('distinct'),
-  table: keySchema,
-  subset: keySchema.nullable().default(null),
-  /** the column whose values are offered, each once */
-  values: keySchema.nullable().default(null),
-  ...narrowingShape,
-});
-export const feedSourceSchema = z.object({
-  kind: z.literal('feed'),
-  feed: keySchema,
-  /** formula text for each parameter of the feed */
-  params: z.record(keySchema, z.string().max(20_000)).default({}),
-  ...narrowingShape,
-});
-export const attributesSourceSchema = z.object({
-  kind: z.literal('attributes'),
-  /** formula text: a row, whose columns are offered, or JSON, whose keys are */
-  of: z.string().max(20_000).default(''),
-  ...narrowingShape,
-});
-export const jsonSourceSchema = z.object({
-  kind: z.literal('json'),
-  /** JSON typed by hand: a list of texts or of objects with value and label, or an object */
-  text: z.string().max(200_000).default(''),
-  ...narrowingShape,
-});
-export const sourceSchema = z.discriminatedUnion('kind', [
-  rowsSourceSchema,
-  optionsSourceSchema,
-  listSourceSchema,
-  distinctSourceSchema,
-  feedSourceSchema,
-  attributesSourceSchema,
-  jsonSourceSchema,
-]);
 
 export const valueSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('default'), formula: z.string().default('') }),
@@ -221,8 +137,6 @@ export const formSchema = z
 
 export type Form = z.infer<typeof formSchema>;
 export type Field = z.infer<typeof fieldSchema>;
-export type FieldSource = z.infer<typeof sourceSchema>;
-export type RowsSource = z.infer<typeof rowsSourceSchema>;
 export type FieldValue = z.infer<typeof valueSchema>;
 export type ValueMapDefinition = z.infer<typeof valueMapSchema>;
 export type Section = z.infer<typeof sectionSchema>;

@@ -15,7 +15,7 @@ import {
   removeField,
   removeSection,
 } from './edit.ts';
-import { keyFromLabel, keyProblem } from './tables.ts';
+import { keyFromLabel, keyProblem } from '../model/tables.ts';
 
 const valid = (form: Form): Form => {
   expect(formSchema.safeParse(form).error?.issues ?? []).toEqual([]);

@@ -1,5 +1,7 @@
 import { type Field, type Form, type Lines, type Section, fieldAt, fieldSchema, linesSchema } from './definition.ts';
-import { type ColumnType, keyFromLabel } from './tables.ts';
+import { sourceStores } from '../choices/sources/index.ts';
+import { type ColumnType, keyFromLabel } from '../model/tables.ts';
+import { KINDS } from '../values/kinds/index.ts';
 
 /*
  * Changes to a form definition, each a function from a form to a new form that shares what did not change. What the
@@ -34,12 +36,11 @@ export function addField(form: Form, sectionId: string, label: string, type: Col
 }
 
 /** The source a new field of a type starts with. */
-const firstSource = (type: ColumnType): object | null =>
-  type === 'person'
-    ? { kind: 'rows', table: 'people', show: 'name', sort: ['name'] }
-    : type === 'choice' || type === 'choices'
-      ? { kind: 'options', options: [] }
-      : null;
+function firstSource(type: ColumnType): object | null {
+  const { rows, chooses } = KINDS[type];
+  if (rows !== null && rows !== 'named') return { kind: 'rows', table: rows.table, show: 'name', sort: ['name'] };
+  return chooses === 'value' ? { kind: 'options', options: [] } : null;
+}
 
 /** Line items at the end of a section, kept in a child table. Gives the form and their key. */
 export function addLines(
@@ -113,9 +114,9 @@ export function changeField(form: Form, path: string, change: Partial<Field>): F
 export function changeType(form: Form, key: string, type: ColumnType, columnFits: boolean): Form {
   const field = fieldAt(form, key);
   if (!field || field.type === type) return form;
-  const ofRows = type === 'link' || type === 'links';
-  const ofValues = type === 'choice' || type === 'choices';
-  const keeps = field.source && (field.source.kind === 'rows' ? ofRows : ofValues);
+  // a type that always holds rows of one table has its own list
+  const { rows, chooses } = KINDS[type];
+  const keeps = field.source && sourceStores(field.source.kind) === chooses && (rows === null || rows === 'named');
   const fresh = keeps ? field.source : fieldSchema.parse({ label: 'x', type, source: firstSource(type) }).source;
   return changeField(form, key, { type, source: fresh, column: columnFits ? field.column : null });
 }

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { fieldSchema } from './definition.ts';
 import { decimalsFor, fitProblem, fitValue } from './fit.ts';
-import { type ColumnType, columnSchema } from './tables.ts';
+import { type ColumnType, columnSchema } from '../model/tables.ts';
 
 const field = (type: ColumnType, decimals: number | null = null) => fieldSchema.parse({ label: 'It', type, decimals });
 

@@ -1,7 +1,7 @@
 import { KINDS, type Limits } from '../values/kinds/index.ts';
 import type { Datum } from '../values/types.ts';
 import type { Field } from './definition.ts';
-import type { Column } from './tables.ts';
+import type { Column } from '../model/tables.ts';
 
 /** The decimals a field keeps: its own, else its column's; null for any. */
 export const decimalsFor = (field: Pick<Field, 'decimals'>, column: Pick<Column, 'decimals'> | null): number | null =>

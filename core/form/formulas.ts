@@ -1,4 +1,5 @@
-import type { Field, Form } from './definition.ts';
+import type { Form } from './definition.ts';
+import { eachNamed } from './references.ts';
 import type { FieldPart } from './problems.ts';
 
 /** A formula where it stands in a form. */
@@ -32,33 +33,10 @@ const PART_WORDS: Readonly<Record<string, string>> = {
   of: 'what the attributes are of',
 };
 
-/** Every formula of a form that is not blank, in the order of its fields. Cost: linear in the form. */
+/** Every formula of a form that is not blank. Cost: linear in the form. */
 export function formulaPlaces(form: Form): readonly FormulaPlace[] {
   const found: FormulaPlace[] = [];
-  const put = (path: string, label: string, part: FormulaPlace['part'], text: string | null | undefined): void => {
-    if (text !== null && text !== undefined && text.trim() !== '') found.push({ path, part, label, text });
-  };
-  const ofField = (path: string, f: Field, label: string): void => {
-    put(path, label, 'value', f.value?.formula);
-    put(path, label, 'where', f.source?.where);
-    if (f.source?.kind === 'rows') put(path, label, 'shownAs', f.source.shownAs);
-    if (f.source?.kind === 'feed') for (const [key, text] of Object.entries(f.source.params)) put(path, label, `params.${key}`, text);
-    if (f.source?.kind === 'attributes') put(path, label, 'of', f.source.of);
-    put(path, label, 'shown', f.shown);
-    put(path, label, 'required', f.required);
-    put(path, label, 'locked', f.locked);
-    f.checks.forEach((c, i) => put(path, label, `checks.${i}`, c.when));
-    f.spreads.forEach((s, i) => {
-      put(path, label, `spreads.${i}`, s.formula);
-      put(path, label, `spreads.${i}.when`, s.when);
-    });
-  };
-  for (const { id, label, shown } of form.pages.flatMap((p) => p.sections)) put(id, label, 'shown', shown);
-  for (const [key, f] of Object.entries(form.fields)) ofField(key, f, f.label);
-  for (const [key, lines] of Object.entries(form.lines)) {
-    put(key, lines.label, 'shown', lines.shown);
-    for (const [inner, f] of Object.entries(lines.fields)) ofField(`${key}.${inner}`, f, `${lines.label}: ${f.label}`);
-  }
+  eachNamed(form, { formula: (at) => void found.push(at) });
   return found;
 }
 

@@ -179,8 +179,7 @@ function template(checker: Checker, node: Call): Type {
 /** The path in a hole as part of the formula, at the place where it stands in the text. */
 function holeSyntax(checker: Checker, text: Extract<Syntax, { kind: 'text' }>, hole: Hole): Syntax | null {
   const { syntax } = parseFormula(hole.path);
-  // one character for the quotation mark; doubled marks before the hole shift it by as many
-  const shift = text.from + 1 + (text.value.slice(0, hole.at).match(/"/g)?.length ?? 0) + hole.at;
+  const shift = placeInText(text, hole.places[0] ?? 0);
   if (!syntax || !pathOf(syntax)) {
     checker.problems.push(problem('syntax', text, `A hole holds a name, such as {site.name}; “${hole.path}” is none.`));
     return null;
@@ -196,6 +195,10 @@ function holeSyntax(checker: Checker, text: Extract<Syntax, { kind: 'text' }>, h
   if (wrong && !T.isOpen(type)) checker.expect(moved, type, wrong);
   return moved;
 }
+
+/** A place in a text's value as a place in the formula: after the quotation mark, past marks that are doubled where they are written. */
+export const placeInText = (text: Extract<Syntax, { kind: 'text' }>, at: number): number =>
+  text.from + 1 + at + (text.value.slice(0, at).match(/"/g)?.length ?? 0);
 
 function moveSyntax(node: Syntax, by: number): Syntax {
   const span = { from: node.from + by, to: node.to + by };

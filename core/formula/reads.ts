@@ -1,6 +1,5 @@
 import type { Checked } from './check.ts';
-import { partsOf } from './formula.ts';
-import type { Syntax } from './syntax.ts';
+import { namesIn } from './names.ts';
 
 /** What a formula uses, as names that are the same in every form: functions, and columns of tables. */
 export interface Reads {
@@ -15,22 +14,11 @@ export function readsOf(checked: Checked, columnOf: (slot: number) => string | n
   const functions = new Set<string>();
   const columns = new Set<string>();
   const slots = new Set<number>();
-  const walk = (node: Syntax): void => {
-    partsOf(node, checked).forEach(walk);
-    if (node.kind === 'call') functions.add(node.name);
-    if (node.kind === 'member') {
-      const type = checked.types.get(node.object);
-      const owner = checked.bindings.get(node.object)?.source;
-      const of = type?.kind === 'list' ? type.of : type;
-      if (owner?.kind === 'lines') {
-        const at = owner.columns.get(node.property);
-        if (at !== undefined) slots.add(owner.first + at);
-      } else if (of?.kind === 'row') columns.add(`${of.table}.${node.property}`);
-    }
-    const source = checked.bindings.get(node)?.source;
-    if (source?.kind === 'slot') slots.add(source.slot);
-  };
-  if (checked.syntax) walk(checked.syntax);
+  for (const name of namesIn(checked)) {
+    if (name.kind === 'function') functions.add(name.name);
+    else if (name.kind === 'column') columns.add(`${name.table}.${name.column}`);
+    else if (name.kind === 'field') slots.add(name.slot);
+  }
   for (const slot of slots) {
     const column = columnOf(slot);
     if (column) columns.add(column);

@@ -18,10 +18,8 @@ export interface Hole {
   /** the name or path as it is written */
   readonly path: string;
   readonly uses: ReadonlySet<HoleUse>;
-  /** where the path stands in the template's text, the first time */
-  readonly at: number;
-  /** how often it stands there: each may be written out */
-  readonly times: number;
+  /** where the path stands in the template's text, each time; each may be written out */
+  readonly places: readonly number[];
 }
 export interface Template {
   readonly elements: readonly MessageFormatElement[];
@@ -35,13 +33,13 @@ export function readTemplate(text: string): { ok: true; template: Template } | {
   const hidden = hide(text);
   let elements: MessageFormatElement[];
   try {
-    elements = parse(hidden, { shouldParseSkeletons: true, ignoreTag: true, requiresOtherClause: true });
+    elements = parse(hidden, { shouldParseSkeletons: true, ignoreTag: true, requiresOtherClause: true, captureLocation: true });
   } catch (e) {
     const code = e instanceof Error ? e.message : '';
     return { ok: false, message: `The text cannot be read: ${SENTENCES[code] ?? code.toLowerCase().replaceAll('_', ' ')}.` };
   }
   const uses = new Map<string, Set<HoleUse>>();
-  const times = new Map<string, number>();
+  const places = new Map<string, number[]>();
   const walk = (list: readonly MessageFormatElement[]): void => {
     for (const e of list) {
       if (e.type === TYPE.literal || e.type === TYPE.pound) continue;
@@ -52,12 +50,12 @@ export function readTemplate(text: string): { ok: true; template: Template } | {
       const found = uses.get(e.value) ?? new Set<HoleUse>();
       found.add(USES[e.type]);
       uses.set(e.value, found);
-      times.set(e.value, (times.get(e.value) ?? 0) + 1);
+      places.set(e.value, [...(places.get(e.value) ?? []), hidden.indexOf(e.value, e.location?.start.offset ?? 0)]);
       if (e.type === TYPE.select || e.type === TYPE.plural) for (const option of Object.values(e.options)) walk(option.value);
     }
   };
   walk(elements);
-  const holes = [...uses].map(([name, used]): Hole => ({ path: show(name), uses: used, at: Math.max(0, text.indexOf(show(name), text.indexOf('{'))), times: times.get(name) ?? 1 })); // prettier-ignore
+  const holes = [...uses].map(([name, used]): Hole => ({ path: show(name), uses: used, places: places.get(name) ?? [] }));
   return { ok: true, template: { elements, holes, length: text.length } };
 }
 const USES = {
@@ -123,12 +121,12 @@ export function writeTemplate(
   if (!made) prepared.set(template, (made = prepare(template)));
   const put: Record<string, string | number> = {};
   let characters = template.length;
-  for (const { path, uses, times } of template.holes) {
+  for (const { path, uses, places } of template.holes) {
     const value = values.get(path) ?? null;
     const counted = uses.has('number') || uses.has('plural');
     const text = typeof value === 'number' && counted ? value : plain(path, value);
     put[hide(path)] = text;
-    characters += times * String(text).length;
+    characters += places.length * String(text).length;
     checkLength(characters);
   }
   for (const { name, path, code } of made.moments) {

@@ -4,8 +4,8 @@ import { type Entry, openEntry } from '../engine/entry.ts';
 import type { Plan } from '../engine/plan.ts';
 import type { Answer, Want } from '../engine/wants.ts';
 import { parseForm } from '../form/definition.ts';
-import { type Feeds, feedSchema } from '../form/feeds.ts';
-import { type Table, columnSchema } from '../form/tables.ts';
+import { type Feeds, feedSchema } from '../model/feeds.ts';
+import { type Table, columnSchema } from '../model/tables.ts';
 import type { Datum, Row } from '../values/types.ts';
 
 /*

@@ -4,7 +4,7 @@ import { compileForm } from '../engine/compile.ts';
 import type { Plan } from '../engine/plan.ts';
 import type { Answered, Want } from '../engine/wants.ts';
 import { parseForm } from '../form/definition.ts';
-import { type Table, type Tables, columnSchema } from '../form/tables.ts';
+import { type Table, type Tables, columnSchema } from '../model/tables.ts';
 import type { Row } from '../values/types.ts';
 
 /** A little seed bank for engine tests: families ‹ genera ‹ species, regions ‹ sites, people, lots. */

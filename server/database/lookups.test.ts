@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { narrowRows, narrowingOf } from '../../core/choices/narrowing.ts';
 import { searchRows, sortRows } from '../../core/choices/order.ts';
-import { type Column, columnSchema, shapesOf } from '../../core/form/tables.ts';
+import { type Column, columnSchema, shapesOf } from '../../core/model/tables.ts';
 import type { Env } from '../../core/formula/env.ts';
 import { isDatum } from '../../core/formula/errors.ts';
 import { formula } from '../../core/formula/formula.ts';

@@ -1,5 +1,5 @@
 import { isFolded } from '../../core/choices/order.ts';
-import { type Column, type Subset, type Table, WHOLE_LIMIT, columnSchema, isSeveral, targetOf } from '../../core/form/tables.ts';
+import { type Column, type Subset, type Table, WHOLE_LIMIT, columnSchema, isSeveral, targetOf } from '../../core/model/tables.ts';
 import type { Database } from './connection';
 import { systemColumns } from './migrations';
 import { dataTable, foldColumn, sqlType } from './names';

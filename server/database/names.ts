@@ -1,5 +1,5 @@
 import { isFolded } from '../../core/choices/order.ts';
-import { type Column, KEY_PATTERN } from '../../core/form/tables.ts';
+import { type Column, KEY_PATTERN } from '../../core/model/tables.ts';
 import type { SqlNames } from '../../core/formula/sql.ts';
 import { KINDS, type ValueKind } from '../../core/values/kinds/index.ts';
 import { canonical } from '../../core/values/decimal.ts';

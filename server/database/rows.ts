@@ -1,5 +1,5 @@
 import { isFolded } from '../../core/choices/order.ts';
-import { type Column, isSeveral, targetOf } from '../../core/form/tables.ts';
+import { type Column, isSeveral, targetOf } from '../../core/model/tables.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Database } from './connection';

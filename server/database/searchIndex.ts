@@ -1,6 +1,6 @@
 import { isFolded } from '../../core/choices/order.ts';
 import type { Database } from './connection';
-import type { Column } from '../../core/form/tables.ts';
+import type { Column } from '../../core/model/tables.ts';
 import { dataTable, foldColumn } from './names';
 
 /*

@@ -1,5 +1,5 @@
 import type BetterSqlite3 from 'better-sqlite3';
-import type { Column } from '../../core/form/tables.ts';
+import type { Column } from '../../core/model/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Database } from './connection';
 import { createStaging } from './model';

@@ -1,8 +1,8 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { parseForm } from '../../core/form/definition.ts';
-import { feedSchema } from '../../core/form/feeds.ts';
-import { columnSchema } from '../../core/form/tables.ts';
+import { feedSchema } from '../../core/model/feeds.ts';
+import { columnSchema } from '../../core/model/tables.ts';
 import type { Database } from '../database/connection';
 import { addColumns, createTable } from '../database/model';
 import { allRows, insertRow, updateRow } from '../database/rows';

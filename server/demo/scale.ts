@@ -1,4 +1,4 @@
-import { columnSchema } from '../../core/form/tables.ts';
+import { columnSchema } from '../../core/model/tables.ts';
 import { parseForm } from '../../core/form/definition.ts';
 import { createTable } from '../database/model';
 import { addForm, formSummaries, publish } from '../services/forms';

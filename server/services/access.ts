@@ -2,7 +2,7 @@ import type { Plan, PlanField } from '../../core/engine/plan.ts';
 import { readsMe } from '../../core/engine/compile.ts';
 import { answersReached, reachOf, wantProblem } from '../../core/engine/reach.ts';
 import type { Answered, Want } from '../../core/engine/wants.ts';
-import { type Column, FILES } from '../../core/form/tables.ts';
+import { type Column, FILES } from '../../core/model/tables.ts';
 import type { Formula } from '../../core/formula/formula.ts';
 import { readsOf } from '../../core/formula/reads.ts';
 import { heldFile } from '../database/files';

@@ -1,10 +1,10 @@
 import { compileForm } from '../../core/engine/compile.ts';
 import { reachOf } from '../../core/engine/reach.ts';
 import type { Form } from '../../core/form/definition.ts';
-import type { Feeds } from '../../core/form/feeds.ts';
-import type { OptionLists } from '../../core/form/lists.ts';
+import type { Feeds } from '../../core/model/feeds.ts';
+import type { OptionLists } from '../../core/model/lists.ts';
 import type { FormProblem } from '../../core/form/problems.ts';
-import type { Column, Table, Tables } from '../../core/form/tables.ts';
+import type { Column, Table, Tables } from '../../core/model/tables.ts';
 import { Refused } from './errors';
 import { definitionsInUse } from './forms';
 import type { Workspace } from './workspace';

@@ -3,7 +3,7 @@ import type { contract } from '../../core/contract/index.ts';
 import { type CascadeLevel, cascadesOf, nearDuplicates, standingParts } from '../../core/choices/coverage.ts';
 import { isFolded } from '../../core/choices/order.ts';
 import type { Plan } from '../../core/engine/plan.ts';
-import { targetOf } from '../../core/form/tables.ts';
+import { targetOf } from '../../core/model/tables.ts';
 import { type SqlFragment, conditionToSql } from '../../core/formula/sql.ts';
 import { foldText } from '../../core/values/text.ts';
 import { type CascadeRow, type Only, cascadeRows, levelSummary, respell, spellings } from '../database/coverage';

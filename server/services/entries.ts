@@ -8,7 +8,7 @@ import { type Edit, addressOf } from '../../core/engine/state.ts';
 import { verify } from '../../core/engine/verify.ts';
 import type { Answered } from '../../core/engine/wants.ts';
 import type { Form } from '../../core/form/definition.ts';
-import type { Table } from '../../core/form/tables.ts';
+import type { Table } from '../../core/model/tables.ts';
 import { isIsoDateTime } from '../../core/values/dates.ts';
 import type { Datum } from '../../core/values/types.ts';
 import { addHistory, historyOf } from '../database/history';

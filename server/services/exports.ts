@@ -1,6 +1,6 @@
 import { csvCell, csvText } from '../../core/exchange/csv.ts';
 import { isFolded } from '../../core/choices/order.ts';
-import { type Column, targetOf } from '../../core/form/tables.ts';
+import { type Column, targetOf } from '../../core/model/tables.ts';
 import { KINDS, type ValueKind } from '../../core/values/kinds/index.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { rowsAfter } from '../database/rows';

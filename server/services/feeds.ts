@@ -1,7 +1,7 @@
 import { atPath } from '../../core/choices/json.ts';
 import { readCell } from '../../core/exchange/columns.ts';
-import { type Feed, feedProblems, feedSchema } from '../../core/form/feeds.ts';
-import { keyFromLabel } from '../../core/form/tables.ts';
+import { type Feed, feedProblems, feedSchema } from '../../core/model/feeds.ts';
+import { keyFromLabel } from '../../core/model/tables.ts';
 import { textProblem } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { FeedFailure, type OutsideAnswer, askOutside } from '../feeds/request';

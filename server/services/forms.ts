@@ -5,7 +5,7 @@ import type { Plan } from '../../core/engine/plan.ts';
 import { type Form, formSchema, newForm } from '../../core/form/definition.ts';
 import { missingColumns } from '../../core/form/columns.ts';
 import { formDifferences } from '../../core/review/differences.ts';
-import { type Column, keyFromLabel, targetOf } from '../../core/form/tables.ts';
+import { type Column, keyFromLabel, targetOf } from '../../core/model/tables.ts';
 import { addColumns, createTable, ensureIndex } from '../database/model';
 import { ensureSearchIndex } from '../database/searchIndex';
 import type { Account } from './accounts';

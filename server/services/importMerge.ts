@@ -1,5 +1,5 @@
 import { isFolded } from '../../core/choices/order.ts';
-import type { Column } from '../../core/form/tables.ts';
+import type { Column } from '../../core/model/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Database } from '../database/connection';
 import { addHistory } from '../database/history';

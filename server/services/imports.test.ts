@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { csvCell, csvText } from '../../core/exchange/csv.ts';
-import type { ColumnType } from '../../core/form/tables.ts';
+import type { ColumnType } from '../../core/model/tables.ts';
 import { allRows } from '../database/rows';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { exportCsv, exportJson } from './exports';

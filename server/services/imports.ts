@@ -12,7 +12,7 @@ import {
   keyProblem,
   namesTable,
   targetOf,
-} from '../../core/form/tables.ts';
+} from '../../core/model/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
 import { type ModelTable, adoptStaging } from '../database/model';
 import { allRows, insertRow } from '../database/rows';

@@ -1,8 +1,9 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import type { Field } from '../../core/form/definition.ts';
-import { type OptionList, listProblems, optionListSchema, readOutline } from '../../core/form/lists.ts';
-import { type Column, isSeveral, keyFromLabel } from '../../core/form/tables.ts';
+import { eachNamed } from '../../core/form/references.ts';
+import { type OptionList, listProblems, optionListSchema, readOutline } from '../../core/model/lists.ts';
+import { type Column, isSeveral, keyFromLabel } from '../../core/model/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Database } from '../database/connection';
 import { addHistory } from '../database/history';
@@ -26,11 +27,11 @@ interface ListRow {
 
 /** By list, the forms whose draft or published version offers it, in a field or in one of lines. */
 const formsByList = (ws: Workspace): Promise<ReadonlyMap<string, readonly FormNamed[]>> =>
-  formsBy(ws, (form) =>
-    [form.fields, ...Object.values(form.lines).map((l) => l.fields)]
-      .flatMap((fields) => Object.values(fields))
-      .flatMap(({ source }) => (source?.kind === 'list' ? [source.list] : [])),
-  );
+  formsBy(ws, (form) => {
+    const lists = new Set<string>();
+    eachNamed(form, { list: (key) => void lists.add(key) });
+    return lists;
+  });
 
 export async function listAnswers(ws: Workspace): Promise<ListAnswer[]> {
   const rows = (await ws.db('option_lists').orderBy('label')) as ListRow[];

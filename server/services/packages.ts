@@ -3,7 +3,7 @@ import type { contract } from '../../core/contract/index.ts';
 import { type PackagedTable, dataPackageSchema, inOrder, resourceOf, tableOf } from '../../core/exchange/dataPackage.ts';
 import { csvCell, csvText } from '../../core/exchange/csv.ts';
 import { isFolded } from '../../core/choices/order.ts';
-import { type Column, keyFromLabel, keyProblem } from '../../core/form/tables.ts';
+import { type Column, keyFromLabel, keyProblem } from '../../core/model/tables.ts';
 import type { Row } from '../../core/values/types.ts';
 import type { Entry as ZipEntry, ZipFile } from 'yauzl';
 import { Zip, ZipDeflate, strToU8 } from 'fflate';

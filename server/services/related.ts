@@ -1,6 +1,6 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
-import { linkTarget, targetOf } from '../../core/form/tables.ts';
+import { linkTarget, targetOf } from '../../core/model/tables.ts';
 import type { Only } from '../database/coverage';
 import { cascadeRows } from '../database/coverage';
 import { dataTable } from '../database/names';

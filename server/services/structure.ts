@@ -1,9 +1,9 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import { convertValue } from '../../core/exchange/convert.ts';
-import { subsetScope } from '../../core/engine/sources.ts';
+import { subsetScope } from '../../core/choices/subsets.ts';
 import type { Form } from '../../core/form/definition.ts';
-import { type Column, type Subset, columnSchema, keyFromLabel, namesTable, shapesOf, targetOf } from '../../core/form/tables.ts';
+import { type Column, type Subset, columnSchema, keyFromLabel, namesTable, shapesOf, targetOf } from '../../core/model/tables.ts';
 import { formula } from '../../core/formula/formula.ts';
 import { YESNO } from '../../core/values/typing.ts';
 import { foldText } from '../../core/values/text.ts';

@@ -1,7 +1,7 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import { fitProblem, fitValue } from '../../core/form/fit.ts';
-import { type Column, type ColumnType, columnOf, targetOf } from '../../core/form/tables.ts';
+import { type Column, type ColumnType, columnOf, targetOf } from '../../core/model/tables.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { addHistory } from '../database/history';
 import { type ModelTable, dropTable, isLarge, setTable } from '../database/model';

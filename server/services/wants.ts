@@ -15,7 +15,7 @@ import { allRows, rowById, rowsByIds } from '../database/rows';
 import { MAX_WANTS } from '../../core/contract/entries.ts';
 import { type Asked, DistinctLookup, Lookup } from '../database/lookups';
 import { hasSearchIndex } from '../database/searchIndex';
-import { FILES, isSeveral } from '../../core/form/tables.ts';
+import { FILES, isSeveral } from '../../core/model/tables.ts';
 import { FeedFailure } from '../feeds/request';
 import { Refused } from './errors';
 import { feedItems } from './feeds';

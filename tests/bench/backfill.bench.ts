@@ -4,7 +4,7 @@ import { addForm, publish } from '../../server/services/forms';
 import { applyBackfill, previewBackfill, undoBackfill } from '../../server/services/backfills';
 import { Workspace, systemClock } from '../../server/services/workspace';
 import type { Account } from '../../server/services/accounts';
-import { columnSchema } from '../../core/form/tables.ts';
+import { columnSchema } from '../../core/model/tables.ts';
 import { parseForm } from '../../core/form/definition.ts';
 import { compileForm } from '../../core/engine/compile.ts';
 import { openEntry } from '../../core/engine/entry.ts';

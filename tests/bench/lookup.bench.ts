@@ -1,5 +1,5 @@
 import { narrowingOf } from '../../core/choices/narrowing.ts';
-import { columnSchema, shapesOf } from '../../core/form/tables.ts';
+import { columnSchema, shapesOf } from '../../core/model/tables.ts';
 import type { Env } from '../../core/formula/env.ts';
 import { formula } from '../../core/formula/formula.ts';
 import * as T from '../../core/values/typing.ts';

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { type SentencePart, narrowingText, sentencesOf, withComments } from '~~/core/choices/sentence.ts';
-import { subsetScope } from '~~/core/engine/sources.ts';
+import { subsetScope } from '~~/core/choices/subsets.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import { withBinding, type Scope } from '~~/core/formula/scope.ts';
 import * as T from '~~/core/values/typing.ts';
-import type { Table } from '~~/core/form/tables.ts';
+import type { Table } from '~~/core/model/tables.ts';
 
 /* A condition over rows as sentences: "genus is the entry's Genus and active is yes". A view of the formula. */
 const props = defineProps<{ name: string; where: string | null; table: Table | null; base: Scope; verb?: string; ofSubset?: boolean }>();

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Section } from '~~/core/form/definition.ts';
 import { addField, changeSection, moveField, nudgeField, nudgeSection, removeSection } from '~~/core/form/edit.ts';
-import type { ColumnType } from '~~/core/form/tables.ts';
+import type { ColumnType } from '~~/core/model/tables.ts';
 import { parseAddress } from '~~/core/engine/state.ts';
 
 /* One section of the live form: its heading, its fields in their order, and what can be added. */

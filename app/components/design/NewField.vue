@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type ColumnType } from '~~/core/form/tables.ts';
+import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type ColumnType } from '~~/core/model/tables.ts';
 
 /* A label and what it holds: all that a new field needs. */
 const { of = '', type = 'text', cancels = false } = defineProps<{ of?: string; type?: ColumnType; cancels?: boolean }>();

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { addLines } from '~~/core/form/edit.ts';
-import { keyFromLabel, targetOf } from '~~/core/form/tables.ts';
+import { keyFromLabel, targetOf } from '~~/core/model/tables.ts';
 
 /* Line items for the form: a child table that links here already, or a new one made for them. */
 const props = defineProps<{ section: string }>();

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { ValueMapDefinition } from '~~/core/form/definition.ts';
-import { keyFromLabel } from '~~/core/form/tables.ts';
+import { keyFromLabel } from '~~/core/model/tables.ts';
 
 /* The form's value maps: small tables from keys to a value. */
 const draft = useDraft();

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { changeField } from '~~/core/form/edit.ts';
-import { type FieldSource, fieldAt } from '~~/core/form/definition.ts';
+import type { FieldSource } from '~~/core/choices/sources/index.ts';
+import { fieldAt } from '~~/core/form/definition.ts';
 
 /* Where a field's choices come from, which of them are offered, and what happens as drivers change. */
 const props = defineProps<{ name: string }>();
@@ -9,9 +10,7 @@ const tryout = useTryout();
 const field = computed(() => fieldAt(draft.form!, props.name)!);
 const source = computed(() => field.value.source);
 const view = computed(() => tryout.viewAt(props.name));
-const table = computed(() =>
-  source.value?.kind === 'rows' || source.value?.kind === 'distinct' ? (draft.tables.get(source.value.table) ?? null) : null,
-);
+const table = computed(() => (source.value && 'table' in source.value ? (draft.tables.get(source.value.table) ?? null) : null));
 const set = (change: Partial<FieldSource>): void => {
   const base = source.value;
   if (base) draft.change(changeField(draft.form!, props.name, { source: { ...base, ...change } as FieldSource }));

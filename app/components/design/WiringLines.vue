@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { addLineField, changeLines, removeField } from '~~/core/form/edit.ts';
 import { type Lines } from '~~/core/form/definition.ts';
-import { COLUMN_TYPE_LABELS, type ColumnType } from '~~/core/form/tables.ts';
+import { COLUMN_TYPE_LABELS, type ColumnType } from '~~/core/model/tables.ts';
 import { YESNO } from '~~/core/values/typing.ts';
 
 /* The wiring of lines as a whole: where they are kept, their fields from left to right, when they are shown. */

@@ -2,7 +2,7 @@
 import { fieldAt } from '~~/core/form/definition.ts';
 import { changeField, changeType, nudgeLineField, removeField } from '~~/core/form/edit.ts';
 import type { Field } from '~~/core/form/definition.ts';
-import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type ColumnType } from '~~/core/form/tables.ts';
+import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type ColumnType } from '~~/core/model/tables.ts';
 import { typeInWords } from '~~/core/values/typing.ts';
 
 /* The wiring of one field: what it is, offers, holds and does, as sentences whose words can be exchanged. */

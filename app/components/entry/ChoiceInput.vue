@@ -2,7 +2,7 @@
 import { useDebounceFn } from '@vueuse/core';
 import { searchRows } from '~~/core/choices/order.ts';
 import { storedOf } from '~~/core/engine/candidates.ts';
-import { isSeveral } from '~~/core/form/tables.ts';
+import { isSeveral } from '~~/core/model/tables.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
 
 /*

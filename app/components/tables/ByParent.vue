@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@pinia/colada';
-import { linkTarget } from '~~/core/form/tables.ts';
+import { linkTarget } from '~~/core/model/tables.ts';
 import type { TableSummary } from '~/stores/model';
 
 /* A table's rows by their parent: every parent with the number of its children, those with none and with one. */

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type Column, type ColumnType, keyFromLabel } from '~~/core/form/tables.ts';
+import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type Column, type ColumnType, keyFromLabel } from '~~/core/model/tables.ts';
 import type { contract } from '~~/core/contract/index.ts';
 import type { TableSummary } from '~/stores/model';
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core';
 import { readCell } from '~~/core/exchange/columns.ts';
-import { type Column, linkTarget } from '~~/core/form/tables.ts';
+import { type Column, linkTarget } from '~~/core/model/tables.ts';
 import { KINDS } from '~~/core/values/kinds/index.ts';
 import type { Datum } from '~~/core/values/types.ts';
 import type { TableSummary } from '~/stores/model';

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type Column, type ColumnType, namesTable } from '~~/core/form/tables.ts';
+import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type Column, type ColumnType, namesTable } from '~~/core/model/tables.ts';
 import type { TableSummary } from '~/stores/model';
 import type { ImportColumn } from './importTypes';
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@pinia/colada';
-import { linkTarget } from '~~/core/form/tables.ts';
+import { linkTarget } from '~~/core/model/tables.ts';
 
 /* A row looked at closely, and from it, step by step, the rows it links to and the rows that link to it. */
 const props = defineProps<{ table: string; id: number }>();

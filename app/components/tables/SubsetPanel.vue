@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { type Subset, type Table, keyFromLabel, shapesOf } from '~~/core/form/tables.ts';
+import { type Subset, type Table, keyFromLabel, shapesOf } from '~~/core/model/tables.ts';
 import type { TableSummary } from '~/stores/model';
 
 /* Subsets of a table: named conditions that any form can use as a source. */

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core';
 import type { contract } from '~~/core/contract/index.ts';
-import { FEED_TYPES, type Feed, feedProblems, feedSchema } from '~~/core/form/feeds.ts';
-import { keyFromLabel, keyProblem } from '~~/core/form/tables.ts';
+import { FEED_TYPES, type Feed, feedProblems, feedSchema } from '~~/core/model/feeds.ts';
+import { keyFromLabel, keyProblem } from '~~/core/model/tables.ts';
 
 /* One feed: how it is asked, where in the answer things are, and a panel that tries it as it stands. */
 const key = String(useRoute().params.key);

@@ -11,7 +11,7 @@ import {
   moveBranch,
   readOutline,
   settleDepths,
-} from '~~/core/form/lists.ts';
+} from '~~/core/model/lists.ts';
 
 /* One option list as an outline: Enter adds below, Tab indents, Alt and arrows move a branch. */
 const route = useRoute();

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { levelsOf } from '~~/core/form/lists.ts';
+import { levelsOf } from '~~/core/model/lists.ts';
 import type { ListAnswer } from '~/stores/model';
 
 const asked = useLists();

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { linkTarget } from '~~/core/form/tables.ts';
+import { linkTarget } from '~~/core/model/tables.ts';
 import { contract } from '~~/core/contract/index.ts';
 const route = useRoute();
 const key = String(route.params.key);

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { contract } from '~~/core/contract/index.ts';
-import { keyFromLabel, namesTable, targetOf } from '~~/core/form/tables.ts';
+import { keyFromLabel, namesTable, targetOf } from '~~/core/model/tables.ts';
 import { type ImportCheck, type ImportGuess, type PackageLook, type Repairs } from '~/components/tables/importTypes';
 
 /* From a file to a table in three looks: the file, the columns, what does not fit. */

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { contract } from '~~/core/contract/index.ts';
-import { linkTarget } from '~~/core/form/tables.ts';
+import { linkTarget } from '~~/core/model/tables.ts';
 import type { TableSummary } from '~/stores/model';
 
 const asked = useTables();

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core';
 import { type Field, fieldOrder } from '~~/core/form/definition.ts';
-import type { Column } from '~~/core/form/tables.ts';
+import type { Column } from '~~/core/model/tables.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
 
 const route = useRoute();

@@ -1,9 +1,9 @@
-import { candidatesOf } from '../choices/json.ts';
+import { candidatesOf } from './json.ts';
 import { type Result, Waiting } from '../formula/errors.ts';
 import type { Type } from '../values/typing.ts';
 import { writeOut } from '../formula/write.ts';
 import type { Datum, Row } from '../values/types.ts';
-import type { OfferWorld } from './offers.ts';
+import type { OfferWorld } from '../engine/offers.ts';
 
 /**
  * What one value has, as candidates: of a row its columns (value the column's name, label its label, `holds` what stands

@@ -1,0 +1,115 @@
+<script setup lang="ts">
+import { sourceSchema } from '~~/core/choices/sources/index.ts';
+import { subsetScope } from '~~/core/choices/subsets.ts';
+import { fieldAt } from '~~/core/form/definition.ts';
+import { KINDS } from '~~/core/values/kinds/index.ts';
+import { TEXT } from '~~/core/values/typing.ts';
+import { type SourcePart, useSource, useTableWords } from './useSource';
+
+/* Rows of a table: which, what of them is shown, sorted and searched by what. Without a source the table is chosen first. */
+const props = defineProps<Pick<SourcePart<'rows'>, 'name'> & { source: SourcePart<'rows'>['source'] | null }>();
+const { draft, put, set } = useSource(() => props.name);
+const { tables, subsets, columns } = useTableWords(() => props.source?.table ?? '');
+/** of a type that holds rows of one table always there is nothing to choose */
+const always = computed(() => {
+  const { rows } = KINDS[fieldAt(draft.form!, props.name)!.type];
+  return rows !== null && rows !== 'named' ? (draft.tables.get(rows.table)?.label ?? rows.table) : null;
+});
+function chooseTable(key: string): void {
+  const shown = draft.tables.get(key)?.shown ?? null;
+  put(sourceSchema.parse({ kind: 'rows', table: key, show: shown, sort: shown ? [shown] : [], waiting: props.source?.waiting }));
+}
+/** A list of columns as words: each can be exchanged or left out, and one more added. */
+const others = (taken: readonly string[], own: string | null) => [
+  ...columns.value.filter((c) => c.value === own || !taken.includes(c.value)),
+  ...(own === null ? [] : [{ value: '', label: 'leave it out' }]),
+];
+function setAt(key: 'beside' | 'search' | 'sort', at: number, value: string): void {
+  const list = props.source?.[key] ?? [];
+  const next =
+    value === '' ? list.filter((_, i) => i !== at) : at === list.length ? [...list, value] : list.map((c, i) => (i === at ? value : c));
+  set({ [key]: next });
+}
+/** a text is being written although there is none yet */
+const writing = ref(false);
+watch(() => [props.name, props.source?.table], () => (writing.value = false)); // prettier-ignore
+const rowScope = computed(() => subsetScope(draft.scope!, props.source?.table ?? ''));
+const FIRST = [
+  { value: 'none', label: 'nothing in particular' },
+  { value: 'recent', label: 'what I chose last' },
+  { value: 'used', label: 'what is chosen most' },
+] as const;
+</script>
+
+<template>
+  <p v-if="!source">
+    Choices are rows of <PickWord :value="''" :options="tables" empty="choose a table" label="Table" @pick="chooseTable" />.
+  </p>
+  <p v-else>
+    Choices are
+    <template v-if="always"
+      >the <b>{{ always.toLowerCase() }}</b></template
+    ><template v-else>rows of <PickWord :value="source.table" :options="tables" label="Table" @pick="chooseTable" /></template
+    ><template v-if="subsets.length > 1">
+      (<PickWord :value="source.subset ?? ''" :options="subsets" label="Subset" @pick="set({ subset: $event || null })" />)</template
+    >, shown as
+    <PickWord
+      :value="source.show"
+      :options="columns"
+      empty="choose a column"
+      label="Shown column"
+      @pick="set({ show: $event, sort: source.sort.length ? source.sort : $event ? [$event] : [] })"
+    />
+    <template v-if="source.shownAs === null && !writing">
+      (<Button link severity="secondary" @click="writing = true">or a text of several</Button>)</template
+    ><template v-else
+      >, written as
+      <FormulaWord
+        :key="`${name} shownAs`"
+        :text="source.shownAs ?? ''"
+        :expected="TEXT"
+        :scope="rowScope"
+        :start-open="writing"
+        :placeholder="`TEMPLATE(&quot;{choice.${source.show ?? 'name'}} …&quot;)`"
+        label="What a row is shown as"
+        :place="`${name} shownAs`"
+        no-result
+        @change="(set({ shownAs: $event.trim() || null }), (writing = false))"
+    /></template>
+    with
+    <template v-for="(c, i) in source.beside" :key="c"
+      ><template v-if="i"> and </template
+      ><PickWord :value="c" :options="others(source.beside, c)" label="Column beside" @pick="setAt('beside', i, $event)" /></template
+    ><template v-if="source.beside.length">{{ ' ' }}</template
+    ><PickWord
+      :value="''"
+      :text="source.beside.length ? '+' : 'nothing'"
+      :options="others(source.beside, null)"
+      label="One more column beside"
+      @pick="setAt('beside', source.beside.length, $event)"
+    />
+    beside it, sorted by
+    <template v-for="(c, i) in source.sort" :key="c"
+      ><template v-if="i">, then </template
+      ><PickWord :value="c" :options="others(source.sort, c)" label="Sort" @pick="setAt('sort', i, $event)" /></template
+    ><template v-if="source.sort.length">{{ ' ' }}</template
+    ><PickWord
+      :value="''"
+      :text="source.sort.length ? '+' : 'nothing'"
+      :options="others(source.sort, null)"
+      label="Sort further"
+      @pick="setAt('sort', source.sort.length, $event)"
+    />. Searched are
+    <template v-for="(c, i) in source.search" :key="c"
+      ><template v-if="i"> and </template
+      ><PickWord :value="c" :options="others(source.search, c)" label="Searched column" @pick="setAt('search', i, $event)" /></template
+    ><template v-if="source.search.length">{{ ' ' }}</template
+    ><PickWord
+      :value="''"
+      :text="source.search.length ? '+' : 'the columns shown'"
+      :options="others(source.search, null)"
+      label="One more searched column"
+      @pick="setAt('search', source.search.length, $event)"
+    />; first stands <PickWord :value="source.first" :options="FIRST" label="What stands first" @pick="set({ first: $event })" />.
+  </p>
+</template>

@@ -1,0 +1,42 @@
+import { z } from 'zod';
+import { feedMembers, feedType } from '../../model/feeds.ts';
+import { keySchema } from '../../model/tables.ts';
+import { ITEMS, NARROWING, type SourceKind, asking } from './kind.ts';
+
+export const feedSchema = z.object({
+  kind: z.literal('feed'),
+  feed: keySchema,
+  /** formula text for each parameter of the feed */
+  params: z.record(keySchema, z.string().max(20_000)).default({}),
+  ...NARROWING,
+});
+
+/** What an outside service answers. */
+export const feed: SourceKind<z.infer<typeof feedSchema>> = {
+  ...ITEMS,
+  members: (source, { feeds }) => {
+    const found = feeds.get(source.feed);
+    return found ? feedMembers(found) : ITEMS.members();
+  },
+  named: (source, to) => ({
+    ...source,
+    feed: to.feed(source.feed),
+    params: Object.fromEntries(Object.entries(source.params).map(([key, text]) => [key, to.formula(`params.${key}`, text)])),
+  }),
+  compile(source, place) {
+    const found = place.world.feeds.get(source.feed);
+    if (!found) return place.note('noFeed', `There is no feed “${source.feed}”.`);
+    const formulas = found.params.flatMap((p) => {
+      const part = `params.${p.key}` as const;
+      const text = source.params[p.key]?.trim() ?? '';
+      if (text === '') {
+        if (p.required) place.note('noFeed', `${found.label} needs ${p.label}: say which value it takes.`, part);
+        return [];
+      }
+      const formula = place.formula(part, text, p.type === 'text' ? null : feedType(p.type));
+      return formula ? [{ name: p.key, part, formula }] : [];
+    });
+    const complete = found.params.every((p) => !p.required || formulas.some((f) => f.name === p.key));
+    return asking(place, source.where, complete ? { formulas, feed: found.key } : null, feedMembers(found));
+  },
+};
