@@ -1,3 +1,4 @@
+import { isLockedByFill } from '~~/core/form/fills/index.ts';
 import { storedOf } from '~~/core/engine/candidates.ts';
 import type { PlanField } from '~~/core/engine/plan.ts';
 import type { Edit } from '~~/core/engine/state.ts';
@@ -28,7 +29,7 @@ export async function takeAddressValues(host: EntryHost, address: Readonly<Recor
   const notices: string[] = [];
   for (const field of host.entry.value?.plan.own ?? []) {
     const text = address[field.key];
-    if (text === undefined || field.value?.kind === 'calculation') continue;
+    if (text === undefined || isLockedByFill(field)) continue;
     const { label } = field.definition;
     let value: Datum | undefined;
     await host.settled();

@@ -1,4 +1,4 @@
-import type { Origin } from '~~/core/engine/origin.ts';
+import type { Origin } from '~~/core/model/origin.ts';
 
 /** Where a value comes from, in two words. */
 export const ORIGIN_WORDS: Readonly<Record<Origin['kind'], string>> = {

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia';
 import type { StoredRecord } from '~~/core/engine/entry.ts';
 import type { Plan, PlanField } from '~~/core/engine/plan.ts';
 import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
-import { UNSET } from '~~/core/engine/values.ts';
+import { UNSET } from '~~/core/model/valueState.ts';
 import type { Answered, Want } from '~~/core/engine/wants.ts';
 import type { Env } from '~~/core/formula/env.ts';
 

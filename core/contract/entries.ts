@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { formSchema } from '../form/definition.ts';
 import { feedSchema } from '../model/feeds.ts';
 import { optionListSchema } from '../model/lists.ts';
-import { ORIGIN_KINDS } from '../engine/origin.ts';
+import { ORIGIN_KINDS } from '../model/origin.ts';
 import type { Edit } from '../engine/state.ts';
 import type { Answer, Answered, Want } from '../engine/wants.ts';
 import { columnSchema } from '../model/tables.ts';

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { type Origin, PLAIN_ORIGINS } from '../engine/origin.ts';
+import { type Origin, PLAIN_ORIGINS } from '../model/origin.ts';
 import type { Datum, Row } from '../values/types.ts';
 import { columnSchema } from '../model/tables.ts';
 

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { OVERS } from '../engine/backfill.ts';
+import { FILL_NAMES } from '../form/fills/index.ts';
 import { COLUMN_TYPES, columnSchema } from '../model/tables.ts';
 import { define } from './define.ts';
 import { begun, count, datum, done, linked, origin, row, whole } from './values.ts';
@@ -40,7 +41,7 @@ export const backfills = {
     method: 'GET', path: 'forms/:key/backfills', may: 'design', about: 'What the form can give to records that exist, and which backfills there have been.',
     answer: z.object({
       form: z.string(), version: whole, records: z.number(),
-      fields: z.array(z.object({ field: z.string(), label: z.string(), lines: z.string().nullable(), kind: z.enum(['default', 'prefill', 'calculation']), formula: z.string() })),
+      fields: z.array(z.object({ field: z.string(), label: z.string(), lines: z.string().nullable(), kind: z.enum(FILL_NAMES), formula: z.string() })),
       subsets: z.array(z.object({ key: z.string(), label: z.string() })), earlier: z.array(backfillView),
     }),
   }),

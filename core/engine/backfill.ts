@@ -2,7 +2,7 @@ import { FormulaError, Waiting, isDatum } from '../formula/errors.ts';
 import { type Datum, same } from '../values/types.ts';
 import type { Entry, StoredRecord } from './entry.ts';
 import { wantsNeeded } from './needed.ts';
-import { type Origin, firstOrigin } from './origin.ts';
+import { type Origin, isByFormula } from '../model/origin.ts';
 import type { Plan, PlanField } from './plan.ts';
 import { addressOf } from './state.ts';
 import { verify } from './verify.ts';
@@ -46,9 +46,8 @@ export interface BackfillOutcome {
 /** Whether a backfill may replace what stands in a field. */
 function mayReplace(value: unknown, origin: Origin, over: Over): boolean {
   if (over === 'all' || value === null) return true;
-  return over === 'filled' && FILLED.has(firstOrigin(origin).kind);
+  return over === 'filled' && isByFormula(origin);
 }
-const FILLED: ReadonlySet<Origin['kind']> = new Set(['default', 'prefill', 'calculation']);
 
 /**
  * Gives the fields of an opened record what their fills give now, in the order they depend on each other. It yields

@@ -1,6 +1,7 @@
 import { sourceRows } from '../choices/sources/index.ts';
 import { decimalsFor, fitProblem, fitValue } from '../form/fit.ts';
 import { type Field, type Form, type Lines, fieldOrder, linesOrder } from '../form/definition.ts';
+import { givesOnce, isLockedByFill } from '../form/fills/index.ts';
 import type { Feeds } from '../model/feeds.ts';
 import type { OptionLists } from '../model/lists.ts';
 import { type FieldPart, type FormProblem, formProblem } from '../form/problems.ts';
@@ -171,7 +172,7 @@ class FieldCompiler {
       column,
       value,
       choices,
-      isPlain: value?.kind === 'calculation' && choices === null && definition.type !== 'file',
+      isPlain: isLockedByFill({ value }) && choices === null && definition.type !== 'file',
       isPersonal: shown.some(readsMe),
       shown,
       required: condition(definition.required, 'required'),
@@ -194,7 +195,7 @@ class FieldCompiler {
     const definition = this.definitions[field];
     if (target?.source.kind !== 'slot' || !definition) return note(`It sets “${field}”, but there is no such field beside it.`);
     if (field === key) return note('A field cannot set itself.');
-    if (definition.value?.kind === 'calculation')
+    if (isLockedByFill(definition))
       return note(
         `It sets ${definition.label}, which is calculated. A calculation has its formula alone; make it a prefill, or leave it out here.`,
       );
@@ -247,7 +248,7 @@ class FieldCompiler {
       return null;
     }
     const compiled = this.formula(path, 'value', value.formula, type);
-    if (compiled && value.kind !== 'default' && [...compiled.extras.values()].some((e) => e.kind === 'series')) {
+    if (compiled && !givesOnce(definition) && [...compiled.extras.values()].some((e) => e.kind === 'series')) {
       const said = 'A number of a series is given once, when a record is new: make this a default.';
       this.problems.push(formProblem('series', path, 'value', said));
       return null;
@@ -258,7 +259,7 @@ class FieldCompiler {
         formula: compiled,
         definition: value,
         fitted: fittedRun(compiled.run, definition, column),
-        awaits: value.kind === 'default' ? awaitedBy(compiled) : [],
+        awaits: givesOnce(definition) ? awaitedBy(compiled) : [],
       }
     );
   }

@@ -5,14 +5,15 @@ import { foldText } from '../values/text.ts';
 import { type Row, same } from '../values/types.ts';
 import { DataCache } from './cache.ts';
 import { type Frame } from './frame.ts';
-import { NO_ORIGIN, type Origin } from './origin.ts';
+import { fillOrigin, givesOnce, isLockedByFill } from '../form/fills/index.ts';
+import { NO_ORIGIN, type Origin } from '../model/origin.ts';
 import type { Plan, PlanField, PlanLines } from './plan.ts';
 import { narrowRows } from '../choices/narrowing.ts';
 import { readsMe } from './compile.ts';
-import { type Cause, type Change, type CheckState, type Edit, type Offer, type RefusedEdit, type ValueState, addressOf } from './state.ts';
+import { type Cause, type Change, type CheckState, type Edit, type Offer, type RefusedEdit, addressOf } from './state.ts';
 import { type EntryContext, Settling, type StoredRecord } from './settling.ts';
 import { type Answered, type ListAsked, type Want, wantKey } from './wants.ts';
-import { CALCULATED, PREFILLED, changed } from './values.ts';
+import { type ValueState, changed } from '../model/valueState.ts';
 
 /** Stands for the filling up in the register of wants by cell. */
 const FILL_UPS = -1;
@@ -95,7 +96,7 @@ export class Entry extends Settling {
   isRequired = (field: string, line: number | null = null): boolean => this.at(field, line, (f) => f.required) && this.isShown(field, line);
   /** Calculations are locked: nobody types them. */
   isLocked = (field: string, line: number | null = null): boolean =>
-    this.at(field, line, (f) => f.locked) || this.field(field).definition.value?.kind === 'calculation' || this.context.mode === 'view';
+    this.at(field, line, (f) => f.locked) || isLockedByFill(this.field(field).definition) || this.context.mode === 'view';
 
   /**
    * Whether a field is hidden from the person signed in, and not merely by what the record holds: a condition that asks who
@@ -141,13 +142,7 @@ export class Entry extends Settling {
   /** Whether the field's value stays a person's although a prefill would give another. */
   differs(field: string, line: number | null = null): boolean {
     const { value, suggestion, origin } = this.state(field, line);
-    return (
-      suggestion !== undefined &&
-      isDatum(suggestion) &&
-      origin.kind !== 'prefill' &&
-      origin.kind !== 'calculation' &&
-      !same(value, suggestion)
-    );
+    return suggestion !== undefined && isDatum(suggestion) && origin.kind !== this.field(field).value?.kind && !same(value, suggestion);
   }
 
   /** The list a field shows, as list wants carry it. */
@@ -202,7 +197,7 @@ export class Entry extends Settling {
     if (field.group !== null && !this.lineFrames.get(field.group, line ?? 0)) return `The line of ${label} is not there any more.`;
     if (edit.kind === 'takeSuggestion')
       return this.state(edit.field, line).suggestion === undefined ? `${label} has no suggestion to take.` : null;
-    if (field.definition.value?.kind === 'calculation') return `${label} is calculated and cannot be typed.`;
+    if (isLockedByFill(field.definition)) return `${label} is calculated and cannot be typed.`;
     if (this.isLocked(edit.field, line)) return `${label} is locked.`;
     if (this.isWithheld(edit.field, line)) return `${label} is not shown to you, so you cannot fill it in.`;
     return edit.kind === 'set' ? fitProblem(field.definition, field.column, edit.value) : null;
@@ -225,16 +220,16 @@ export class Entry extends Settling {
     if (wants) this.wantsByCell.set(GIVING, wants);
     else this.wantsByCell.delete(GIVING);
     if (!isDatum(value)) return value;
-    const { kind } = field.value.definition;
-    if (value === null && kind !== 'calculation') return undefined;
+    const { kind } = field.value;
+    if (value === null && !isLockedByFill(field)) return undefined;
     if (this.seriesNow) this.seriesRead.set((this.plan.cellOf.value[field.slot] as number) * this.frames + frame.no, this.seriesNow);
     const state = frame.states[field.at] as ValueState;
     const offer = frame.offers[field.at] ?? null;
-    const origin: Origin = kind === 'calculation' ? CALCULATED : kind === 'prefill' ? PREFILLED : { kind };
+    const origin = fillOrigin(kind);
     const next: ValueState = {
       value,
       origin,
-      suggestion: kind === 'default' ? undefined : value,
+      suggestion: givesOnce(field) ? undefined : value,
       gone: false,
       offerKey: offer?.key ?? null,
       offerOpen: offer?.open ?? [],
@@ -321,8 +316,8 @@ export class Entry extends Settling {
     const offerOpen = frame.offers[field.at]?.open ?? [];
     if (edit.kind === 'takeSuggestion') {
       const value = state.suggestion ?? null;
-      const calculated = field.value?.kind === 'calculation';
-      const origin: Origin = calculated ? { kind: 'calculation' } : value === null ? NO_ORIGIN : { kind: 'prefill' };
+      // of nothing to take nothing is the origin, but for a field that is its formula's alone
+      const origin = field.value && (value !== null || isLockedByFill(field)) ? fillOrigin(field.value.kind) : NO_ORIGIN;
       this.setState(frame, field, changed(state, { value, origin, gone: false, offerKey, offerOpen }), cause, 'change');
       if (!same(state.value, value)) this.spreading.push({ frame, field });
       this.markOwn(frame, 'value', field, 'change', cause);
@@ -412,7 +407,8 @@ export class Entry extends Settling {
       const frame = this.frameNumbered(key);
       const field = this.plan.fields[this.plan.cells[Math.floor(key / this.frames)]?.slot ?? -1];
       const state = field && frame?.alive ? frame.states[field.at] : undefined;
-      if (state?.value !== null && state?.origin.kind === 'default') for (const [name, number] of numbers) taken.set(name, number);
+      if (field?.value && state?.value !== null && state?.origin.kind === field.value.kind && givesOnce(field))
+        for (const [name, number] of numbers) taken.set(name, number);
     }
     return taken;
   }
@@ -486,7 +482,7 @@ export class Entry extends Settling {
       const [value = null] = found;
       if (value === null || !isDatum(value) || !found.every((v) => isDatum(v) && same(v, value))) continue;
       // a calculated parent follows its own formula
-      if (parent.value?.kind === 'calculation') continue;
+      if (isLockedByFill(parent)) continue;
       const cause: Cause = { kind: 'cell', field: field.key, cell: 'value' };
       const origin: Origin = { kind: 'filledUp', from: field.key };
       this.setState(home, parent, changed(above, { value, origin, gone: false, offerKey: null, pending: false }), cause, 'change');

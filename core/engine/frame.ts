@@ -1,11 +1,10 @@
 import type { Env } from '../formula/env.ts';
 import type { Result } from '../formula/errors.ts';
 import { BEFORE_OFFER, type OfferWorld } from './offers.ts';
-import { firstOrigin } from './origin.ts';
+import { isEntered } from '../model/origin.ts';
+import type { Reason, ValueState } from '../model/valueState.ts';
 import type { PlanField } from './plan.ts';
-import type { Cause, CheckState, Offer, ValueState } from './state.ts';
-
-export type Reason = 'open' | 'change';
+import type { Cause, CheckState, Offer } from './state.ts';
 
 /**
  * The state of one set of fields: of the form itself, or of one line. Arrays go by a field's place in its frame (`at`),
@@ -55,17 +54,6 @@ export class Frame {
    * does not make a line.
    */
   get isBlank(): boolean {
-    return this.states.every((s) => s.value === null || FILLED_BY_ITSELF.has(firstOrigin(s.origin).kind));
+    return this.states.every((s) => s.value === null || !isEntered(s.origin));
   }
 }
-
-const FILLED_BY_ITSELF: ReadonlySet<string> = new Set([
-  'none',
-  'default',
-  'prefill',
-  'calculation',
-  'onlyOne',
-  'hidden',
-  'cleared',
-  'emptied',
-]);

@@ -1,5 +1,5 @@
 import type { Entry } from './entry.ts';
-import type { ValueState } from './state.ts';
+import type { ValueState } from '../model/valueState.ts';
 import type { Want } from './wants.ts';
 
 /**

@@ -1,6 +1,7 @@
 import type { Narrowing } from '../choices/narrowing.ts';
 import type { FieldSource } from '../choices/sources/index.ts';
-import type { Field, FieldValue, Form, Lines } from '../form/definition.ts';
+import type { FieldValue } from '../form/fills/index.ts';
+import type { Field, Form, Lines } from '../form/definition.ts';
 import type { FormulaPlace } from '../form/formulas.ts';
 import type { FieldPart, FormProblem } from '../form/problems.ts';
 import type { Column, Tables } from '../model/tables.ts';

@@ -7,25 +7,17 @@ import { type Datum, type Row, same } from '../values/types.ts';
 import { type DataCache } from './cache.ts';
 import { storedOf } from './candidates.ts';
 import { waitsHidden } from './cells.ts';
-import { Frame, type Reason } from './frame.ts';
+import { Frame } from './frame.ts';
+import { CALCULATED, followFill, givesOnce, isLockedByFill } from '../form/fills/index.ts';
 import { dataEnv } from './picks.ts';
 import { BitQueue, Heap, type Smallest } from './graph.ts';
 import { LineFrames } from './lineFrames.ts';
 import { BEFORE_OFFER, offerNow } from './offers.ts';
-import { type Origin, firstOrigin } from './origin.ts';
+import { type Origin, firstOrigin } from '../model/origin.ts';
 import type { Cell, CellKind, LinesKind, Plan, PlanChoices, PlanField, PlanLines, PlanValue } from './plan.ts';
-import {
-  type Cause,
-  type CellChange,
-  type Change,
-  type CheckState,
-  type Offer,
-  type RefusedEdit,
-  type ValueState,
-  addressOf,
-} from './state.ts';
-import { followFormula, treatChoice } from './treat.ts';
-import { CALCULATED, UNSET, changed, filled } from './values.ts';
+import { type Cause, type CellChange, type Change, type CheckState, type Offer, type RefusedEdit, addressOf } from './state.ts';
+import { treatChoice } from './treat.ts';
+import { type Reason, UNSET, type ValueState, changed, filled } from '../model/valueState.ts';
 import { type Want, wantKey } from './wants.ts';
 
 /** What the host knows when an entry opens; read once. */
@@ -161,7 +153,7 @@ export abstract class Settling {
       const origin: Origin = { kind: 'stored', was: was ? firstOrigin(was) : { kind: 'typed' } };
       return changed(UNSET, { value: values[column] ?? null, origin, done: true });
     }
-    return changed(UNSET, { pending: field.value?.kind === 'default' });
+    return changed(UNSET, { pending: givesOnce(field) });
   }
 
   /** The row (or option) that a choice field's value stands for. */
@@ -443,10 +435,7 @@ export abstract class Settling {
     }
     const cleared = !frame.shown[field.at] && field.definition.hiddenValue === 'clear';
     // a default is kept for the moment the field is first shown
-    let next =
-      cleared && before.pending
-        ? before
-        : followFormula(field, before, reason, () => field.value?.fitted(frame.env) ?? null, frame.world.valueAt);
+    let next = cleared && before.pending ? before : this.followed(frame, field, before, reason);
     if (field.choices) next = this.treated(frame, field, next, reason);
     if (cleared && (next.value !== null || before.origin.kind === 'hidden')) {
       next = changed(next, { value: null, origin: { kind: 'hidden' }, gone: false });
@@ -454,11 +443,17 @@ export abstract class Settling {
     // scratch fields are computed afresh whenever an entry opens: that is no change of the record
     const onward: Reason = reason === 'open' && !field.definition.column ? 'open' : 'change';
     const taken =
-      next.value !== before.value && (next.origin.kind === 'onlyOne' || next.origin.kind === 'prefill' || next.origin.kind === 'default');
+      next.value !== before.value && (next.origin.kind === 'onlyOne' || (next.origin.kind === field.value?.kind && !isLockedByFill(field)));
     // what is known of a file is fetched, so that it can be shown and judged
     if (field.definition.type === 'file' && typeof next.value === 'number') this.readRow(FILES, next.value);
     this.setState(frame, field, next, cause, onward);
     if (taken && field.choices && next.value !== null) this.fillUps.push({ frame, field });
+  }
+
+  private followed(frame: Frame, { value }: PlanField, before: ValueState, reason: Reason): ValueState {
+    if (!value) return before;
+    const waits = (): boolean => value.awaits.some((slot) => frame.world.valueAt(slot) === null);
+    return followFill(value.definition, before, { reason, waits, run: () => value.fitted(frame.env) });
   }
 
   protected treated(frame: Frame, field: PlanField, state: ValueState, reason: Reason): ValueState {

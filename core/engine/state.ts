@@ -2,7 +2,7 @@ import type { FunnelStep } from '../choices/narrowing.ts';
 import type { Result } from '../formula/errors.ts';
 import type { Datum, Row } from '../values/types.ts';
 import type { CellKind, LinesKind } from './plan.ts';
-import type { Origin } from './origin.ts';
+import type { Origin } from '../model/origin.ts';
 
 /** What a field offers now. */
 export interface Offer {
@@ -26,24 +26,6 @@ export interface Offer {
   readonly open: readonly number[];
   /** the same params and open parts have the same key */
   readonly key: string;
-}
-
-/** A field's value and how it stands. */
-export interface ValueState {
-  readonly value: Result;
-  readonly origin: Origin;
-  /** what a prefill or calculation would give now, when it has been computed; undefined when there is none */
-  readonly suggestion: Result | undefined;
-  /** the choice is not among those offered, and stays because the field says so or because it was stored */
-  readonly gone: boolean;
-  /** the offer's key when the value was last settled: how "a driver changed" is told from "the list was read again" */
-  readonly offerKey: string | null;
-  /** the parts that were skipped then */
-  readonly offerOpen: readonly number[];
-  /** a default that has not been given yet */
-  readonly pending: boolean;
-  /** a once-only prefill that has been given */
-  readonly done: boolean;
 }
 
 export interface CheckState {

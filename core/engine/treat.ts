@@ -1,55 +1,16 @@
-import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
-import { type Datum, same } from '../values/types.ts';
+import { Waiting, isDatum } from '../formula/errors.ts';
+import type { Datum } from '../values/types.ts';
 import { isSeveral } from '../model/tables.ts';
-import type { Reason } from './frame.ts';
-import { NO_ORIGIN, isPersons } from './origin.ts';
+import { isLockedByFill } from '../form/fills/index.ts';
+import { isPersons } from '../model/origin.ts';
 import type { Plan, PlanField } from './plan.ts';
-import type { Offer, ValueState } from './state.ts';
-import { CALCULATED, PREFILLED, changed, filled } from './values.ts';
+import type { Offer } from './state.ts';
+import { type Reason, type ValueState, changed } from '../model/valueState.ts';
 
 /*
  * What becomes of a value when what it rests on has changed: pure functions from a state to the next. The rules are those
  * of engine.md ("Values and their origin", "Settling" 3) and job.md (N10).
  */
-
-/** The value as the field's default, prefill or calculation has it. `run` computes the formula, fitted to the field. */
-export function followFormula(
-  field: PlanField,
-  before: ValueState,
-  reason: Reason,
-  run: () => Result,
-  valueAt: (slot: number) => Result,
-): ValueState {
-  const rule = field.value;
-  if (!rule) return before;
-  if (rule.kind === 'default') {
-    if (!before.pending) return before;
-    // the last record with the same partner cannot be asked for before there is a partner
-    if (rule.awaits.some((slot) => valueAt(slot) === null)) return before;
-    const given = run();
-    // what could not be had is still to be given when it is asked again
-    const missing = given instanceof FormulaError && given.code === 'notAvailable';
-    if (given instanceof Waiting || missing) return changed(before, { value: given });
-    return changed(before, { value: given, pending: false, origin: given === null ? NO_ORIGIN : { kind: 'default' } });
-  }
-  const suggestion = run();
-  const stored = before.origin.kind === 'stored';
-  const atOpen = stored && reason === 'open';
-  if (rule.definition.kind === 'calculation') {
-    if (atOpen && !rule.definition.always) return changed(before, { suggestion });
-    return filled(before, suggestion, CALCULATED, before.done);
-  }
-  if (atOpen) return changed(before, { suggestion });
-  const refills = rule.definition.kind === 'prefill' && rule.definition.typedOver === 'refill';
-  const driverChanged = reason === 'change' && before.suggestion !== undefined && !same(before.suggestion, suggestion);
-  const once = rule.definition.kind === 'prefill' && rule.definition.once && before.done;
-  // what a change elsewhere has set stays like something typed; what it has cleared may fill again
-  const held = isPersons(before.origin) || (before.origin.kind === 'spread' && before.value !== null);
-  const follows = !once && (!held || (refills && driverChanged));
-  if (!follows) return changed(before, { suggestion });
-  const done = before.done || (isDatum(suggestion) && suggestion !== null);
-  return filled(before, suggestion, suggestion === null ? NO_ORIGIN : PREFILLED, done);
-}
 
 /** What `treatChoice` asks of the entry. */
 export interface ChoiceWorld {
@@ -82,13 +43,12 @@ export function treatChoice(field: PlanField, state: ValueState, world: ChoiceWo
     // what came with the address or was carried over must fit or go; what a hand chose stays, flagged
     const byHand = state.origin.kind !== 'url' && state.origin.kind !== 'carried';
     const justChosen = byHand && isPersons(state.origin) && !driverChanged;
-    if (untouched || justChosen || source.onDriverChange === 'keep' || field.value?.kind === 'calculation')
-      return changed(settled, { gone: true });
+    if (untouched || justChosen || source.onDriverChange === 'keep' || isLockedByFill(field)) return changed(settled, { gone: true });
     return cleared(field, settled, world, Array.isArray(value) ? (value as readonly Datum[]).filter((v) => !lost.includes(v)) : []);
   }
   const only = onlyOne(field, offer);
   const wasEmptied = (state.origin.kind === 'emptied' || untouched) && !driverChanged;
-  if (only !== null && !wasEmptied && field.value?.kind !== 'calculation') {
+  if (only !== null && !wasEmptied && !isLockedByFill(field)) {
     return changed(settled, { value: only, origin: { kind: 'onlyOne' }, gone: false });
   }
   return settled;

@@ -7,7 +7,7 @@ import type { Formula } from '../formula/formula.ts';
 import { printSyntax } from '../formula/print.ts';
 import { conjuncts, ungroup } from '../formula/syntax.ts';
 import type { Entry } from './entry.ts';
-import { type Origin, firstOrigin } from './origin.ts';
+import { type Origin, isByFormula } from '../model/origin.ts';
 import type { PlanField } from './plan.ts';
 
 /** Why a field's value is what it is. `sources` explains the fields it came from, in turn. */
@@ -81,8 +81,7 @@ export function why(entry: Entry, field: string, line: number | null = null): Wh
 function whyValue(entry: Entry, field: PlanField, line: number | null, depth: number): WhyValue {
   const { value, origin, suggestion } = entry.state(field.key, line);
   const names = field.value ? explainNames(field.value.formula, entry.environmentOf(field.key, line)) : [];
-  const first = firstOrigin(origin).kind;
-  const byFormula = first === 'default' || first === 'prefill' || first === 'calculation';
+  const byFormula = isByFormula(origin);
   const otherwise = entry.differs(field.key, line) ? suggestion : undefined;
   const from = new Set<number>();
   if (byFormula || otherwise !== undefined) for (const n of names) if (n.slot !== null) from.add(n.slot);

@@ -1,23 +1,13 @@
 import { z } from 'zod';
 import { sourceSchema } from '../choices/sources/index.ts';
 import { COLUMN_TYPES, keySchema } from '../model/tables.ts';
+import { valueSchema } from './fills/index.ts';
 import { formulaText } from '../model/text.ts';
 
 /*
  * A form definition: one JSON document, plain data, readable by a person. Conditions and values are formula text.
  * Defaults are filled in when it is parsed, so that everything behind the parser sees every property.
  */
-
-export const valueSchema = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('default'), formula: z.string().default('') }),
-  z.object({
-    kind: z.literal('prefill'),
-    formula: z.string().default(''),
-    typedOver: z.enum(['keep', 'refill']).default('keep'),
-    once: z.boolean().default(false),
-  }),
-  z.object({ kind: z.literal('calculation'), formula: z.string().default(''), always: z.boolean().default(false) }),
-]);
 
 export const checkSchema = z.object({
   when: z.string(),
@@ -137,7 +127,6 @@ export const formSchema = z
 
 export type Form = z.infer<typeof formSchema>;
 export type Field = z.infer<typeof fieldSchema>;
-export type FieldValue = z.infer<typeof valueSchema>;
 export type ValueMapDefinition = z.infer<typeof valueMapSchema>;
 export type Section = z.infer<typeof sectionSchema>;
 export type Lines = z.infer<typeof linesSchema>;

@@ -1,4 +1,4 @@
-import type { Origin } from '../../core/engine/origin.ts';
+import type { Origin } from '../../core/model/origin.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Database } from './connection';
 import type { RowStamp } from './rows';

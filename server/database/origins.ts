@@ -1,4 +1,4 @@
-import { type Origin, parseOrigin } from '../../core/engine/origin.ts';
+import { type Origin, parseOrigin } from '../../core/model/origin.ts';
 import type { Database } from './connection';
 
 export type Origins = Record<string, Origin>;

@@ -1,7 +1,7 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import { type Entry, type StoredLine, type StoredRecord, openEntry } from '../../core/engine/entry.ts';
-import type { Origin } from '../../core/engine/origin.ts';
+import type { Origin } from '../../core/model/origin.ts';
 import type { Plan, PlanField } from '../../core/engine/plan.ts';
 import { answersReached, feedsReached, listsReached, tablesReached } from '../../core/engine/reach.ts';
 import { type Edit, addressOf } from '../../core/engine/state.ts';

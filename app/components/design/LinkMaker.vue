@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { isLockedByFill } from '~~/core/form/fills/index.ts';
+import { isPersons } from '~~/core/model/origin.ts';
 import QRCode from 'qrcode';
 import { csvText } from '~~/core/exchange/csv.ts';
 import type { PlanField } from '~~/core/engine/plan.ts';
@@ -8,7 +10,7 @@ import type { Datum } from '~~/core/values/types.ts';
 const draft = useDraft();
 const tryout = useTryout();
 const fields = computed(() =>
-  (draft.plan?.own ?? []).filter((f) => f.value?.kind !== 'calculation' && COLUMN_LOOKS[f.definition.type].control !== 'file'),
+  (draft.plan?.own ?? []).filter((f) => !isLockedByFill(f) && COLUMN_LOOKS[f.definition.type].control !== 'file'),
 );
 const texts = reactive<Record<string, string>>({});
 
@@ -18,7 +20,7 @@ const written = (field: PlanField, value: Datum): string =>
 function takeTried(): void {
   for (const field of fields.value) {
     const { value, state } = tryout.host.view(field.key);
-    const byHand = ['typed', 'chosen', 'url', 'filledUp'].includes(state.origin.kind);
+    const byHand = isPersons(state.origin) || state.origin.kind === 'filledUp';
     texts[field.key] = value !== null && byHand ? written(field, value) : '';
   }
 }

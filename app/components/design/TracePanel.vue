@@ -87,8 +87,8 @@ function lineOf(c: CellChange): { words: string; to: string; from: string } {
   }
 }
 const formulaOf = (c: CellChange): string => {
-  if (c.cell !== 'value' || !c.origin || !['prefill', 'default', 'calculation'].includes(c.origin.kind)) return '';
-  return field(c.field)?.value?.formula.text ?? '';
+  const fill = c.cell === 'value' ? field(c.field)?.value : null;
+  return fill && c.origin?.kind === fill.kind ? fill.formula.text : '';
 };
 const MOST = 14;
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isLockedByFill } from '~~/core/form/fills/index.ts';
 import { type Field, fieldAt } from '~~/core/form/definition.ts';
 import { changeField } from '~~/core/form/edit.ts';
 import { YESNO } from '~~/core/values/typing.ts';
@@ -17,7 +18,7 @@ const targets = computed(() => {
   const [lines = '', inner] = props.name.split('.');
   const fields = inner === undefined ? draft.form!.fields : (draft.form!.lines[lines]?.fields ?? {});
   return Object.entries(fields)
-    .filter(([k, f]) => k !== own.value && f.value?.kind !== 'calculation')
+    .filter(([k, f]) => k !== own.value && !isLockedByFill(f))
     .map(([value, f]) => ({ value, label: f.label }));
 });
 const typeOf = (key: string) => draft.scope!.bindings.get(key)?.type ?? null;
@@ -79,7 +80,7 @@ const carry = CARRY.map((c) => ({ value: String(c.value), label: c.label }));
     <Button link severity="secondary" @click="set(field.spreads.filter((_, j) => j !== i))">remove</Button>
   </div>
   <Button v-if="targets.length" link @click="add">Set or clear another field</Button>
-  <p v-if="field.column && field.value?.kind !== 'calculation' && !name.includes('.')">
+  <p v-if="field.column && !isLockedByFill(field) && !name.includes('.')">
     After “save and next”, the field
     <PickWord
       :value="String(field.carry)"

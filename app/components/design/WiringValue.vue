@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { fieldAt } from '~~/core/form/definition.ts';
 import { changeField } from '~~/core/form/edit.ts';
-import { type FieldValue, valueSchema } from '~~/core/form/definition.ts';
+import { FILL_NAMES, type FieldValue, type FillName, givesOnce, valueSchema } from '~~/core/form/fills/index.ts';
+import { FILL_SCREENS } from './fills';
 import { fits } from '~~/core/values/typing.ts';
 
 /* What fills a field: nothing, a default, a prefill or a calculation. */
@@ -12,14 +13,9 @@ const planField = computed(() => draft.plan!.fields[draft.plan!.slots.get(props.
 const value = computed(() => field.value.value);
 const fresh = ref(false);
 
-const KINDS = [
-  { value: 'none', label: 'empty', note: 'typed or chosen' },
-  { value: 'default', label: 'with a default', note: 'on a new entry' },
-  { value: 'prefill', label: 'following other fields', note: 'may be typed over' },
-  { value: 'calculation', label: 'computed', note: 'never typed' },
-] as const;
-function setKind(kind: (typeof KINDS)[number]['value']): void {
-  const formula = value.value?.formula ?? (kind === 'default' ? (starters.value[0]?.value ?? '') : '');
+const KINDS = [{ value: 'none' as const, label: 'empty', note: 'typed or chosen' }, ...FILL_NAMES.map((value) => ({ value, ...FILL_SCREENS[value] }))]; // prettier-ignore
+function setKind(kind: FillName | 'none'): void {
+  const formula = value.value?.formula ?? (kind !== 'none' && givesOnce({ value: { kind } }) ? (starters.value[0]?.value ?? '') : '');
   fresh.value = formula === '' && kind !== 'none';
   draft.change(changeField(draft.form!, props.name, { value: kind === 'none' ? null : valueSchema.parse({ kind, formula }) }));
 }
@@ -34,7 +30,7 @@ const starters = computed(() => {
   if (type.kind === 'datetime') list.push({ value: 'NOW()', label: 'now' });
   if (type.kind === 'row' && type.table === 'people') list.push({ value: 'me', label: 'the person signed in' });
   if (type.kind === 'number') list.push({ value: `NEXTNUMBER("${draft.formKey}")`, label: 'the next number of a series' });
-  if (field.value.column && value.value?.kind === 'default' && draft.scope?.bindings.has('last') && !props.name.includes('.'))
+  if (field.value.column && givesOnce(field.value) && draft.scope?.bindings.has('last') && !props.name.includes('.'))
     list.push({ value: `last.${field.value.column}`, label: 'what I entered last' });
   if (type.kind === 'text')
     list.push({ value: 'TEMPLATE("… {' + (Object.keys(draft.form!.fields)[0] ?? 'name') + '} …")', label: 'a text with holes' });
@@ -52,18 +48,6 @@ const starters = computed(() => {
   const likely = (o: { value: string }): number => (o.value.endsWith(`.${props.name}`) ? 0 : 1);
   return list.sort((a, b) => likely(a) - likely(b)).slice(0, 8);
 });
-const TYPED_OVER = [
-  { value: 'keep', label: 'what was typed stays' },
-  { value: 'refill', label: 'a change of what it follows fills it again' },
-] as const;
-const ONCE = [
-  { value: 'always', label: 'each time' },
-  { value: 'once', label: 'only the first time' },
-] as const;
-const ALWAYS = [
-  { value: 'stored', label: 'stays as saved until something it reads changes' },
-  { value: 'always', label: 'is always current' },
-] as const;
 </script>
 
 <template>
@@ -80,21 +64,7 @@ const ALWAYS = [
         @change="(put({ formula: $event }), (fresh = false))"
       /> </template
     >.
-    <template v-if="value?.kind === 'prefill'">
-      It fills
-      <PickWord :value="value.once ? 'once' : 'always'" :options="ONCE" label="How often" @pick="put({ once: $event === 'once' })" />; typed
-      over, <PickWord :value="value.typedOver" :options="TYPED_OVER" label="Typed over" @pick="put({ typedOver: $event })" />.
-    </template>
-    <template v-if="value?.kind === 'calculation'">
-      On edit it
-      <PickWord
-        :value="value.always ? 'always' : 'stored'"
-        :options="ALWAYS"
-        label="On edit"
-        @pick="put({ always: $event === 'always' })"
-      />.</template
-    >
-    <template v-if="value?.kind === 'default'"> On edit it stays as saved.</template>
+    <component :is="FILL_SCREENS[value.kind].part" v-if="value" :fill="value" @set="put" />
   </p>
   <p v-if="value && !value.formula && starters.length" class="starters">
     <Button v-for="s in starters" :key="s.value" size="small" severity="warn" @click="(put({ formula: s.value }), (fresh = false))">

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { isLockedByFill } from '~~/core/form/fills/index.ts';
+import { isByItself } from '~~/core/model/origin.ts';
 import { decimalsFor } from '~~/core/form/fit.ts';
 import { addressOf, parseAddress } from '~~/core/engine/state.ts';
 import type { Datum } from '~~/core/values/types.ts';
@@ -13,9 +15,7 @@ const id = computed(() => `${props.prefix ?? 'f'}-${props.name}`);
 /** a control somebody is in is never taken away by an answer */
 const within = ref(false);
 const issue = computed(() => props.host.issues.value.find((i) => addressOf(i.field, i.line) === props.name)?.message ?? null);
-const byItself = computed(
-  () => ['prefill', 'calculation', 'filledUp', 'onlyOne', 'default'].includes(view.value.state.origin.kind) && view.value.value !== null,
-);
+const byItself = computed(() => isByItself(view.value.state.origin) && view.value.value !== null);
 const decimals = computed(() => decimalsFor(def.value, view.value.field.column));
 const messages = computed(() => {
   const list: { text: string; bad: boolean }[] = [];
@@ -107,7 +107,7 @@ const suggestion = computed(() => {
           <Button v-if="view.canRetry && m.text === view.error" link @click="host.retry()">Ask again</Button>
         </p>
         <p v-if="suggestion !== null" class="message">
-          {{ view.field.value?.kind === 'calculation' ? 'Computed today it would be' : 'Suggested:' }} <b>{{ suggestion }}</b>.
+          {{ isLockedByFill(view.field) ? 'Computed today it would be' : 'Suggested:' }} <b>{{ suggestion }}</b>.
           <Button link @click="host.apply([{ kind: 'takeSuggestion', ...parseAddress(name) }])">Take it</Button>
         </p>
         <p v-if="def.hint && !messages.length && !compact" class="message muted">{{ def.hint }}</p>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isByItself } from '~~/core/model/origin.ts';
 import { addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { placedOrder } from '~~/core/form/definition.ts';
 
@@ -29,8 +30,7 @@ const first = computed(() => new Set(placedOrder(form.value!).slice(0, AT_ONCE))
 function needsClerk(key: string): boolean {
   const { shown, locked, offer, value, state } = props.host.view(key);
   if (!shown || locked || offer?.status === 'waiting') return false;
-  const byItself = ['default', 'prefill', 'calculation', 'filledUp', 'onlyOne', 'carried', 'spread', 'url'].includes(state.origin.kind);
-  return value === null || !byItself;
+  return value === null || !isByItself(state.origin);
 }
 function reachable(key: string): boolean {
   const { shown, locked } = props.host.view(key);

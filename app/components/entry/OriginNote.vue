@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { firstOrigin } from '~~/core/engine/origin.ts';
+import { givesOnce } from '~~/core/form/fills/index.ts';
+import { firstOrigin } from '~~/core/model/origin.ts';
 
 /* Where a value comes from, in two words; pressing it opens the why. */
 const props = defineProps<{ host: EntryHost; name: string }>();
@@ -25,7 +26,7 @@ const words = computed(() => {
     if (state.origin.kind === 'cleared') return `cleared with ${state.origin.by.map(label).join(', ') || 'its list'}`;
     if (offer?.status === 'waiting') return 'why empty?';
     if (offer?.status === 'ready' && offer.total === 0) return 'why nothing?';
-    if (field.value?.kind === 'calculation' || field.value?.kind === 'prefill') return 'why empty?';
+    if (field.value && !givesOnce(field)) return 'why empty?';
     return '';
   }
   if (state.origin.kind === 'default' && provisional.value) return 'provisional, given when saved';

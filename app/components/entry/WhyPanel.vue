@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { why, type WhyValue } from '~~/core/engine/why.ts';
 import { addressOf, parseAddress } from '~~/core/engine/state.ts';
-import { firstOrigin, type Origin } from '~~/core/engine/origin.ts';
+import { firstOrigin, type Origin } from '~~/core/model/origin.ts';
 import type { ExplainedPart } from '~~/core/formula/explain.ts';
 import type { Result } from '~~/core/formula/errors.ts';
 

@@ -1,6 +1,26 @@
 import type { Result } from '../formula/errors.ts';
 import { NO_ORIGIN, type Origin } from './origin.ts';
-import type { ValueState } from './state.ts';
+
+/** Why a cell is computed: the entry opens, or something it reads has changed. */
+export type Reason = 'open' | 'change';
+
+/** A field's value and how it stands. */
+export interface ValueState {
+  readonly value: Result;
+  readonly origin: Origin;
+  /** what a prefill or calculation would give now, when it has been computed; undefined when there is none */
+  readonly suggestion: Result | undefined;
+  /** the choice is not among those offered, and stays because the field says so or because it was stored */
+  readonly gone: boolean;
+  /** the offer's key when the value was last settled: how "a driver changed" is told from "the list was read again" */
+  readonly offerKey: string | null;
+  /** the parts that were skipped then */
+  readonly offerOpen: readonly number[];
+  /** a default that has not been given yet */
+  readonly pending: boolean;
+  /** a once-only prefill that has been given */
+  readonly done: boolean;
+}
 
 /** A field nobody and nothing has filled. */
 export const UNSET: ValueState = {
@@ -13,9 +33,6 @@ export const UNSET: ValueState = {
   pending: false,
   done: false,
 };
-
-export const CALCULATED: Origin = Object.freeze({ kind: 'calculation' });
-export const PREFILLED: Origin = Object.freeze({ kind: 'prefill' });
 
 /** A state filled by its formula. Written out property by property: a spread here costs ten times as much, for every computed cell. */
 export function filled(before: ValueState, value: Result, origin: Origin, done: boolean): ValueState {

@@ -1,0 +1,21 @@
+<script setup lang="ts">
+import type { FillPart } from './index';
+
+/* What becomes of a calculation's value when a record is opened again. */
+defineProps<FillPart<'calculation'>>();
+const emit = defineEmits<{ set: [change: Partial<FillPart<'calculation'>['fill']>] }>();
+const ALWAYS = [
+  { value: 'stored', label: 'stays as saved until something it reads changes' },
+  { value: 'always', label: 'is always current' },
+] as const;
+</script>
+
+<template>
+  On edit it
+  <PickWord
+    :value="fill.always ? 'always' : 'stored'"
+    :options="ALWAYS"
+    label="On edit"
+    @pick="emit('set', { always: $event === 'always' })"
+  />.
+</template>

@@ -1,0 +1,8 @@
+<script setup lang="ts">
+import type { FillPart } from './index';
+
+/* What is said of a default behind its formula. */
+defineProps<FillPart<'default'>>();
+</script>
+
+<template>On edit it stays as saved.</template>

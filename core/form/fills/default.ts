@@ -1,0 +1,24 @@
+import { z } from 'zod';
+import { FormulaError, Waiting } from '../../formula/errors.ts';
+import { NO_ORIGIN, type Origin } from '../../model/origin.ts';
+import { changed } from '../../model/valueState.ts';
+import type { FillKind } from './kind.ts';
+
+export const defaultSchema = z.object({ kind: z.literal('default'), formula: z.string().default('') });
+const GIVEN: Origin = Object.freeze({ kind: 'default' });
+
+/** A value that a new record starts with. */
+export const defaultFill: FillKind<z.infer<typeof defaultSchema>> = {
+  origin: GIVEN,
+  locks: false,
+  once: true,
+  follow(_, before, { waits, run }) {
+    // the last record with the same partner cannot be asked for before there is a partner
+    if (!before.pending || waits()) return before;
+    const given = run();
+    // what could not be had is still to be given when it is asked again
+    const missing = given instanceof FormulaError && given.code === 'notAvailable';
+    if (given instanceof Waiting || missing) return changed(before, { value: given });
+    return changed(before, { value: given, pending: false, origin: given === null ? NO_ORIGIN : GIVEN });
+  },
+};

@@ -1,0 +1,32 @@
+import { z } from 'zod';
+import { isDatum } from '../../formula/errors.ts';
+import { NO_ORIGIN, type Origin, isPersons } from '../../model/origin.ts';
+import { changed, filled } from '../../model/valueState.ts';
+import { same } from '../../values/types.ts';
+import type { FillKind } from './kind.ts';
+
+export const prefillSchema = z.object({
+  kind: z.literal('prefill'),
+  formula: z.string().default(''),
+  typedOver: z.enum(['keep', 'refill']).default('keep'),
+  once: z.boolean().default(false),
+});
+const PREFILLED: Origin = Object.freeze({ kind: 'prefill' });
+
+/** A value that follows what its formula reads until somebody types over it. */
+export const prefill: FillKind<z.infer<typeof prefillSchema>> = {
+  origin: PREFILLED,
+  locks: false,
+  once: false,
+  follow({ typedOver, once }, before, { reason, run }) {
+    const suggestion = run();
+    if (before.origin.kind === 'stored' && reason === 'open') return changed(before, { suggestion });
+    const driverChanged = reason === 'change' && before.suggestion !== undefined && !same(before.suggestion, suggestion);
+    // what a change elsewhere has set stays like something typed; what it has cleared may fill again
+    const held = isPersons(before.origin) || (before.origin.kind === 'spread' && before.value !== null);
+    const follows = !(once && before.done) && (!held || (typedOver === 'refill' && driverChanged));
+    if (!follows) return changed(before, { suggestion });
+    const done = before.done || (isDatum(suggestion) && suggestion !== null);
+    return filled(before, suggestion, suggestion === null ? NO_ORIGIN : PREFILLED, done);
+  },
+};
