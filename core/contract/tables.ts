@@ -15,6 +15,10 @@ export const tables = {
     method: 'PATCH', path: 'tables/:key', may: 'design', about: 'Changes a table’s label or shown column.',
     body: z.object({ label: z.string().min(1).max(120).optional(), shown: z.string().nullable().optional() }), answer: done,
   }),
+  rename: define({
+    method: 'POST', path: 'tables/:key/name', may: 'design', about: 'Gives a table another name, in every formula, form and subset that names it; answers how many forms do.',
+    body: z.object({ name: z.string().max(60) }), answer: z.object({ forms: z.number() }),
+  }),
   remove: define({ method: 'DELETE', path: 'tables/:key', may: 'design', about: 'Deletes a table and its rows; refused while something uses it.', answer: done }),
   subsets: define({
     method: 'PUT', path: 'tables/:key/subsets', may: 'design', about: 'Sets the named conditions of a table.',
@@ -36,6 +40,10 @@ export const tables = {
 
   addColumn: define({ method: 'POST', path: 'tables/:key/columns', may: 'design', about: 'Adds a column.', body: columnSchema, answer: done }),
   relabelColumn: define({ method: 'PATCH', path: 'tables/:key/columns/:column', may: 'design', about: 'Gives a column another label.', body: z.object({ label }), answer: done }),
+  renameColumn: define({
+    method: 'POST', path: 'tables/:key/columns/:column/name', may: 'design', about: 'Gives a column another name, in every formula, form and subset that names it; answers how many forms do.',
+    body: z.object({ name: z.string().max(60) }), answer: z.object({ forms: z.number() }),
+  }),
   removeColumn: define({ method: 'DELETE', path: 'tables/:key/columns/:column', may: 'design', about: 'Deletes a column; refused while something uses it.', answer: done }),
   retypeColumn: define({
     method: 'POST', path: 'tables/:key/columns/:column/type', may: 'design', about: 'What another type makes of a column’s values; with preview false, the change itself.',

@@ -6,7 +6,25 @@ import { type Form, formSchema, newForm } from '../../core/form/definition.ts';
 import { missingColumns } from '../../core/form/columns.ts';
 import { formDifferences } from '../../core/review/differences.ts';
 import { type Column, keyFromLabel, targetOf } from '../../core/model/tables.ts';
-import { addColumns, createTable, ensureIndex } from '../database/model';
+import {
+  type FormRow,
+  type FormStamp,
+  type VersionRow,
+  formKeys,
+  formRow,
+  formRows,
+  insertForm,
+  insertVersion,
+  newestVersion,
+  newestVersions,
+  updateDraft,
+  versionAfter,
+  versionRow,
+  versionRows,
+} from '../database/forms';
+import { addColumns, createTable, ensureIndex, setTable } from '../database/model';
+import { renameOrigins } from '../database/rename';
+import type { Database } from '../database/connection';
 import { ensureSearchIndex } from '../database/searchIndex';
 import type { Account } from './accounts';
 import { parsedJson, whyBroken } from './definitions';
@@ -15,22 +33,6 @@ import type { Workspace } from './workspace';
 
 export type FormSummary = Answer<typeof contract.forms.list>[number];
 
-interface FormRow {
-  key: string;
-  label: string;
-  table_key: string;
-  draft: string;
-  draft_revision: number;
-  changed_at: string;
-}
-interface VersionRow {
-  form_key: string;
-  number: number;
-  definition: string;
-  published_at: string;
-  published_by: number | null;
-}
-
 export interface DraftForm {
   readonly draft: Form;
   readonly revision: number;
@@ -38,14 +40,12 @@ export interface DraftForm {
   readonly published: Form | null;
 }
 
-async function formRow(ws: Workspace, key: string): Promise<FormRow> {
-  const row = (await ws.db('forms').where({ key }).first()) as FormRow | undefined;
+async function formOf(ws: Workspace, key: string): Promise<FormRow> {
+  const row = await formRow(ws.db, key);
   if (!row) throw notFound(`The form “${key}”`);
   return row;
 }
 
-const newest = async (ws: Workspace, key: string): Promise<VersionRow | null> =>
-  ((await ws.db('form_versions').where({ form_key: key }).orderBy('number', 'desc').first()) as VersionRow | undefined) ?? null;
 /**
  * Stored definitions were valid when they were written; parsing fills in what later releases added. One that cannot be read
  * after all is refused with its reason, and takes no other with it.
@@ -56,7 +56,6 @@ function read(text: string): Form {
   throw new Refused(422, 'broken', whyBroken(result.error), {});
 }
 
-const formRows = async (ws: Workspace): Promise<FormRow[]> => (await ws.db('forms').orderBy('position').orderBy('label')) as FormRow[];
 /** What of a form is known without reading its definition. */
 const aboutForm = (row: FormRow, version: VersionRow | null) => ({
   key: row.key,
@@ -68,9 +67,10 @@ const aboutForm = (row: FormRow, version: VersionRow | null) => ({
 });
 
 export async function formSummaries(ws: Workspace): Promise<FormSummary[]> {
+  const versions = await newestVersions(ws.db);
   return Promise.all(
-    (await formRows(ws)).map(async (row) => {
-      const version = await newest(ws, row.key);
+    (await formRows(ws.db)).map(async (row) => {
+      const version = versions.get(row.key) ?? null;
       const about = aboutForm(row, version);
       try {
         const draft = read(row.draft);
@@ -88,8 +88,9 @@ export async function formSummaries(ws: Workspace): Promise<FormSummary[]> {
 /** The forms as those who only enter records see them: those that are published, and nothing of their drafts. */
 export async function formsToEnter(ws: Workspace): Promise<FormSummary[]> {
   const found: FormSummary[] = [];
-  for (const row of await formRows(ws)) {
-    const version = await newest(ws, row.key);
+  const versions = await newestVersions(ws.db);
+  for (const row of await formRows(ws.db)) {
+    const version = versions.get(row.key);
     if (!version) continue;
     const about = aboutForm(row, version);
     found.push({ ...about, changes: [], problems: { errors: 0, warnings: 0 }, broken: null, changedAt: version.published_at });
@@ -97,14 +98,16 @@ export async function formsToEnter(ws: Workspace): Promise<FormSummary[]> {
   return found;
 }
 
+const stampBy = (ws: Workspace, account: Account | null): FormStamp => ({ at: ws.clock.now(), account: account?.id ?? null });
+
 const counts = (plan: Plan): FormSummary['problems'] => ({
   errors: plan.problems.filter((p) => p.severity === 'error').length,
   warnings: plan.problems.filter((p) => p.severity === 'warning').length,
 });
 
 export async function draftOf(ws: Workspace, key: string): Promise<DraftForm> {
-  const row = await formRow(ws, key);
-  const version = await newest(ws, key);
+  const row = await formOf(ws, key);
+  const version = await newestVersion(ws.db, key);
   return {
     draft: read(row.draft),
     revision: row.draft_revision,
@@ -115,7 +118,7 @@ export async function draftOf(ws: Workspace, key: string): Promise<DraftForm> {
 
 /** Makes a form, with a table of its own when none is named. */
 export async function createForm(ws: Workspace, account: Account, label: string, table: string | null): Promise<string> {
-  const taken = ((await ws.db('forms').select('key')) as { key: string }[]).map((f) => f.key);
+  const taken = await formKeys(ws.db);
   const key = keyFromLabel(label, taken);
   const tables = (await ws.modelTables()).map((t) => t.key);
   if (table !== null) await ws.modelTable(table);
@@ -123,15 +126,7 @@ export async function createForm(ws: Workspace, account: Account, label: string,
   const form = newForm(key, label, own);
   await ws.db.transaction(async (db) => {
     if (table === null) await createTable(db, { key: own, label, shown: null, columns: [] });
-    await db('forms').insert({
-      key,
-      label,
-      table_key: own,
-      draft: JSON.stringify(form),
-      changed_at: ws.clock.now(),
-      changed_by: account.id,
-      position: taken.length,
-    });
+    await insertForm(db, { key, label, table: own, draft: JSON.stringify(form) }, stampBy(ws, account));
   });
   ws.modelChanged();
   return key;
@@ -140,33 +135,14 @@ export async function createForm(ws: Workspace, account: Account, label: string,
 /** Puts a whole definition in as the draft of a new form: how form files come in. */
 export async function addForm(ws: Workspace, account: Account | null, form: Form): Promise<void> {
   await ws.modelTable(form.table);
-  const [last] = (await ws.db('forms').count({ n: '*' })) as { n: number }[];
-  await ws.db('forms').insert({
-    key: form.key,
-    label: form.label,
-    table_key: form.table,
-    draft: JSON.stringify(form),
-    changed_at: ws.clock.now(),
-    changed_by: account?.id ?? null,
-    position: Number(last?.n ?? 0),
-  });
+  await insertForm(ws.db, { ...form, draft: JSON.stringify(form) }, stampBy(ws, account));
 }
 
 /** Saves the draft if nobody saved it since `revision`; gives the new revision. */
 export async function saveDraft(ws: Workspace, account: Account, key: string, form: Form, revision: number): Promise<number> {
-  const row = await formRow(ws, key);
+  const row = await formOf(ws, key);
   if (form.key !== key || form.table !== row.table_key) throw new Refused(422, 'values', 'A form keeps its name and its table.', {});
-  const changed = await ws
-    .db('forms')
-    .where({ key, draft_revision: revision })
-    .update({
-      draft: JSON.stringify(form),
-      label: form.label,
-      draft_revision: revision + 1,
-      changed_at: ws.clock.now(),
-      changed_by: account.id,
-    });
-  if (changed !== 1) {
+  if (!(await updateDraft(ws.db, key, revision, { label: form.label, draft: JSON.stringify(form) }, stampBy(ws, account)))) {
     throw new Refused(409, 'changedMeanwhile', 'Somebody else changed this form meanwhile.', {
       draft: read(row.draft),
       revision: row.draft_revision,
@@ -180,7 +156,7 @@ export async function saveDraft(ws: Workspace, account: Account, key: string, fo
  * in one transaction. Refused while the draft has errors, or when it changed since the designer looked at it.
  */
 export async function publish(ws: Workspace, account: Account | null, key: string, revision: number | null): Promise<number> {
-  const row = await formRow(ws, key);
+  const row = await formOf(ws, key);
   if (revision !== null && row.draft_revision !== revision) {
     throw new Refused(409, 'changedMeanwhile', 'The form was changed meanwhile. Look at it again, then publish.', {
       revision: row.draft_revision,
@@ -200,7 +176,7 @@ export async function publish(ws: Workspace, account: Account | null, key: strin
     );
   }
   if (!plan.fields.length) throw new Refused(422, 'problems', 'The form has no fields yet.', { problems: [] });
-  const last = await newest(ws, key);
+  const last = await newestVersion(ws.db, key);
   if (last && last.definition === row.draft) throw new Refused(422, 'nothingToPublish', 'Nothing has changed since the last version.', {});
   const number = (last?.number ?? 0) + 1;
   await ws.db.transaction(async (db) => {
@@ -211,20 +187,36 @@ export async function publish(ws: Workspace, account: Account | null, key: strin
     }
     if (!table.shown) {
       const first = [...table.columns, ...columns].find((c) => c.type === 'text') ?? [...table.columns, ...columns][0];
-      if (first) await db('model_tables').where({ key: table.key }).update({ shown: first.key });
+      if (first) await setTable(db, table.key, { shown: first.key });
     }
-    await db('form_versions').insert({
-      form_key: key,
-      number,
-      definition: row.draft,
-      published_at: ws.clock.now(),
-      published_by: account?.id ?? null,
-    });
+    await insertVersion(db, { form: key, number, definition: row.draft }, stampBy(ws, account));
+    if (last) await renameOriginsOf(db, read(last.definition), draft);
     for (const index of indexesOf(plan)) await ensureIndex(db, index.table, index.columns);
     for (const searched of searchedTables(plan)) await ensureSearchIndex(db, await ws.modelTable(searched, db));
   });
   ws.modelChanged();
   return number;
+}
+
+/** Fields that save into the same column as before under another name: where their values came from is noted under the new one. */
+async function renameOriginsOf(db: Database, before: Form, now: Form): Promise<void> {
+  const paths = (form: Form): Map<string, string> => {
+    const found = new Map<string, string>();
+    const note = (prefix: string, at: string, fields: Form['fields']): void => {
+      for (const [key, f] of Object.entries(fields)) if (f.column) found.set(`${at} ${f.column}`, `${prefix}${key}`);
+    };
+    note('', '', form.fields);
+    for (const [key, lines] of Object.entries(form.lines)) note(`${key}.`, lines.table, lines.fields);
+    return found;
+  };
+  const [old, fresh] = [paths(before), paths(now)];
+  const kept = new Set(fresh.values());
+  const names = new Map<string, string>();
+  for (const [column, path] of old) {
+    const to = fresh.get(column);
+    if (to !== undefined && to !== path && !kept.has(path)) names.set(path, to);
+  }
+  await renameOrigins(db, now.table, now.key, names);
 }
 
 /** What the narrowings equate, then what the list is sorted by: the first page then comes straight off the index. */
@@ -264,10 +256,10 @@ export interface PublishedForm {
 
 /** Every definition that somebody works with: the draft of each form and its newest published version. Those that cannot be read are left out. */
 export async function definitionsInUse(ws: Workspace): Promise<{ form: Form; which: 'draft' | 'published' }[]> {
-  const rows = (await ws.db('forms').orderBy('position')) as FormRow[];
   const found: { form: Form; which: 'draft' | 'published' }[] = [];
-  for (const row of rows) {
-    const version = await newest(ws, row.key);
+  const versions = await newestVersions(ws.db);
+  for (const row of await formRows(ws.db)) {
+    const version = versions.get(row.key);
     for (const [which, text] of [
       ['draft', row.draft],
       ['published', version?.definition],
@@ -281,11 +273,8 @@ export async function definitionsInUse(ws: Workspace): Promise<{ form: Form; whi
 
 /** A published version (the newest when none is named), compiled. */
 export async function publishedForm(ws: Workspace, key: string, version: number | null = null): Promise<PublishedForm> {
-  await formRow(ws, key);
-  const row =
-    version === null
-      ? await newest(ws, key)
-      : ((await ws.db('form_versions').where({ form_key: key, number: version }).first()) as VersionRow | undefined);
+  await formOf(ws, key);
+  const row = version === null ? await newestVersion(ws.db, key) : await versionRow(ws.db, key, version);
   if (!row)
     throw new Refused(
       404,
@@ -303,8 +292,8 @@ export async function versionsWithForms(
   key: string,
   most: number,
 ): Promise<{ number: number; publishedAt: string; publishedBy: number | null; form: Form }[]> {
-  await formRow(ws, key);
-  const rows = (await ws.db('form_versions').where({ form_key: key }).orderBy('number', 'desc').limit(most)) as VersionRow[];
+  await formOf(ws, key);
+  const rows = await versionRows(ws.db, key, most);
   return rows.map((r) => ({ number: r.number, publishedAt: r.published_at, publishedBy: r.published_by, form: read(r.definition) }));
 }
 
@@ -313,9 +302,8 @@ export const publishedForms = async (ws: Workspace): Promise<Form[]> => (await p
 
 /** The newest published version of every form that has one and can be read, compiled. */
 export async function publishedPlans(ws: Workspace): Promise<PublishedForm[]> {
-  const keys = (await ws.db('forms').orderBy('position').select('key')) as { key: string }[];
   const found: PublishedForm[] = [];
-  for (const { key } of keys) {
+  for (const key of await formKeys(ws.db)) {
     try {
       found.push(await publishedForm(ws, key));
     } catch (e) {
@@ -331,8 +319,7 @@ const SUPERSEDED = 24 * 3_600_000;
 
 /** A version that an open entry goes by: the newest, or one that was the newest until lately. */
 export async function versionInUse(ws: Workspace, key: string, version: number): Promise<PublishedForm> {
-  const next = (await ws.db('form_versions').where({ form_key: key }).where('number', '>', version).orderBy('number').first()) as
-    VersionRow | undefined;
+  const next = await versionAfter(ws.db, key, version);
   if (next && Date.parse(`${ws.clock.now()}Z`) - Date.parse(`${next.published_at}Z`) > SUPERSEDED)
     throw new Refused(409, 'superseded', 'This form was published anew meanwhile. Open it again.', { version: next.number });
   return publishedForm(ws, key, version);

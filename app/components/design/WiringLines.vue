@@ -17,6 +17,7 @@ const numbers = computed(() => [
   { value: '', label: 'when each was added' },
 ]);
 const STARTS = [0, 1, 2, 3, 5, 10].map((n) => ({ value: n, label: n === 0 ? 'no line' : n === 1 ? 'one blank line' : `${n} blank lines` }));
+const { nameProblem, renameTo, NAME_NOTE } = useFieldName(() => props.name);
 function add(label: string, type: ColumnType): void {
   const { form: next, path } = addLineField(form.value, props.name, label, type);
   draft.change(next);
@@ -35,8 +36,8 @@ const whole = computed(() => Object.keys(lines.value.fields).map((k) => `${props
         @change="set({ label: ($event.target as HTMLInputElement).value.trim() || lines.label })"
       />
       <p class="muted">
-        <code>{{ name }}</code> are lines kept in <b>{{ table?.label ?? lines.table }}</b>, each linked to its record by
-        <b>{{ lines.link }}</b>, in the order of
+        <NameWord :name="name" of="the lines" :note="NAME_NOTE" :problem="nameProblem" :rename="renameTo" /> are lines kept in
+        <b>{{ table?.label ?? lines.table }}</b>, each linked to its record by <b>{{ lines.link }}</b>, in the order of
         <PickWord :value="lines.order ?? ''" :options="numbers" label="Order" @pick="set({ order: $event || null })" />. A new entry starts
         with <PickWord :value="lines.start" :options="STARTS" label="Lines at the start" @pick="set({ start: $event })" />.
       </p>

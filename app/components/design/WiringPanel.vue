@@ -24,6 +24,8 @@ function rename(): void {
   if (text) set({ label: text });
   else label.value = field.value.label;
 }
+const own = computed(() => props.name.split('.').at(-1)!);
+const { nameProblem, renameTo, NAME_NOTE } = useFieldName(() => props.name);
 const types = COLUMN_TYPES.map((value) => ({
   value,
   label: COLUMN_LOOKS[value].called ?? `a ${COLUMN_TYPE_LABELS[value].toLowerCase()}`,
@@ -34,17 +36,16 @@ function retype(type: ColumnType): void {
 }
 /** Columns this field could be saved in: those of its type that no other field has, a new one, or none. */
 const columns = computed(() => {
-  const own = props.name.split('.').at(-1)!;
   const fields = lines.value?.fields ?? form.value.fields;
   const used = new Set([
     ...Object.entries(fields)
-      .filter(([k]) => k !== own)
+      .filter(([k]) => k !== own.value)
       .map(([, f]) => f.column),
     ...(lines.value ? [lines.value.link, lines.value.order] : []),
   ]);
   const fitting = (table.value?.columns ?? []).filter((c) => c.type === field.value.type && !used.has(c.key));
   const list: { value: string | null; label: string; note?: string }[] = fitting.map((c) => ({ value: c.key, label: c.key }));
-  const fresh = own;
+  const fresh = own.value;
   const known = table.value?.columns.some((c) => c.key === fresh);
   if (!known && !used.has(fresh)) list.push({ value: fresh, label: fresh, note: 'new column' });
   if (field.value.column && !list.some((o) => o.value === field.value.column))
@@ -58,7 +59,7 @@ const offered = computed(() => {
   return offer?.status === 'ready' ? `${offer.total.toLocaleString(LOCALE)}${offer.capped ? '+' : ''} offered now` : '';
 });
 const problems = computed(() => draft.problems.filter((p) => p.field === props.name));
-const chooses = computed(() => ['link', 'links', 'person', 'choice', 'choices'].includes(field.value.type));
+const chooses = computed(() => COLUMN_LOOKS[field.value.type].control === 'choice');
 const decimals = [{ value: -1, label: 'any number of' }, ...[0, 1, 2, 3, 4, 5, 6].map((n) => ({ value: n, label: String(n) }))];
 const dependents = computed(() => {
   const plan = draft.plan!;
@@ -87,8 +88,8 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
         @keydown.enter="($event.target as HTMLInputElement).blur()"
       />
       <p class="muted">
-        <code>{{ name.split('.').at(-1) }}</code> holds <PickWord :value="field.type" :options="types" label="Type" @pick="retype" />, saved
-        in
+        <NameWord :name="own" of="the field" :note="NAME_NOTE" :problem="nameProblem" :rename="renameTo" /> holds
+        <PickWord :value="field.type" :options="types" label="Type" @pick="retype" />, saved in
         <PickWord
           :value="field.column"
           :options="columns"

@@ -1,5 +1,13 @@
 <script setup lang="ts">
-import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type Column, type ColumnType, keyFromLabel } from '~~/core/model/tables.ts';
+import {
+  COLUMN_TYPES,
+  COLUMN_TYPE_LABELS,
+  type Column,
+  type ColumnType,
+  keyFromLabel,
+  keyProblem,
+  namesTable,
+} from '~~/core/model/tables.ts';
 import type { contract } from '~~/core/contract/index.ts';
 import type { TableSummary } from '~/stores/model';
 
@@ -10,7 +18,6 @@ const label = ref('');
 const type = ref<ColumnType>('text');
 const target = ref<string | null>(null);
 const problem = ref('');
-const links = (t: ColumnType): boolean => t === 'link' || t === 'links';
 const key = computed(() => keyFromLabel(label.value || 'column', props.table.columns.map((c) => c.key))); // prettier-ignore
 const tableLabel = (k: string | null): string => props.tables.find((t) => t.key === k)?.label ?? '';
 async function attempt(work: () => Promise<unknown>): Promise<boolean> {
@@ -26,8 +33,15 @@ async function attempt(work: () => Promise<unknown>): Promise<boolean> {
 }
 const place = (column: string) => ({ key: props.table.key, column });
 const rename = (column: string, text: string): Promise<boolean> => attempt(() => api.tables.relabelColumn(place(column), { label: text }));
+const NOTE = 'So are the forms that are published, and what was noted of its records.';
+const nameProblem = (own: string, to: string): string | null =>
+  keyProblem(to) ?? (to !== own && props.table.columns.some((c) => c.key === to) ? `There is a column “${to}” already.` : null);
+async function renameColumn(column: string, name: string): Promise<void> {
+  await api.tables.renameColumn(place(column), { name });
+  await props.reload();
+}
 async function add(): Promise<void> {
-  const body = { key: key.value, label: label.value.trim(), type: type.value, target: links(type.value) ? target.value : null };
+  const body = { key: key.value, label: label.value.trim(), type: type.value, target: namesTable(type.value) ? target.value : null };
   if (await attempt(() => api.tables.addColumn({ key: props.table.key }, body))) label.value = '';
 }
 
@@ -44,7 +58,7 @@ function startChange(c: Column): void {
   deleting.value = null;
 }
 async function look(): Promise<void> {
-  if (links(to.type) && !to.target) return;
+  if (namesTable(to.type) && !to.target) return;
   looking.value = true;
   problem.value = '';
   try {
@@ -90,13 +104,18 @@ const n = (x: number): string => x.toLocaleString(LOCALE);
     </Column>
     <Column v-memo="[]" header="Name in formulas">
       <template #body="{ data: c }"
-        ><code>{{ c.key }}</code></template
-      >
+        ><NameWord
+          :name="c.key"
+          :of="c.label"
+          :note="NOTE"
+          :problem="(to) => nameProblem(c.key, to)"
+          :rename="(to) => renameColumn(c.key, to)"
+      /></template>
     </Column>
     <Column v-memo="[]" header="Holds">
       <template #body="{ data: c }"
         >{{ COLUMN_TYPE_LABELS[c.type as ColumnType]
-        }}{{ links(c.type) ? ` of ${tableLabel(c.target)}` : c.decimals !== null ? `, ${c.decimals} decimals` : '' }}</template
+        }}{{ namesTable(c.type) ? ` of ${tableLabel(c.target)}` : c.decimals !== null ? `, ${c.decimals} decimals` : '' }}</template
       >
     </Column>
     <Column v-memo="[]" class="acts">
@@ -116,7 +135,7 @@ const n = (x: number): string => x.toLocaleString(LOCALE);
       <div v-if="changing === c.key" class="change">
         <div class="row">
           <PickOne v-model="to.type" :label="`New type of ${c.label}`" :options="TYPES" />
-          <PickOne v-if="links(to.type)" v-model="to.target" label="Rows of" placeholder="choose a table" :options="targets" />
+          <PickOne v-if="namesTable(to.type)" v-model="to.target" label="Rows of" placeholder="choose a table" :options="targets" />
           <label v-if="to.type === 'number'" class="row"
             >decimals <InputNumber v-model="to.decimals" class="few" :min="0" :max="15" :max-fraction-digits="0"
           /></label>
@@ -155,11 +174,11 @@ const n = (x: number): string => x.toLocaleString(LOCALE);
   <form class="adder" @submit.prevent="add">
     <label><span class="label">New column</span><InputText v-model="label" placeholder="Label" /></label>
     <div><span class="label" aria-hidden="true">Holds</span><PickOne v-model="type" label="Holds" :options="TYPES" /></div>
-    <div v-if="links(type)">
+    <div v-if="namesTable(type)">
       <span class="label" aria-hidden="true">Rows of</span
       ><PickOne v-model="target" label="Rows of" placeholder="choose a table" :options="targets" />
     </div>
-    <Button type="submit" label="Add" :disabled="!label.trim() || (links(type) && !target)" />
+    <Button type="submit" label="Add" :disabled="!label.trim() || (namesTable(type) && !target)" />
   </form>
   <p v-if="label.trim()" class="muted">
     It will be <code>{{ key }}</code> in formulas. The rows that exist have it empty.

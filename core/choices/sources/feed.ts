@@ -28,8 +28,8 @@ export const feed: SourceKind<z.infer<typeof feedSchema>> = {
     if (!found) return place.note('noFeed', `There is no feed “${source.feed}”.`);
     const formulas = found.params.flatMap((p) => {
       const part = `params.${p.key}` as const;
-      const text = source.params[p.key]?.trim() ?? '';
-      if (text === '') {
+      const text = source.params[p.key] ?? '';
+      if (text.trim() === '') {
         if (p.required) place.note('noFeed', `${found.label} needs ${p.label}: say which value it takes.`, part);
         return [];
       }

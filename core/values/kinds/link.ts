@@ -3,7 +3,7 @@ import { PLAIN, type ValueKind, isRowNumber } from './kind.ts';
 
 export const link: ValueKind = {
   ...PLAIN,
-  label: 'Link',
+  label: 'Link to a row',
   chooses: 'row',
   rows: 'named',
   sql: 'integer',

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { linkTarget } from '~~/core/model/tables.ts';
+import { keyProblem, linkTarget } from '~~/core/model/tables.ts';
+import { PEOPLE } from '~~/core/values/kinds/index.ts';
 import { contract } from '~~/core/contract/index.ts';
 const route = useRoute();
 const key = String(route.params.key);
@@ -32,6 +33,14 @@ async function change(body: { label?: string; shown?: string | null }): Promise<
   } catch (e) {
     toast.add({ severity: 'error', summary: 'Not changed', detail: messageOf(e), life: 8000 });
   }
+}
+const NOTE = 'So are the forms that are published, and what was noted of its records.';
+const nameProblem = (to: string): string | null =>
+  keyProblem(to) ?? (to !== key && tables.value.some((t) => t.key === to) ? `There is a table “${to}” already.` : null);
+async function rename(name: string): Promise<void> {
+  await api.tables.rename({ key }, { name });
+  await load();
+  await navigateTo(`/design/tables/${name}`, { replace: true });
 }
 function remove(): void {
   confirm.require({
@@ -70,7 +79,10 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
           @keydown.enter="($event.target as HTMLInputElement).blur()"
         />
         <span class="muted"
-          >Its rows are known by their
+          ><NameWord v-if="key !== PEOPLE" :name="key" of="the table" :note="NOTE" :problem="nameProblem" :rename="rename" /><code v-else>{{
+            key
+          }}</code>
+          Its rows are known by their
           <PickWord
             :value="table.shown"
             :options="columns"
@@ -105,7 +117,7 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
               ></template
             >
           </Menu>
-          <Button v-if="key !== 'people'" text severity="danger" size="small" @click="remove">Delete table</Button></span
+          <Button v-if="key !== PEOPLE" text severity="danger" size="small" @click="remove">Delete table</Button></span
         >
       </p>
       <ByParent v-if="byParent" :table="table" :tables="tables" />

@@ -1,0 +1,108 @@
+import { KINDS } from '../../core/values/kinds/index.ts';
+import { type Column, linkTarget } from '../../core/model/tables.ts';
+import type { Database } from './connection';
+import { dataTable, foldColumn } from './names';
+import { dropSearchIndex } from './searchIndex';
+
+/*
+ * Other names for tables and columns of the model: in SQL, in what is known of them, and in what was noted about their rows. The
+ * definitions that name them are written by `services/renaming.ts` in the same transaction.
+ */
+
+interface KnownIndex {
+  readonly name: string;
+  readonly columns: readonly string[];
+}
+/** The indexes that were made for a table, with their columns in order. */
+async function indexesOf(db: Database, table: string): Promise<KnownIndex[]> {
+  const names = (await db.raw(`SELECT name FROM sqlite_master WHERE type = 'index' AND tbl_name = ? AND sql IS NOT NULL`, [
+    dataTable(table),
+  ])) as { name: string }[];
+  const found: KnownIndex[] = [];
+  for (const { name } of names) {
+    const columns = (await db.raw(`SELECT name FROM pragma_index_info(?) ORDER BY seqno`, [name])) as { name: string }[];
+    found.push({ name, columns: columns.map((c) => c.name) });
+  }
+  return found;
+}
+/** What an index is called: as `ensureIndex` and `addColumnSql` call it, so that it is found again. */
+const indexName = (table: string, columns: readonly string[]): string =>
+  (columns.length === 1 ? `ix_${table}_${columns[0] ?? ''}` : `nx_${table}_${columns.slice(0, -1).join('_')}`).slice(0, 120);
+async function makeIndexes(db: Database, table: string, indexes: readonly (readonly string[])[]): Promise<void> {
+  for (const columns of indexes)
+    await db.raw(
+      `CREATE INDEX IF NOT EXISTS "${indexName(table, columns)}" ON "${dataTable(table)}" (${columns.map((c) => `"${c}"`).join(', ')})`,
+    );
+}
+
+/** Gives a column another name. Call inside a transaction. Cost: its indexes, and the history of the table's rows. */
+export async function renameColumnSql(db: Database, table: string, column: Column, to: string): Promise<void> {
+  const from = column.key;
+  await dropSearchIndex(db, table);
+  const fresh = (name: string): string => (name === from ? to : name === foldColumn(from) ? foldColumn(to) : name);
+  const touched = (await indexesOf(db, table)).filter((i) => i.columns.some((c) => fresh(c) !== c));
+  for (const { name } of touched) await db.raw(`DROP INDEX "${name}"`);
+  await db.raw(`ALTER TABLE "${dataTable(table)}" RENAME COLUMN "${from}" TO "${to}"`);
+  if (KINDS[column.type].folded)
+    await db.raw(`ALTER TABLE "${dataTable(table)}" RENAME COLUMN "${foldColumn(from)}" TO "${foldColumn(to)}"`);
+  await makeIndexes(db, table, touched.map((i) => i.columns.map(fresh))); // prettier-ignore
+  await db('model_columns').where({ table_key: table, key: from }).update({ key: to });
+  await db('model_tables').where({ key: table, shown: from }).update({ shown: to });
+  for (const noted of ['changes', 'origins']) await renameKeys(db, 'history', noted, from, to, { table_key: table });
+}
+
+/** Gives a table another name. Call inside a transaction. Cost: its indexes, and what was noted about its rows. */
+export async function renameTableSql(db: Database, from: string, to: string, columns: readonly Column[]): Promise<void> {
+  // names that others hold as keys change together; they are held against each other when the transaction ends
+  await db.raw('PRAGMA defer_foreign_keys = ON');
+  await dropSearchIndex(db, from);
+  const indexes = await indexesOf(db, from);
+  for (const { name } of indexes) await db.raw(`DROP INDEX "${name}"`);
+  await db.raw(`ALTER TABLE "${dataTable(from)}" RENAME TO "${dataTable(to)}"`);
+  await makeIndexes(db, to, indexes.map((i) => i.columns)); // prettier-ignore
+  for (const column of columns) if (linkTarget(column) === from) await makeIndexes(db, to, [[column.key]]);
+  await db('model_tables').where({ key: from }).update({ key: to });
+  for (const holder of ['model_columns', 'subsets', 'forms', 'origins', 'history'])
+    await db(holder).where({ table_key: from }).update({ table_key: to });
+  await db('model_columns').where({ target: from }).update({ target: to });
+}
+
+/** Writes a key of JSON objects under another name, where it is one of theirs. */
+async function renameKeys(
+  db: Database,
+  table: string,
+  column: string,
+  from: string,
+  to: string,
+  where: Readonly<Record<string, string>>,
+): Promise<void> {
+  const path = `$."${from}"`;
+  await db(table)
+    .where(where)
+    .whereRaw('json_type(??, ?) IS NOT NULL', [column, path])
+    .update({ [column]: db.raw(`json_remove(json_set(??, ?, json(?? -> ?)), ?)`, [column, `$."${to}"`, column, path, path]) });
+}
+
+/**
+ * Writes where values came from under the new names of their fields, in records entered through a form: `names` from the old path
+ * to the new. Addresses in lines (`lots.grams#12`) go with their path.
+ */
+export async function renameOrigins(db: Database, table: string, form: string, names: ReadonlyMap<string, string>): Promise<void> {
+  if (!names.size) return;
+  const rows = (await db('origins')
+    .where({ table_key: table })
+    .whereIn('row_id', db(dataTable(table)).select('id').where({ _form: form }))
+    .select('row_id', 'origins')) as { row_id: number; origins: string }[];
+  for (const { row_id, origins } of rows) {
+    const entries = Object.entries(JSON.parse(origins) as Record<string, unknown>);
+    if (!entries.some(([address]) => names.has(address.split('#')[0] ?? ''))) continue;
+    const renamed = entries.map(([address, origin]) => {
+      const [path = '', line] = address.split('#');
+      const fresh = names.get(path) ?? path;
+      return [line === undefined ? fresh : `${fresh}#${line}`, origin] as const;
+    });
+    await db('origins')
+      .where({ table_key: table, row_id })
+      .update({ origins: JSON.stringify(Object.fromEntries(renamed)) });
+  }
+}

@@ -1,0 +1,84 @@
+import { compileForm } from '../../core/engine/compile.ts';
+import { type ModelRenaming, subsetsRenamed, withModelRenamed } from '../../core/engine/rename.ts';
+import { type Form, formSchema } from '../../core/form/definition.ts';
+import { type Column, columnOf, keyProblem } from '../../core/model/tables.ts';
+import { PEOPLE } from '../../core/values/kinds/index.ts';
+import type { Database } from '../database/connection';
+import { allVersions, formRows, rewriteVersion, updateDraft } from '../database/forms';
+import { type ModelTable, writeSubsets } from '../database/model';
+import { renameColumnSql, renameTableSql } from '../database/rename';
+import type { Account } from './accounts';
+import { parsedJson } from './definitions';
+import { Refused } from './errors';
+import type { Workspace } from './workspace';
+
+/*
+ * Another name for a table or a column, everywhere: in SQL, in the subsets, in the draft and in every version of every form, with
+ * all their formulas. What forms do stays the same; so do versions, which only call a thing by its new name.
+ */
+
+/** Columns that the application itself reads by their names. */
+const PEOPLE_COLUMNS = ['name', 'email', 'team'];
+
+/** Gives a column another name. Refused when it cannot be had. Gives how many forms name it. */
+export async function renameColumn(ws: Workspace, account: Account, table: string, from: string, to: string): Promise<number> {
+  const model = await ws.modelTable(table);
+  const column = columnNamed(model, from);
+  if (from === to) return 0;
+  refuseName(to, model.columns.some((c) => c.key === to) ? `${model.label} has a column “${to}” already.` : null);
+  if (table === PEOPLE && PEOPLE_COLUMNS.includes(from))
+    throw new Refused(409, 'inUse', `People are known by ${PEOPLE_COLUMNS.join(', ')}: these names stay.`, {});
+  return renamed(ws, account, { kind: 'column', table, from, to }, (db) => renameColumnSql(db, table, column, to));
+}
+
+/** Gives a table another name. Refused when it cannot be had. Gives how many forms name it. */
+export async function renameTable(ws: Workspace, account: Account, from: string, to: string): Promise<number> {
+  const model = await ws.modelTable(from);
+  if (from === to) return 0;
+  if (from === PEOPLE) throw new Refused(409, 'inUse', `The table ${model.label} is where those stand who sign in: its name stays.`, {});
+  refuseName(to, (await ws.modelTables()).some((t) => t.key === to) ? `There is a table “${to}” already.` : null);
+  return renamed(ws, account, { kind: 'table', from, to }, (db) => renameTableSql(db, from, to, model.columns));
+}
+
+function columnNamed(table: ModelTable, key: string): Column {
+  const column = columnOf({ ...table, rows: 0, large: false }, key);
+  if (!column) throw new Refused(404, 'notFound', `${table.label} has no column “${key}”.`, {});
+  return column;
+}
+function refuseName(to: string, taken: string | null): void {
+  const problem = keyProblem(to) ?? taken;
+  if (problem !== null) throw new Refused(422, 'values', problem, {});
+}
+
+async function renamed(ws: Workspace, account: Account, change: ModelRenaming, inSql: (db: Database) => Promise<void>): Promise<number> {
+  const [tables, lists, feeds] = [await ws.tables(), await ws.lists(), await ws.feeds()];
+  /** A definition under the new name; null where it names it nowhere, or cannot be read. */
+  const rewritten = (text: string): Form | null => {
+    const { data: form } = formSchema.safeParse(parsedJson(text));
+    const fresh = form && withModelRenamed(compileForm(form, tables, lists, feeds), change);
+    return fresh && JSON.stringify(fresh) !== JSON.stringify(form) ? fresh : null;
+  };
+  const touched = new Set<string>();
+  await ws.db.transaction(async (db) => {
+    for (const row of await formRows(db)) {
+      const draft = rewritten(row.draft);
+      if (!draft) continue;
+      touched.add(row.key);
+      const stamp = { at: ws.clock.now(), account: account.id };
+      await updateDraft(db, row.key, row.draft_revision, { label: draft.label, draft: JSON.stringify(draft) }, stamp);
+    }
+    for (const version of await allVersions(db)) {
+      const definition = rewritten(version.definition);
+      if (!definition) continue;
+      touched.add(version.form_key);
+      await rewriteVersion(db, version, JSON.stringify(definition));
+    }
+    for (const table of tables.values()) {
+      const subsets = subsetsRenamed(table, tables, change);
+      if (subsets.some((s, i) => s.condition !== table.subsets?.[i]?.condition)) await writeSubsets(db, table.key, subsets);
+    }
+    await inSql(db);
+  });
+  ws.modelChanged();
+  return touched.size;
+}
