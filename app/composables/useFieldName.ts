@@ -11,6 +11,8 @@ export function useFieldName(path: () => string) {
       const [lines = '', inner] = path().split('.');
       draft.change(renameField(draft.plan, path(), name));
       draft.selected = inner === undefined ? name : `${lines}.${name}`;
+      // what is said of a field is drawn anew for another name
+      void nextTick(() => document.querySelector<HTMLElement>('[data-name-word]')?.focus());
     },
   };
 }

@@ -34,14 +34,18 @@ function shown(): void {
   refused.value = '';
   void nextTick(() => (input.value?.$el as HTMLInputElement | undefined)?.select());
 }
+/** A dialog around it stays open. */
+function close(): void {
+  popover.value?.hide();
+  (button.value?.$el as HTMLElement | undefined)?.focus();
+}
 async function commit(): Promise<void> {
   const fresh = text.value.trim();
   if (wrong.value !== null || busy.value) return;
   busy.value = true;
   try {
     if (fresh !== props.name) await props.rename(fresh);
-    popover.value?.hide();
-    (button.value?.$el as HTMLElement | undefined)?.focus();
+    close();
   } catch (e) {
     refused.value = messageOf(e);
   } finally {
@@ -53,16 +57,17 @@ async function commit(): Promise<void> {
 <template>
   <Button
     ref="button"
-    v-tooltip.bottom="'The name in formulas; press to change it'"
+    v-tooltip.top="'The name in formulas; press to change it'"
     link
     class="mono"
+    data-name-word
     aria-haspopup="dialog"
     :aria-label="`Name of ${of} in formulas: ${name}`"
     @click="press"
     >{{ name }}</Button
   >
   <Popover v-if="used" ref="popover" :pt="{ root: { 'aria-label': `Another name for ${of}` } }" @show="shown">
-    <form class="naming" @submit.prevent="commit">
+    <form class="naming" @submit.prevent="commit" @keydown.esc.stop="close">
       <label class="label" :for="id">Name of {{ of }} in formulas</label>
       <div class="row">
         <InputText

@@ -82,7 +82,7 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
           ><NameWord v-if="key !== PEOPLE" :name="key" of="the table" :note="NOTE" :problem="nameProblem" :rename="rename" /><code v-else>{{
             key
           }}</code>
-          Its rows are known by their
+          in formulas. Its rows are known by their
           <PickWord
             :value="table.shown"
             :options="columns"

@@ -1,4 +1,5 @@
-import { type APIRequestContext, expect, test } from '@playwright/test';
+import type { APIRequestContext } from '@playwright/test';
+import { expect, test } from './workspace';
 import { pathOf } from '../../core/contract/define.ts';
 import { allRoutes } from '../../core/contract/openapi.ts';
 import { runJob, signInHttp, upload } from './helpers';

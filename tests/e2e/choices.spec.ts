@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './workspace';
 import { control, field, pickOne, pickWord, signIn, signInHttp } from './helpers';
 
 test('an option list is made from an outline, edited by keyboard, and offered level by level', async ({ page }) => {

@@ -1,6 +1,6 @@
 import { existsSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { expect, test } from '@playwright/test';
+import { expect, test } from './workspace';
 import Database from 'better-sqlite3';
 import { type OwnServer, dataFolder, freePort, ready, signedIn, startServer } from './server';
 

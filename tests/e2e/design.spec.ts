@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './workspace';
 import { control, csv, field, pickOne, pickWord, signIn } from './helpers';
 
 const VAULTS = csv('vaults.csv', [

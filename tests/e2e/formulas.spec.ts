@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './workspace';
 import { field, pickOne, signIn } from './helpers';
 
 test('the worked examples of the guide follow what one changes', async ({ page }) => {

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { request as httpRequest } from 'node:http';
-import { type APIRequestContext, expect, request as requests, test } from '@playwright/test';
+import { type APIRequestContext, request as requests } from '@playwright/test';
+import { expect, test } from './workspace';
 import Database from 'better-sqlite3';
 import { strToU8, zipSync } from 'fflate';
 import { join } from 'node:path';

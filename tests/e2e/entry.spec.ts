@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './workspace';
 import { control, field, signIn } from './helpers';
 
 test('a clerk enters records by keyboard alone, changes a parent, saves, reopens, edits', async ({ page }) => {

@@ -1,6 +1,7 @@
-import { type Browser, type Locator, type Page, expect, test } from '@playwright/test';
+import type { Browser, Locator, Page } from '@playwright/test';
+import { demoFolder, expect, test } from './workspace';
 import { choose, control, field } from './helpers';
-import { type OwnServer, dataFolder, ready, startServer } from './server';
+import { type OwnServer, ready, startServer } from './server';
 
 /*
  * Nobody's typing is ever overwritten by an answer, a redraw or a save: on every screen where something is edited, with a server
@@ -9,7 +10,7 @@ import { type OwnServer, dataFolder, ready, startServer } from './server';
 
 let server: OwnServer;
 test.beforeAll(async () => {
-  server = await startServer(dataFolder());
+  server = await startServer(demoFolder());
   await ready(server);
 });
 test.afterAll(async () => {

@@ -1,5 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
-import { type Page, expect, test } from '@playwright/test';
+import type { Page } from '@playwright/test';
+import { expect, test } from './workspace';
 import { control, signIn } from './helpers';
 
 async function noViolations(page: Page, name: string): Promise<void> {

@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './workspace';
 import { pickOne, signIn } from './helpers';
 
 test('a table is edited in place: values, links, adding, undo', async ({ page }) => {

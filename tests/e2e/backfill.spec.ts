@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './workspace';
 import { signIn, signInHttp } from './helpers';
 
 test('records are given what the form gives now: looked at, applied, found in their history, undone', async ({ page }) => {
