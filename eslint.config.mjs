@@ -29,11 +29,24 @@ const layers = LAYERS.slice(0, -1).map((own, i) => ({
   files: own.map((folder) => `core/${folder}/**/*.ts`),
   ignores: ['**/*.test.ts'],
   rules: forbid(world, toApp, toServer, {
-    regex: `^(\\.\\./)+(${LAYERS.slice(i + 1).flat().join('|')})/`,
+    regex: `^(\\.\\./)+(${LAYERS.slice(i + 1)
+      .flat()
+      .join('|')})/`,
     allowTypeImports: true,
     message: `Inside core, ${own.join(', ')} must not import what stands above: ${LAYERS.flat().join(' ← ')}.`,
   }),
 }));
+
+/** SQL stands in server/database; everything else calls what stands there. */
+const sql = (what) => ({ selector: what, message: 'SQL stands in server/database/<noun>.ts: call a function of it.' });
+const SQL = [
+  // db('table'), ws.db('table')
+  sql("CallExpression[callee.name='db']"),
+  sql("CallExpression[callee.type='MemberExpression'][callee.property.name='db']"),
+  sql("MemberExpression[property.name=/^(raw|schema|from)$/][object.name='db']"),
+  sql('MemberExpression[property.name=/^(raw|schema|from)$/][object.property.name=/^(db|aside)$/]'),
+  sql('ImportSpecifier[imported.name=/^(dataTable|foldColumn)$/]'),
+];
 
 export default tseslint.config(
   {
@@ -74,6 +87,11 @@ export default tseslint.config(
   ...layers,
   { files: ['app/**/*.{ts,vue}'], rules: forbid(toServer) },
   { files: ['server/**/*.ts'], rules: forbid(toApp) },
+  {
+    files: ['server/**/*.ts'],
+    ignores: ['server/database/**', '**/*.test.ts', 'server/testing/**'],
+    rules: { 'no-restricted-syntax': ['error', ...SQL] },
+  },
   {
     files: ['scripts/**', '*.mjs', 'demo/**/*.mjs', 'tests/bench/*.mjs'],
     languageOptions: { globals: { process: 'readonly', console: 'readonly', URL: 'readonly', setTimeout: 'readonly', fetch: 'readonly' } },

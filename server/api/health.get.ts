@@ -1,4 +1,5 @@
 import { defineEventHandler, setHeader, setResponseStatus } from 'h3';
+import { setSetting } from '../database/settings';
 import { troubleOf } from '../utils/trouble';
 import { useWorkspace } from '../utils/workspace';
 
@@ -10,7 +11,7 @@ async function probe(): Promise<string | null> {
   try {
     const { db } = await useWorkspace();
     // a full disk, a file that cannot be written and one that others hold show only when something is written
-    await db('workspace').insert({ key: 'health', value: new Date().toISOString() }).onConflict('key').merge();
+    await setSetting(db, 'health', new Date().toISOString());
     return null;
   } catch (e) {
     return troubleOf(e) ?? 'The database cannot be used.';

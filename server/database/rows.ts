@@ -4,7 +4,7 @@ import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Database } from './connection';
 import type { ModelTable } from './model';
-import { SQL_NAMES, type Stored, dataTable, foldColumn, rowFrom, storedColumns } from './names';
+import { SQL_NAMES, type Stored, dataTable, foldColumn, rowFrom, storedColumns, toStored } from './names';
 
 export interface RowStamp {
   readonly at: string;
@@ -136,28 +136,117 @@ export async function revisionsOf(db: Database, table: string, ids: readonly num
   return new Map(rows.map((r) => [r.id, r._revision]));
 }
 
-/**
- * Changes many rows that are known to have the revision they were read with: one statement a row, built once for all that
- * change the same columns, since building them costs more than running them.
- */
+/** How many rows one statement writes: their values travel as one JSON text. */
+const PER_STATEMENT = 500;
+
+/** Writes stored values of the same columns into rows, by id; `more` is set besides, in SQL. One statement for hundreds of rows. */
+async function writeStored(
+  db: Database,
+  table: string,
+  names: readonly string[],
+  rows: readonly (readonly [number, ...Stored[]])[],
+  more = '',
+  bindings: readonly Stored[] = [],
+): Promise<void> {
+  const name = SQL_NAMES.table(table);
+  const sets = names.map((n, i) => `"${n}" = j.value ->> ${i + 1}`).join(', ');
+  for (let i = 0; i < rows.length; i += PER_STATEMENT)
+    await db.raw(`UPDATE ${name} SET ${sets}${more} FROM json_each(?) AS j WHERE ${name}.id = j.value ->> 0`, [
+      ...bindings,
+      JSON.stringify(rows.slice(i, i + PER_STATEMENT)),
+    ]);
+}
+
+/** Changes many rows that are known to have the revision they were read with: those that change the same columns together. */
 export async function updateRows(
   db: Database,
   table: ModelTable,
   changes: readonly { readonly id: number; readonly values: Readonly<Record<string, Datum>> }[],
   stamp: RowStamp,
 ): Promise<void> {
-  const statements = new Map<string, string>();
+  const groups = new Map<string, { names: string[]; rows: [number, ...Stored[]][] }>();
   for (const { id, values } of changes) {
-    const columns = { ...stored(table.columns, values), _changed_at: stamp.at, _changed_by: stamp.account };
+    const columns = stored(table.columns, values);
     const names = Object.keys(columns);
-    const key = names.join(' ');
-    let sql = statements.get(key);
-    if (!sql) {
-      const sets = names.map((n) => `${db.ref(n).toString()} = ?`).join(', ');
-      statements.set(key, (sql = `UPDATE ${SQL_NAMES.table(table.key)} SET ${sets}, _revision = _revision + 1 WHERE id = ?`));
-    }
-    await db.raw(sql, [...Object.values(columns), id]);
+    const group = groups.get(names.join(' ')) ?? { names, rows: [] };
+    group.rows.push([id, ...Object.values(columns)]);
+    groups.set(names.join(' '), group);
   }
+  const more = ', _revision = _revision + 1, _changed_at = ?, _changed_by = ?';
+  for (const { names, rows } of groups.values()) await writeStored(db, table.key, names, rows, more, [stamp.at, stamp.account]);
+}
+
+/** Writes values of one column into rows; with 'revise' as a change of the rows, without as one of the column itself. */
+export async function setColumn(
+  db: Database,
+  table: string,
+  column: Column,
+  changes: readonly { readonly id: number; readonly value: Datum }[],
+  how: 'revise' | 'silently',
+): Promise<void> {
+  const names = Object.keys(storedColumns(column, null));
+  const rows = changes.map(({ id, value }) => [id, ...Object.values(storedColumns(column, value))] as [number, ...Stored[]]);
+  await writeStored(db, table, names, rows, how === 'revise' ? ', _revision = _revision + 1' : '');
+}
+
+/** The rows whose column holds a value, or has it among several, with what it holds. */
+export async function rowsHolding(db: Database, table: string, column: Column, value: Stored): Promise<{ id: number; value: Datum }[]> {
+  const rows = db(dataTable(table)).select('id', column.key).orderBy('id');
+  if (isSeveral(column.type)) void rows.whereRaw('EXISTS (SELECT 1 FROM json_each(??) WHERE value = ?)', [column.key, value]);
+  else void rows.where(column.key, value);
+  const raw = (await rows) as Record<string, unknown>[];
+  return raw.map((r) => ({ id: r.id as number, value: rowFrom(r, [column])[column.key] ?? null }));
+}
+/** The rows whose column holds one of these texts, with the text. */
+export async function rowsSpelled(
+  db: Database,
+  table: string,
+  column: string,
+  texts: readonly string[],
+): Promise<{ id: number; text: string }[]> {
+  return (await db(dataTable(table)).whereIn(column, [...texts]).select({ id: 'id', text: column })) as { id: number; text: string }[]; // prettier-ignore
+}
+
+/** The row before or after one in the order of the ids; null at the end. */
+export async function neighbourOf(db: Database, table: string, id: number, side: 'before' | 'after'): Promise<number | null> {
+  const found = (await db(dataTable(table))
+    .where('id', side === 'before' ? '<' : '>', id)
+    .orderBy('id', side === 'before' ? 'desc' : 'asc')
+    .first('id')) as { id: number } | undefined;
+  return found?.id ?? null;
+}
+/** How many rows have nothing in a column. */
+export async function countWithout(db: Database, table: string, column: string): Promise<number> {
+  const [counted] = (await db(dataTable(table)).whereNull(column).count({ n: '*' })) as { n: number }[];
+  return Number(counted?.n ?? 0);
+}
+
+/** The row that an account saved last, of those with a value in a column where one is named. */
+export async function lastOf(
+  db: Database,
+  table: ModelTable,
+  account: number,
+  where: { column: Column; value: Datum } | null,
+): Promise<Row | null> {
+  const mine = db(dataTable(table.key)).where('_created_by', account).orderBy('id', 'desc');
+  if (where) void mine.where(where.column.key, toStored(where.value));
+  const raw = (await mine.first()) as Record<string, unknown> | undefined;
+  return raw ? rowFrom(raw, table.columns) : null;
+}
+
+/** Rows looked at for what is usual: the newest, so that a long history costs no more than a short one. */
+const USUAL_ROWS = 5000;
+/** What a column holds in the newest rows: what an account put there last, or, with null, what stands there most often. */
+export async function usualIn(db: Database, table: string, column: string, account: number | null, most: number): Promise<number[]> {
+  const newest = db(dataTable(table)).whereNotNull(column).orderBy('id', 'desc').limit(USUAL_ROWS).select({ value: column, id: 'id' });
+  if (account !== null) void newest.where('_created_by', account);
+  const found = (await db
+    .from(newest.as('newest'))
+    .select('value')
+    .groupBy('value')
+    .orderByRaw(account !== null ? 'max(id) DESC' : 'count(*) DESC, max(id) DESC')
+    .limit(most)) as { value: number }[];
+  return found.map((r) => r.value);
 }
 
 export const deleteRow = (db: Database, table: string, id: number): Promise<number> => db(dataTable(table)).where({ id }).delete();
@@ -257,14 +346,4 @@ export async function eachPage(
     await visit(rows);
     last = rows.at(-1)?.id as number;
   }
-}
-
-/** Writes values of one column into rows, without history: for a change of the column itself. */
-export async function updateValues(
-  db: Database,
-  table: ModelTable,
-  column: Column,
-  changes: readonly { id: number; value: Datum }[],
-): Promise<void> {
-  for (const { id, value } of changes) await db(dataTable(table.key)).where({ id }).update(storedColumns(column, value));
 }

@@ -1,7 +1,7 @@
 import type { Edit } from '../../core/engine/state.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
-import { allRows, updateRow } from '../database/rows';
-import { type Account, accountByEmail } from '../services/accounts';
+import { allRows, rowById, updateRow } from '../database/rows';
+import { type Account, accountByEmail } from '../database/accounts';
 import { saveEntry } from '../services/entries';
 import { storeFile } from '../services/files';
 import { Workspace } from '../services/workspace';
@@ -183,8 +183,9 @@ class Entering {
   private async plantFlaws(): Promise<void> {
     const stamp = { at: this.ws.clock.now(), account: null, form: null, formVersion: null };
     const change = async (table: string, id: number, values: Record<string, Datum>): Promise<void> => {
-      const row = (await this.ws.db(`data_${table}`).where({ id }).first('_revision')) as { _revision: number };
-      await updateRow(this.ws.db, await this.ws.modelTable(table), id, row._revision, values, stamp);
+      const model = await this.ws.modelTable(table);
+      const record = await rowById(this.ws.db, model, id);
+      if (record) await updateRow(this.ws.db, model, id, record.revision, values, stamp);
     };
     const used = new Set((await this.rows('lots')).map((l) => l.species));
     const last = (await this.rows('species')).filter((s) => used.has(s.id)).sort((a, b) => (String(a.name) < String(b.name) ? 1 : -1))[0];

@@ -3,11 +3,10 @@ import { join } from 'node:path';
 import { parseForm } from '../../core/form/definition.ts';
 import { feedSchema } from '../../core/model/feeds.ts';
 import { columnSchema } from '../../core/model/tables.ts';
-import type { Database } from '../database/connection';
 import { addColumns, createTable } from '../database/model';
 import { allRows, insertRow, updateRow } from '../database/rows';
 import type { Role } from '../../core/contract/define.ts';
-import { addAccount } from '../services/accounts';
+import { addAccount, hasAccounts } from '../database/accounts';
 import { addForm, publish } from '../services/forms';
 import { type ImportPlan, guessImport, runImport } from '../services/imports';
 import { openImport } from '../imports/files';
@@ -43,9 +42,6 @@ const TABLES = [
   'partner_addresses',
   'tools',
 ] as const;
-
-/** Whether anybody can sign in: otherwise nobody has ever used the workspace. */
-export const hasAccounts = async (db: Database): Promise<boolean> => (await db('accounts').first()) !== undefined;
 
 /** Fills an empty workspace with the demo scenario, through the same services people use. Does nothing when there is data. */
 export async function loadDemo(

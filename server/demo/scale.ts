@@ -1,5 +1,6 @@
 import { columnSchema } from '../../core/model/tables.ts';
 import { parseForm } from '../../core/form/definition.ts';
+import { analyse, generateRows } from '../database/generate';
 import { createTable } from '../database/model';
 import { addForm, formSummaries, publish } from '../services/forms';
 import type { Workspace } from '../services/workspace';
@@ -18,9 +19,7 @@ export async function loadScale(ws: Workspace, sheets: number): Promise<void> {
   const known = (await formSummaries(ws)).find((f) => f.key === 'sheet_loan');
   if (!known) await loadForm(ws);
   if (!known?.version) await publish(ws, null, 'sheet_loan', null);
-  // lets the planner know how many rows an index key has; the limit keeps it quick and prepared statements prepared
-  await ws.db.raw('PRAGMA analysis_limit = 1000');
-  await ws.db.raw('ANALYZE');
+  await analyse(ws.db);
 }
 
 async function loadTables(ws: Workspace, sheets: number): Promise<void> {
@@ -49,16 +48,9 @@ async function loadTables(ws: Workspace, sheets: number): Promise<void> {
         ? columns.map((c) => (c.key === above ? { ...c, label: above[0]!.toUpperCase() + above.slice(1) } : c))
         : columns;
       await createTable(db, { key, label, shown: 'name', columns: linked });
-      const more =
-        key === 'herbarium_sheets' ? { names: ', mounted, year', values: ', i % 5 > 0, 1890 + i % 130' } : { names: '', values: '' };
-      const parentName = above ? `, ${above}` : '';
-      const parentValue = above ? `, (i - 1) % ${parentCount} + 1` : '';
+      const more: Record<string, string> = key === 'herbarium_sheets' ? { mounted: 'i % 5 > 0', year: '1890 + i % 130' } : {};
       const shown = name.replaceAll(':count', String(count));
-      await db.raw(
-        `INSERT INTO data_${key} (name, name__fold${parentName}${more.names})
-         SELECT ${shown}, upper(${shown})${parentValue}${more.values}
-         FROM (WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < ${count}) SELECT i FROM n)`,
-      );
+      await generateRows(db, key, count, { name: shown, name__fold: `upper(${shown})`, ...(above ? { [above]: `(i - 1) % ${parentCount} + 1` } : {}), ...more }); // prettier-ignore
       parentCount = count;
       parentTable = key;
     }

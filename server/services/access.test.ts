@@ -4,7 +4,7 @@ import { listsReached, feedsReached, reachOf, tablesReached } from '../../core/e
 import type { Want } from '../../core/engine/wants.ts';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { answersFor, maySeeFile, visibleColumns, withheldFields } from './access';
-import { type Account, accountByEmail } from './accounts';
+import { type Account, accountByEmail } from '../database/accounts';
 import { openForEntry } from './entries';
 import { formsToEnter, publishedForm } from './forms';
 import { lookAt } from './look';

@@ -8,7 +8,7 @@ import { readsOf } from '../../core/formula/reads.ts';
 import { heldFile } from '../database/files';
 import type { ModelTable } from '../database/model';
 import { DESIGN_ROLES } from '../../core/contract/define.ts';
-import type { Account } from './accounts';
+import type { Account } from '../database/accounts';
 import { Refused } from './errors';
 import { publishedPlans } from './forms';
 import { type RelatedRows, answerWants, outsideEnv, readPerson, readRelated } from './wants';

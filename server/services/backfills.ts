@@ -22,7 +22,7 @@ import { Lookup } from '../database/lookups';
 import { type Origins, originsOf, writeOrigins } from '../database/origins';
 import { type EntryRow, type RowStamp, entryRows, linesOfRows, revisionsOf, updateRows } from '../database/rows';
 import { nextNumber, takeNumber } from '../database/series';
-import { type Account, accountNames, personsOfAccounts } from './accounts';
+import { type Account, accountNames, personsOfAccounts } from '../database/accounts';
 import { Refused, notFound } from './errors';
 import { publishedForm } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';

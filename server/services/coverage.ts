@@ -7,10 +7,11 @@ import { targetOf } from '../../core/model/tables.ts';
 import { type SqlFragment, conditionToSql } from '../../core/formula/sql.ts';
 import { foldText } from '../../core/values/text.ts';
 import { type CascadeRow, type Only, cascadeRows, levelSummary, respell, spellings } from '../database/coverage';
-import { addHistory } from '../database/history';
-import { SQL_NAMES, dataTable } from '../database/names';
-import { rowById } from '../database/rows';
-import type { Account } from './accounts';
+import { PEOPLE } from '../../core/values/kinds/index.ts';
+import { type HistoryEntry, addHistories, addHistory } from '../database/history';
+import { SQL_NAMES } from '../database/names';
+import { deleteRow, rowById, rowsHolding, rowsSpelled, setColumn } from '../database/rows';
+import { type Account, movePerson } from '../database/accounts';
 import { Refused, notFound } from './errors';
 import { draftOf } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
@@ -154,13 +155,11 @@ export async function respellValues(
   const column = table.columns.find((c) => c.key === columnKey);
   if (!column || !isFolded(column.type)) throw new Refused(422, 'values', `${table.label} has no text column “${columnKey}”.`, {});
   return ws.db.transaction(async (db) => {
-    const ids = (await db(dataTable(key)).whereIn(columnKey, [...from]).select('id', columnKey)) as { id: number }[]; // prettier-ignore
+    const found = (await rowsSpelled(db, key, columnKey, from)).filter((r) => r.text !== to);
     const changed = await respell(db, key, columnKey, from, to, foldText);
     const stamp = stampOf(ws, account);
-    for (const row of ids) {
-      const before = (row as unknown as Record<string, string>)[columnKey] ?? null;
-      if (before !== to) await addHistory(db, { table: key, row: row.id, kind: 'changed', stamp, changes: { [columnKey]: [before, to] } });
-    }
+    const entries = found.map(({ id, text }): HistoryEntry => ({ table: key, row: id, kind: 'changed', stamp, changes: { [columnKey]: [text, to] } })); // prettier-ignore
+    await addHistories(db, entries);
     return changed;
   });
 }
@@ -176,15 +175,16 @@ export async function mergeRows(ws: Workspace, account: Account, key: string, ke
     for (const other of await ws.modelTables(db)) {
       for (const column of other.columns) {
         if (targetOf(column) !== key) continue;
-        const rows = (await db(dataTable(other.key)).where(column.key, drop).select('id')) as { id: number }[];
-        if (!rows.length) continue;
-        moved += await db(dataTable(other.key)).where(column.key, drop).update({ [column.key]: keep }).increment('_revision', 1); // prettier-ignore
-        for (const r of rows)
-          await addHistory(db, { table: other.key, row: r.id, kind: 'changed', stamp, changes: { [column.key]: [drop, keep] } });
+        const rows = await rowsHolding(db, other.key, column, drop);
+        const fresh = rows.map(({ id, value }) => ({ id, value: Array.isArray(value) ? [...new Set(value.map((v) => (v === drop ? keep : v)))] : keep })); // prettier-ignore
+        await setColumn(db, other.key, column, fresh, 'revise');
+        const changes = (i: number): HistoryEntry['changes'] => ({ [column.key]: [rows[i]?.value ?? null, fresh[i]?.value ?? null] });
+        await addHistories(db, rows.map(({ id }, i) => ({ table: other.key, row: id, kind: 'changed', stamp, changes: changes(i) }))); // prettier-ignore
+        moved += rows.length;
       }
     }
-    if (key === 'people') await db('accounts').where({ person_id: drop }).update({ person_id: keep });
-    await db(dataTable(key)).where({ id: drop }).delete();
+    if (key === PEOPLE) await movePerson(db, drop, keep);
+    await deleteRow(db, key, drop);
     await addHistory(db, { table: key, row: drop, kind: 'deleted', stamp, changes: Object.fromEntries(Object.entries(dropped.row).filter(([k]) => k !== 'id').map(([k, v]) => [k, [v, null] as const])) }); // prettier-ignore
   });
   ws.rowsChanged(key, -1);

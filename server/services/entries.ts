@@ -16,7 +16,7 @@ import type { ModelTable } from '../database/model';
 import { originsOf, writeOrigins } from '../database/origins';
 import { type RecordRow, childRows, gridRows, insertRow, rowById, updateRow } from '../database/rows';
 import { takeNumber } from '../database/series';
-import { type Account, accountNames } from './accounts';
+import { type Account, accountNames } from '../database/accounts';
 import { visibleColumns } from './access';
 import { Refused, notFound } from './errors';
 import { publishedForm } from './forms';

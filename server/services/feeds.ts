@@ -1,3 +1,5 @@
+import { type FeedRow, deleteFeed, feedRow, feedRows, insertFeed, updateFeed } from '../database/feeds';
+import { setSetting, setting } from '../database/settings';
 import { atPath } from '../../core/choices/json.ts';
 import { readCell } from '../../core/exchange/columns.ts';
 import { type Feed, feedProblems, feedSchema } from '../../core/model/feeds.ts';
@@ -6,7 +8,7 @@ import { textProblem } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { FeedFailure, type OutsideAnswer, askOutside } from '../feeds/request';
 import { standIn } from '../standins/index';
-import type { Account } from './accounts';
+import type { Account } from '../database/accounts';
 import { formsByFeed } from './breakage';
 import { parsedJson, readEach } from './definitions';
 import { Refused, notFound } from './errors';
@@ -25,16 +27,9 @@ export interface FeedAnswer extends Feed {
   readonly usedBy: readonly { readonly key: string; readonly label: string }[];
 }
 type Secrets = Readonly<Record<string, string>>;
-interface FeedRow {
-  key: string;
-  label: string;
-  definition: string;
-  secrets: string;
-  revision: number;
-}
 
 export async function feedAnswers(ws: Workspace): Promise<FeedAnswer[]> {
-  const rows = (await ws.db('feeds').orderBy('label')) as FeedRow[];
+  const rows = await feedRows(ws.db);
   const users = await formsByFeed(ws);
   return rows.map((r) => {
     const { read, broken } = readEach([r], feedSchema, (x) => parsedJson(x.definition));
@@ -55,18 +50,10 @@ export async function feedAnswers(ws: Workspace): Promise<FeedAnswer[]> {
 
 export async function createFeed(ws: Workspace, account: Account | null, feed: Omit<Feed, 'key'>, secrets: Secrets = {}): Promise<string> {
   // names of feeds that cannot be read are taken too
-  const key = keyFromLabel(
-    feed.label,
-    ((await ws.db('feeds').select('key')) as { key: string }[]).map((f) => f.key),
-  );
-  await ws.db('feeds').insert({
-    key,
-    label: feed.label,
-    definition: JSON.stringify({ ...feed, key }),
-    secrets: JSON.stringify(secrets),
-    changed_at: ws.clock.now(),
-    changed_by: account?.id ?? null,
-  });
+  const taken = (await feedRows(ws.db)).map((f) => f.key);
+  const key = keyFromLabel(feed.label, taken);
+  const row = { key, label: feed.label, definition: JSON.stringify({ ...feed, key }), secrets: JSON.stringify(secrets) };
+  await insertFeed(ws.db, row, { at: ws.clock.now(), account: account?.id ?? null });
   ws.modelChanged();
   return key;
 }
@@ -81,21 +68,12 @@ export async function saveFeed(
 ): Promise<number> {
   const problems = feedProblems(feed);
   if (problems.length) throw new Refused(422, 'values', problems[0] ?? '', { problems });
-  const row = (await ws.db('feeds').where({ key: feed.key }).first()) as FeedRow | undefined;
+  const row = await feedRow(ws.db, feed.key);
   if (!row) throw notFound(`The feed “${feed.key}”`);
   const kept = mergedSecrets(feed, JSON.parse(row.secrets) as Secrets, secrets);
-  const changed = await ws
-    .db('feeds')
-    .where({ key: feed.key, revision })
-    .update({
-      label: feed.label,
-      definition: JSON.stringify(feed),
-      secrets: JSON.stringify(kept),
-      revision: revision + 1,
-      changed_at: ws.clock.now(),
-      changed_by: account.id,
-    });
-  if (changed !== 1) throw new Refused(409, 'changedMeanwhile', 'Somebody else changed this feed meanwhile. Read it again.', {});
+  const fresh = { key: feed.key, label: feed.label, definition: JSON.stringify(feed), secrets: JSON.stringify(kept), revision };
+  if (!(await updateFeed(ws.db, fresh, { at: ws.clock.now(), account: account.id })))
+    throw new Refused(409, 'changedMeanwhile', 'Somebody else changed this feed meanwhile. Read it again.', {});
   keptAnswers.forEach((_, k) => k.startsWith(`${feed.key} `) && keptAnswers.delete(k));
   ws.modelChanged();
   return revision + 1;
@@ -110,7 +88,7 @@ function mergedSecrets(feed: Feed, stored: Secrets, given: Readonly<Record<strin
 export async function removeFeed(ws: Workspace, key: string): Promise<void> {
   const users = (await formsByFeed(ws)).get(key) ?? [];
   if (users.length) throw new Refused(409, 'inUse', `It is used by ${users.map((u) => u.label).join(', ')}.`, { users });
-  if (!(await ws.db('feeds').where({ key }).delete())) throw notFound(`The feed “${key}”`);
+  if (!(await deleteFeed(ws.db, key))) throw notFound(`The feed “${key}”`);
   ws.modelChanged();
 }
 
@@ -118,19 +96,14 @@ export async function removeFeed(ws: Workspace, key: string): Promise<void> {
 
 const HOSTS = 'feed_hosts';
 export async function allowedHosts(ws: Workspace): Promise<string[]> {
-  const row = (await ws.db('workspace').where({ key: HOSTS }).first()) as { value: string } | undefined;
-  return row ? (JSON.parse(row.value) as string[]) : [];
+  return ((await setting(ws.db, HOSTS)) as string[] | undefined) ?? [];
 }
 export async function setAllowedHosts(ws: Workspace, hosts: readonly string[]): Promise<void> {
   const clean = [...new Set(hosts.map((h) => h.trim().toLowerCase()).filter((h) => h !== ''))];
   const wrong = clean.find((h) => !/^!?(\*\.)?[a-z0-9.-]+(:\d{1,5})?$/.test(h));
   if (wrong !== undefined)
     throw new Refused(422, 'values', `“${wrong}” is no host. Write a name such as data.example.org, without https:// and path.`, {});
-  await ws
-    .db('workspace')
-    .insert({ key: HOSTS, value: JSON.stringify(clean) })
-    .onConflict('key')
-    .merge();
+  await setSetting(ws.db, HOSTS, clean);
 }
 
 // ---- asking ----
@@ -158,8 +131,8 @@ export async function feedItems(ws: Workspace, key: string, params: Readonly<Rec
   if (known && Date.now() - known.at < feed.keep * 1000) return known.items;
   const before = underWay.get(name);
   if (before) return before;
-  const row = (await ws.db('feeds').where({ key }).first()) as FeedRow;
-  const asking = askFeed(ws, feed, JSON.parse(row.secrets) as Secrets, params)
+  const row = await feedRow(ws.db, key);
+  const asking = askFeed(ws, feed, JSON.parse(row?.secrets ?? '{}') as Secrets, params)
     .then(({ items }) => {
       if (keptAnswers.size >= MAX_KEPT) keptAnswers.clear();
       if (feed.keep > 0) keptAnswers.set(name, { at: Date.now(), items });
@@ -177,7 +150,7 @@ export async function tryFeed(
   params: Readonly<Record<string, Datum>>,
   secrets: Readonly<Record<string, string | null>>,
 ): Promise<Asked> {
-  const row = (await ws.db('feeds').where({ key: feed.key }).first()) as FeedRow | undefined;
+  const row = await feedRow(ws.db, feed.key);
   return askFeed(ws, feed, mergedSecrets(feed, row ? (JSON.parse(row.secrets) as Secrets) : {}, secrets), params);
 }
 

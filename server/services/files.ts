@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { fileTypeFromBuffer } from 'file-type';
 import type { Row } from '../../core/values/types.ts';
 import { addFile, fileById } from '../database/files';
-import type { Account } from './accounts';
+import type { Account } from '../database/accounts';
 import { Refused, notFound } from './errors';
 import type { Workspace } from './workspace';
 

@@ -26,7 +26,7 @@ import { addColumns, createTable, ensureIndex, setTable } from '../database/mode
 import { renameOrigins } from '../database/rename';
 import type { Database } from '../database/connection';
 import { ensureSearchIndex } from '../database/searchIndex';
-import type { Account } from './accounts';
+import type { Account } from '../database/accounts';
 import { parsedJson, whyBroken } from './definitions';
 import { Refused, notFound } from './errors';
 import type { Workspace } from './workspace';

@@ -2,7 +2,7 @@ import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import { formulaUses } from '../../core/engine/uses.ts';
 import type { Form } from '../../core/form/definition.ts';
-import { accountNames } from './accounts';
+import { accountNames } from '../database/accounts';
 import { draftOf, formSummaries, versionsWithForms } from './forms';
 import type { Workspace } from './workspace';
 

@@ -1,11 +1,10 @@
-import { isFolded } from '../../core/choices/order.ts';
 import type { Column } from '../../core/model/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Database } from '../database/connection';
-import { addHistory } from '../database/history';
+import { type HistoryEntry, addHistories } from '../database/history';
+import { addStaged, addStagedAnew, countStaged, doubledKeys, matchedAfter } from '../database/merging';
 import { type ModelTable, ensureIndex } from '../database/model';
-import { dataTable, foldColumn, rowFrom, storedColumns } from '../database/names';
-import { type RowStamp, updateRow } from '../database/rows';
+import { type RowStamp, updateRows } from '../database/rows';
 import { Refused } from './errors';
 import { asChanges } from './tables';
 
@@ -26,79 +25,54 @@ const PAGE = 1000;
  */
 export async function mergeStaged(
   db: Database,
-  merge: Merge,
+  { table, columns, staging, match, stamp }: Merge,
   progress: (share: number) => void,
 ): Promise<{ added: number; changed: number }> {
-  const { table, columns, staging, match } = merge;
-  const name = dataTable(table.key);
-  const fields = columns.flatMap((c) => Object.keys(storedColumns(c, null))).map((k) => `"${k}"`).join(', '); // prettier-ignore
-  const system = '_created_at, _created_by, _changed_at, _changed_by';
-  const column = columns.find((c) => c.key === match);
-  if (!column) {
-    await db.raw(`INSERT INTO "${name}" (${fields}, ${system}) SELECT ${fields}, ${system} FROM "${staging}" ORDER BY id`);
-    const [counted] = (await db(staging).count({ n: '*' })) as { n: number }[];
-    return { added: Number(counted?.n ?? 0), changed: 0 };
-  }
-  const by = isFolded(column.type) ? foldColumn(column.key) : column.key;
-  await ensureIndex(db, table.key, [column]);
-  await refuseDoubles(db, merge, column, by);
-  const [all] = (await db(staging).max({ n: 'id' })) as { n: number | null }[];
+  const key = columns.find((c) => c.key === match);
+  if (!key) return { added: await addStaged(db, table.key, columns, staging), changed: 0 };
+  await ensureIndex(db, table.key, [key]);
+  await refuseDoubles(db, table, staging, key);
+  const all = await countStaged(db, staging);
   let changed = 0;
   for (let last = 0; ;) {
-    const page = (await db(`${staging} as s`)
-      .join(`${name} as d`, `d.${by}`, `s.${by}`)
-      .where('s.id', '>', last)
-      .orderBy('s.id')
-      .limit(PAGE)
-      .select('s.*', { target: 'd.id' })) as (Record<string, unknown> & { id: number; target: number })[];
+    const page = await matchedAfter(db, table.key, columns, staging, key, last, PAGE);
     if (!page.length) break;
-    const targets = (await db(name).whereIn('id', page.map((p) => p.target))) as (Record<string, unknown> & { id: number; _revision: number })[]; // prettier-ignore
-    const byId = new Map(targets.map((t) => [t.id, t]));
-    for (const staged of page) {
-      const raw = byId.get(staged.target);
-      if (!raw) continue;
-      const before = rowFrom(raw, columns);
-      const given = rowFrom(staged, columns);
+    const changes: { id: number; values: Record<string, Datum> }[] = [];
+    const entries: HistoryEntry[] = [];
+    for (const { staged, target } of page) {
       const values: Record<string, Datum> = {};
       for (const c of columns)
-        if (given[c.key] !== null && JSON.stringify(given[c.key]) !== JSON.stringify(before[c.key])) values[c.key] = given[c.key] ?? null;
+        if (staged[c.key] !== null && JSON.stringify(staged[c.key]) !== JSON.stringify(target[c.key]))
+          values[c.key] = staged[c.key] ?? null;
       if (!Object.keys(values).length) continue;
-      await updateRow(db, table, staged.target, raw._revision, values, merge.stamp);
-      await addHistory(db, {
-        table: table.key,
-        row: staged.target,
-        kind: 'changed',
-        stamp: merge.stamp,
-        changes: asChanges(before, values),
-      });
-      changed++;
+      changes.push({ id: target.id, values });
+      entries.push({ table: table.key, row: target.id, kind: 'changed', stamp, changes: asChanges(target, values) });
     }
-    last = page.at(-1)?.id ?? last;
-    progress(all?.n ? last / all.n : 1);
+    await updateRows(db, table, changes, stamp);
+    await addHistories(db, entries);
+    changed += changes.length;
+    last = page.at(-1)?.staged.id ?? last;
+    progress(all ? last / all : 1);
   }
-  const fresh = `FROM "${staging}" s WHERE s."${by}" IS NULL OR NOT EXISTS (SELECT 1 FROM "${name}" d WHERE d."${by}" = s."${by}")`;
-  const [counted] = (await db.raw(`SELECT count(*) AS n ${fresh}`)) as { n: number }[];
-  await db.raw(`INSERT INTO "${name}" (${fields}, ${system}) SELECT ${fields}, ${system} ${fresh} ORDER BY s.id`);
-  return { added: counted?.n ?? 0, changed };
+  return { added: await addStagedAnew(db, table.key, columns, staging, key), changed };
 }
 
 /** A key must name one line and one row: otherwise it could not be said which is changed by which. */
-async function refuseDoubles(db: Database, { table, staging }: Merge, column: Column, by: string): Promise<void> {
-  const doubled = async (name: string, where: string): Promise<string[]> => {
-    const rows = (await db.raw(
-      `SELECT min("${column.key}") AS text FROM "${name}" WHERE ${where} GROUP BY "${by}" HAVING count(*) > 1 LIMIT 5`,
-    )) as { text: unknown }[];
-    return rows.map((r) => `“${String(r.text)}”`);
-  };
-  const inFile = await doubled(staging, `"${by}" IS NOT NULL`);
-  if (inFile.length)
-    throw new Refused(422, 'import', `The file has several lines for one ${column.label}: ${inFile.join(', ')}. Nothing was imported.`, {});
-  const inTable = await doubled(dataTable(table.key), `"${by}" IN (SELECT "${by}" FROM "${staging}")`);
-  if (inTable.length)
+async function refuseDoubles(db: Database, table: ModelTable, staging: string, key: Column): Promise<void> {
+  const doubled = await doubledKeys(db, table.key, staging, key);
+  const quoted = (texts: readonly string[]): string => texts.map((t) => `“${t}”`).join(', ');
+  if (doubled.staged.length)
     throw new Refused(
       422,
       'import',
-      `${table.label} has several rows of one ${column.label}: ${inTable.join(', ')}, so the file cannot say which to change.`,
+      `The file has several lines for one ${key.label}: ${quoted(doubled.staged)}. Nothing was imported.`,
+      {},
+    );
+  if (doubled.there.length)
+    throw new Refused(
+      422,
+      'import',
+      `${table.label} has several rows of one ${key.label}: ${quoted(doubled.there)}, so the file cannot say which to change.`,
       {},
     );
 }

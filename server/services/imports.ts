@@ -16,9 +16,10 @@ import {
 import type { Datum } from '../../core/values/types.ts';
 import { type ModelTable, adoptStaging } from '../database/model';
 import { allRows, insertRow } from '../database/rows';
+import { linkStaged } from '../database/merging';
 import { Staging } from '../database/staging';
 import type { ImportFile } from '../imports/files';
-import type { Account } from './accounts';
+import type { Account } from '../database/accounts';
 import { Refused } from './errors';
 import { mergeStaged } from './importMerge';
 import { type JobHandle, UNWATCHED } from './jobs';
@@ -350,15 +351,15 @@ export async function runImport(
     job.at(0.96, 'putting it in place');
     const result = await ws.db.transaction(async (db) => {
       const added = new Map<string, number>();
+      const links = new Map<string, Map<number, number>>();
       for (const { row, column, text } of done.pending) {
         const target = await ws.modelTable(targetOf(column) as string, db);
         const key = `${target.key} ${text}`;
         let id = added.get(key);
         if (id === undefined) added.set(key, (id = await insertRow(db, target, { [target.shown ?? 'name']: text }, stamp)));
-        await db(staging.name)
-          .where({ id: row })
-          .update({ [column.key]: id });
+        links.set(column.key, (links.get(column.key) ?? new Map<number, number>()).set(row, id));
       }
+      for (const [column, ids] of links) await linkStaged(db, staging.name, column, ids);
       if (!isNew)
         return mergeStaged(db, { table, columns: goal.used, staging: staging.name, match: plan.match ?? null, stamp }, (share) =>
           job.at(0.96 + share * 0.04),

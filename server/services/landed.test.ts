@@ -5,7 +5,7 @@ import { fileURLToPath } from 'node:url';
 import { gunzipSync } from 'node:zlib';
 import { describe, expect, test } from 'vitest';
 import { openDatabase } from '../database/connection';
-import { accountByEmail, accountWithHash } from './accounts';
+import { accountByEmail, accountWithHash } from '../database/accounts';
 import { listRecords, openForEntry, saveEntry } from './entries';
 import { formSummaries } from './forms';
 import { verifyPassword } from './passwords';

@@ -3,12 +3,11 @@ import type { contract } from '../../core/contract/index.ts';
 import type { Field } from '../../core/form/definition.ts';
 import { eachNamed } from '../../core/form/references.ts';
 import { type OptionList, listProblems, optionListSchema, readOutline } from '../../core/model/lists.ts';
-import { type Column, isSeveral, keyFromLabel } from '../../core/model/tables.ts';
-import type { Datum } from '../../core/values/types.ts';
-import type { Database } from '../database/connection';
-import { addHistory } from '../database/history';
-import { dataTable, storedColumns } from '../database/names';
-import type { Account } from './accounts';
+import { keyFromLabel } from '../../core/model/tables.ts';
+import { type HistoryEntry, addHistories } from '../database/history';
+import { deleteList, hasList, insertList, listRows, updateList } from '../database/lists';
+import { rowsHolding, setColumn } from '../database/rows';
+import type { Account } from '../database/accounts';
 import { type FormNamed, formsBy } from './breakage';
 import { parsedJson, readEach } from './definitions';
 import { Refused, notFound } from './errors';
@@ -17,13 +16,6 @@ import { stampOf } from './tables';
 import type { Workspace } from './workspace';
 
 export type ListAnswer = Answer<typeof contract.lists.list>[number];
-
-interface ListRow {
-  key: string;
-  label: string;
-  items: string;
-  revision: number;
-}
 
 /** By list, the forms whose draft or published version offers it, in a field or in one of lines. */
 const formsByList = (ws: Workspace): Promise<ReadonlyMap<string, readonly FormNamed[]>> =>
@@ -34,7 +26,7 @@ const formsByList = (ws: Workspace): Promise<ReadonlyMap<string, readonly FormNa
   });
 
 export async function listAnswers(ws: Workspace): Promise<ListAnswer[]> {
-  const rows = (await ws.db('option_lists').orderBy('label')) as ListRow[];
+  const rows = await listRows(ws.db);
   const users = await formsByList(ws);
   return rows.map((row) => {
     const { read, broken } = readEach([row], optionListSchema, (r) => ({ key: r.key, label: r.label, items: parsedJson(r.items) }));
@@ -48,11 +40,9 @@ export async function createList(ws: Workspace, account: Account | null, label: 
   const { items, problems } = readOutline(outline);
   if (problems.length) throw new Refused(422, 'values', problems[0] ?? '', { problems });
   // names of lists that cannot be read are taken too
-  const taken = ((await ws.db('option_lists').select('key')) as { key: string }[]).map((l) => l.key);
+  const taken = (await listRows(ws.db)).map((l) => l.key);
   const key = keyFromLabel(label, taken);
-  await ws
-    .db('option_lists')
-    .insert({ key, label, items: JSON.stringify(items), changed_at: ws.clock.now(), changed_by: account?.id ?? null });
+  await insertList(ws.db, { key, label, items: JSON.stringify(items) }, { at: ws.clock.now(), account: account?.id ?? null });
   ws.modelChanged();
   return key;
 }
@@ -61,18 +51,9 @@ export async function createList(ws: Workspace, account: Account | null, label: 
 export async function saveList(ws: Workspace, account: Account, list: OptionList, revision: number): Promise<number> {
   const problems = listProblems(list.items);
   if (problems.length) throw new Refused(422, 'values', problems[0] ?? '', { problems });
-  const changed = await ws
-    .db('option_lists')
-    .where({ key: list.key, revision })
-    .update({
-      label: list.label,
-      items: JSON.stringify(list.items),
-      revision: revision + 1,
-      changed_at: ws.clock.now(),
-      changed_by: account.id,
-    });
-  if (changed !== 1) {
-    if (!(await ws.db('option_lists').where({ key: list.key }).first())) throw notFound(`The list “${list.key}”`);
+  const row = { key: list.key, label: list.label, items: JSON.stringify(list.items), revision };
+  if (!(await updateList(ws.db, row, { at: ws.clock.now(), account: account.id }))) {
+    if (!(await hasList(ws.db, list.key))) throw notFound(`The list “${list.key}”`);
     throw new Refused(409, 'changedMeanwhile', 'Somebody else changed this list meanwhile. Read it again.', {});
   }
   ws.modelChanged();
@@ -82,7 +63,7 @@ export async function saveList(ws: Workspace, account: Account, list: OptionList
 export async function removeList(ws: Workspace, key: string): Promise<void> {
   const users = (await formsByList(ws)).get(key) ?? [];
   if (users.length) throw new Refused(409, 'inUse', `It is used by ${users.map((u) => u.label).join(', ')}.`, { users });
-  if (!(await ws.db('option_lists').where({ key }).delete())) throw notFound(`The list “${key}”`);
+  if (!(await deleteList(ws.db, key))) throw notFound(`The list “${key}”`);
   ws.modelChanged();
 }
 
@@ -109,19 +90,10 @@ export async function valueHeld(ws: Workspace, key: string, value: string): Prom
     const table = await ws.modelTable(tableKey);
     const column = table.columns.find((c) => c.key === columnKey);
     if (!column) continue;
-    const count = (await holding(ws.db, tableKey, column, value)).length;
+    const count = (await rowsHolding(ws.db, tableKey, column, value)).length;
     if (count) held.push({ table: tableKey, label: table.label, column: columnKey, columnLabel: column.label, count });
   }
   return held;
-}
-
-async function holding(db: Database, table: string, column: Column, value: string): Promise<{ id: number; held: string }[]> {
-  const rows = db(dataTable(table)).select({ id: 'id', held: column.key });
-  return (
-    isSeveral(column.type)
-      ? await rows.whereRaw('EXISTS (SELECT 1 FROM json_each(??) WHERE value = ?)', [column.key, value])
-      : await rows.where(column.key, value)
-  ) as { id: number; held: string }[];
 }
 
 /** Writes a list's changed value into the records that hold the old one, all of them or none, with their history. */
@@ -135,14 +107,12 @@ export async function changeHeld(ws: Workspace, account: Account, key: string, f
       const table = await ws.modelTable(tableKey, db);
       const column = table.columns.find((c) => c.key === columnKey);
       if (!column) continue;
-      for (const { id, held } of await holding(db, tableKey, column, from)) {
-        const old: Datum = isSeveral(column.type) ? (JSON.parse(held) as string[]) : held;
-        const fresh: Datum = Array.isArray(old) ? old.map((v) => (v === from ? to : v)) : to;
-        await db(dataTable(tableKey)).where({ id }).update(storedColumns(column, fresh)).increment('_revision', 1);
-        const changes = { [columnKey]: [old, fresh] as const };
-        await addHistory(db, { table: tableKey, row: id, kind: 'changed', stamp: stampOf(ws, account), changes });
-        changed++;
-      }
+      const held = await rowsHolding(db, tableKey, column, from);
+      const fresh = held.map(({ id, value }) => ({ id, value: Array.isArray(value) ? value.map((v) => (v === from ? to : v)) : to }));
+      await setColumn(db, tableKey, column, fresh, 'revise');
+      const changes = (i: number): HistoryEntry['changes'] => ({ [columnKey]: [held[i]?.value ?? null, fresh[i]?.value ?? null] });
+      await addHistories(db, held.map(({ id }, i) => ({ table: tableKey, row: id, kind: 'changed', stamp: stampOf(ws, account), changes: changes(i) }))); // prettier-ignore
+      changed += held.length;
     }
     return changed;
   });

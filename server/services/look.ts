@@ -2,7 +2,7 @@ import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import { linkingRows, rowById, rowsByIds } from '../database/rows';
 import { columnsToLookAt, maySeeAll, tablesInForms } from './access';
-import type { Account } from './accounts';
+import type { Account } from '../database/accounts';
 import { notFound } from './errors';
 import { linkedTexts, rowTexts } from './tables';
 import type { Workspace } from './workspace';

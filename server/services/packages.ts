@@ -8,10 +8,10 @@ import type { Row } from '../../core/values/types.ts';
 import type { Entry as ZipEntry, ZipFile } from 'yauzl';
 import { Zip, ZipDeflate, strToU8 } from 'fflate';
 import { addColumns, dropTable, orderColumns, writeSubsets } from '../database/model';
-import { dataTable } from '../database/names';
+import { setColumn } from '../database/rows';
 import { type ImportFile, csvText as csvFile } from '../imports/files';
 import { readEntry, zipEntries } from '../imports/zip';
-import type { Account } from './accounts';
+import type { Account } from '../database/accounts';
 import { Refused } from './errors';
 import { pages } from './exports';
 import { type ImportPlan, runImport } from './imports';
@@ -146,10 +146,8 @@ export async function importPackage(
       const column = { ...l.column, target: names.get(l.column.target ?? '')?.key ?? null };
       await ws.db.transaction(async (db) => {
         await addColumns(db, await ws.modelTable(l.table, db), [column]);
-        for (const [row, key] of l.values)
-          await db(dataTable(l.table))
-            .where({ id: row })
-            .update({ [column.key]: known?.get(key) ?? null });
+        const values = [...l.values].map(([id, text]) => ({ id, value: known?.get(text) ?? null }));
+        await setColumn(db, l.table, column, values, 'silently');
         await orderColumns(db, l.table, l.order);
       });
       ws.modelChanged();

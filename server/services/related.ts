@@ -3,9 +3,9 @@ import type { contract } from '../../core/contract/index.ts';
 import { linkTarget, targetOf } from '../../core/model/tables.ts';
 import type { Only } from '../database/coverage';
 import { cascadeRows } from '../database/coverage';
-import { dataTable } from '../database/names';
+import { countWithout, neighbourOf } from '../database/rows';
 import { maySeeAll, tablesInForms } from './access';
-import type { Account } from './accounts';
+import type { Account } from '../database/accounts';
 import { Refused, notFound } from './errors';
 import { publishedForm, publishedForms } from './forms';
 import { lookAt } from './look';
@@ -42,15 +42,8 @@ export async function relatedTo(ws: Workspace, account: Account, formKey: string
       groups.push({ ...(children ?? none), forms: fitting });
     }
   }
-  const neighbour = async (sign: '<' | '>'): Promise<number | null> => {
-    const found = (await ws
-      .db(dataTable(form.table))
-      .where('id', sign, id)
-      .orderBy('id', sign === '<' ? 'desc' : 'asc')
-      .first('id')) as { id: number } | undefined;
-    return found?.id ?? null;
-  };
-  return { groups, before: await neighbour('<'), after: await neighbour('>') };
+  const neighbour = (side: 'before' | 'after'): Promise<number | null> => neighbourOf(ws.db, form.table, id, side);
+  return { groups, before: await neighbour('before'), after: await neighbour('after') };
 }
 
 export type ByParent = Answer<typeof contract.tables.parents>;
@@ -71,6 +64,5 @@ export async function childrenByParent(
   const below = { table: key, link: columnKey, condition: null };
   const level = { table: target, shown: parent.shown, link: null, condition: null };
   const { rows, total } = await cascadeRows(ws.aside, level, below, { parent: null, ...query });
-  const [counted] = (await ws.db(dataTable(key)).whereNull(columnKey).count({ n: '*' })) as { n: number }[];
-  return { parent: { key: target, label: parent.label }, rows, total, orphans: Number(counted?.n ?? 0) };
+  return { parent: { key: target, label: parent.label }, rows, total, orphans: await countWithout(ws.db, key, columnKey) };
 }

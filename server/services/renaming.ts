@@ -7,7 +7,7 @@ import type { Database } from '../database/connection';
 import { allVersions, formRows, rewriteVersion, updateDraft } from '../database/forms';
 import { type ModelTable, writeSubsets } from '../database/model';
 import { renameColumnSql, renameTableSql } from '../database/rename';
-import type { Account } from './accounts';
+import type { Account } from '../database/accounts';
 import { parsedJson } from './definitions';
 import { Refused } from './errors';
 import type { Workspace } from './workspace';

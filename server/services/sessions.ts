@@ -1,6 +1,6 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { addSession, dropSession, dropSessionsBefore, sessionByToken, touchSession } from '../database/sessions';
-import { type Account, accountWithHash } from './accounts';
+import { type Account, accountWithHash } from '../database/accounts';
 import type { Workspace } from './workspace';
 
 /*

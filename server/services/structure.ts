@@ -10,7 +10,7 @@ import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Database } from '../database/connection';
 import { type ModelTable, addColumns, createTable, dropColumn, renameColumn, replaceColumn, writeSubsets } from '../database/model';
-import { allRows, eachPage, rowsByIds, updateValues } from '../database/rows';
+import { allRows, eachPage, rowsByIds, setColumn } from '../database/rows';
 import { Refused } from './errors';
 import { breakages, refuseBreakages, withColumn, withTable, withoutColumn } from './breakage';
 import { definitionsInUse, draftOf } from './forms';
@@ -209,7 +209,7 @@ export async function changeColumnType(
     if (preview.lost && !mayLose)
       throw new Refused(409, 'wouldLose', `${preview.lost} values do not convert and would become empty.`, { preview });
     await replaceColumn(db, table, column, to);
-    await updateValues(db, { ...table, columns: table.columns.map((c) => (c.key === columnKey ? to : c)) }, to, changes);
+    await setColumn(db, key, to, changes, 'silently');
     return preview;
   });
   ws.modelChanged();

@@ -16,7 +16,7 @@ import {
   rowsByIds,
   updateRow,
 } from '../database/rows';
-import type { Account } from './accounts';
+import { type Account, accountOfPerson } from '../database/accounts';
 import { breakages, refuseBreakages, without } from './breakage';
 import { Refused, notFound } from './errors';
 import { definitionsInUse } from './forms';
@@ -170,7 +170,7 @@ export async function removeRow(ws: Workspace, account: Account, key: string, id
   if (!before) throw notFound('This row');
   const model = await ws.modelTables();
   const links = await linkingRows(ws.db, model, key, id);
-  const isAccount = key === 'people' && (await ws.db('accounts').where({ person_id: id }).first()) !== undefined;
+  const isAccount = key === 'people' && (await accountOfPerson(ws.db, id)) !== null;
   if (isAccount) throw new Refused(409, 'inUse', 'This person has an account and cannot be deleted.', { links: [] });
   if (links.length) {
     const named = await Promise.all(

@@ -9,9 +9,9 @@ import { isDatum } from '../../core/formula/errors.ts';
 import type { Formula } from '../../core/formula/formula.ts';
 import { type Syntax, childrenOf } from '../../core/formula/syntax.ts';
 import type { Row } from '../../core/values/types.ts';
-import { dataTable, toStored } from '../database/names';
+import { accountOfPerson } from '../database/accounts';
 import { nextNumber } from '../database/series';
-import { allRows, rowById, rowsByIds } from '../database/rows';
+import { allRows, lastOf, rowById, rowsByIds, usualIn } from '../database/rows';
 import { MAX_WANTS } from '../../core/contract/entries.ts';
 import { type Asked, DistinctLookup, Lookup } from '../database/lookups';
 import { hasSearchIndex } from '../database/searchIndex';
@@ -198,21 +198,11 @@ async function lastRow(ws: Workspace, plan: Plan, want: Extract<Want, { kind: 'l
   const table = await ws.modelTable(plan.form.table);
   const column = want.column === null ? null : (table.columns.find((c) => c.key === want.column) ?? null);
   if (want.column !== null && !column) return null;
-  const mine = ws.db(dataTable(table.key)).where('_created_by', await accountOf(ws, me));
-  if (column) void mine.where(column.key, toStored(want.value));
-  const found = (await mine.orderBy('id', 'desc').first('id')) as { id: number } | undefined;
-  return found ? ((await rowById(ws.db, table, found.id))?.row ?? null) : null;
-}
-
-/** The account of a person; -1, which no account has, where there is none. */
-async function accountOf(ws: Workspace, person: number | null): Promise<number> {
-  const account = (await ws.db('accounts').where({ person_id: person }).first('id')) as { id: number } | undefined;
-  return account?.id ?? -1;
+  const account = await accountOfPerson(ws.db, me);
+  return account === null ? null : lastOf(ws.db, table, account, column && { column, value: want.value });
 }
 
 const MOST_USUAL = 6;
-/** Records looked at for what is usual: the newest, so that a long history costs no more than a short one. */
-const USUAL_RECORDS = 5000;
 
 /** The rows a field's records hold: those this person chose last, or those all choose most, as its source says. */
 async function usualIds(ws: Workspace, plan: Plan, path: string, me: number | null): Promise<number[]> {
@@ -221,16 +211,11 @@ async function usualIds(ws: Workspace, plan: Plan, path: string, me: number | nu
   const column = field?.definition.column;
   if (!field || !column || source?.kind !== 'rows' || source.first === 'none' || isSeveral(field.definition.type)) return [];
   const lines = plan.lines.find((l) => l.group === field.group);
-  const table = dataTable(lines?.definition.table ?? plan.form.table);
-  const newest = ws.db(table).whereNotNull(column).orderBy('id', 'desc').limit(USUAL_RECORDS).select({ value: column, id: 'id' });
-  if (source.first === 'recent') void newest.where('_created_by', await accountOf(ws, me));
-  const found = (await ws.db
-    .from(newest.as('newest'))
-    .select('value')
-    .groupBy('value')
-    .orderByRaw(source.first === 'recent' ? 'max(id) DESC' : 'count(*) DESC, max(id) DESC')
-    .limit(4 * MOST_USUAL)) as { value: number }[];
-  return found.map((r) => r.value);
+  const table = lines?.definition.table ?? plan.form.table;
+  const account = source.first === 'recent' ? await accountOfPerson(ws.db, me) : null;
+  // whoever has no account has chosen nothing
+  if (source.first === 'recent' && account === null) return [];
+  return usualIn(ws.db, table, column, account, 4 * MOST_USUAL);
 }
 
 /** Which outside services an entry being settled here asks: none, or those without which it cannot be judged. */

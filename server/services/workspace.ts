@@ -1,3 +1,5 @@
+import { feedRows } from '../database/feeds';
+import { listRows } from '../database/lists';
 import { tmpdir } from 'node:os';
 import { DataCache } from '../../core/engine/cache.ts';
 import { compileForm } from '../../core/engine/compile.ts';
@@ -71,7 +73,7 @@ export class Workspace {
   /** All option lists that can be read. */
   async lists(): Promise<OptionLists> {
     if (!this.optionLists) {
-      const rows = (await this.db('option_lists')) as { key: string; label: string; items: string }[];
+      const rows = await listRows(this.db);
       const { read } = readEach(rows, optionListSchema, (r) => ({ key: r.key, label: r.label, items: parsedJson(r.items) }));
       this.optionLists = new Map(read.map((l) => [l.key, l]));
     }
@@ -81,7 +83,7 @@ export class Workspace {
   /** All feeds that can be read, without their secrets. */
   async feeds(): Promise<Feeds> {
     if (!this.feedDefinitions) {
-      const rows = (await this.db('feeds').orderBy('label')) as { key: string; label: string; definition: string }[];
+      const rows = await feedRows(this.db);
       const { read } = readEach(rows, feedSchema, (r) => parsedJson(r.definition));
       this.feedDefinitions = new Map(read.map((f) => [f.key, f]));
     }

@@ -2,7 +2,7 @@ import { fileURLToPath } from 'node:url';
 import { SMALL_DEMO } from '../demo/enter';
 import { loadDemo } from '../demo/load';
 import { openDatabase } from '../database/connection';
-import { type Account, accountByEmail } from '../services/accounts';
+import { type Account, accountByEmail } from '../database/accounts';
 import { type Clock, Workspace } from '../services/workspace';
 
 export const NOW = '2026-03-10T09:30:00';

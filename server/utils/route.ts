@@ -9,7 +9,7 @@ import {
   type RouteSpec,
   answerProblem,
 } from '../../core/contract/define.ts';
-import type { Account } from '../services/accounts';
+import type { Account } from '../database/accounts';
 import { Refused } from '../services/errors';
 import { type JobHandle, beginJob } from '../services/jobs';
 import { sessionAccount } from '../services/sessions';

@@ -3,7 +3,7 @@ import { createTable } from '../../server/database/model';
 import { addForm, publish } from '../../server/services/forms';
 import { applyBackfill, previewBackfill, undoBackfill } from '../../server/services/backfills';
 import { Workspace, systemClock } from '../../server/services/workspace';
-import type { Account } from '../../server/services/accounts';
+import type { Account } from '../../server/database/accounts';
 import { columnSchema } from '../../core/model/tables.ts';
 import { parseForm } from '../../core/form/definition.ts';
 import { compileForm } from '../../core/engine/compile.ts';

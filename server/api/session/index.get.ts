@@ -1,5 +1,5 @@
 import { contract } from '../../../core/contract/index.ts';
-import { demoAccounts } from '../../services/accounts';
+import { demoAccounts } from '../../database/accounts';
 import { openRoute, signedIn } from '../../utils/route';
 
 /** Who is signed in (null when nobody is), and whom the demo offers to sign in as. */

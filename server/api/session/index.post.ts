@@ -1,5 +1,5 @@
 import { contract } from '../../../core/contract/index.ts';
-import { accountByEmail, accountById } from '../../services/accounts';
+import { accountByEmail, accountById } from '../../database/accounts';
 import { Refused } from '../../services/errors';
 import { decoyHash, verifyPassword } from '../../services/passwords';
 import { beginSession, endSession } from '../../services/sessions';

@@ -1,5 +1,5 @@
 import type { Role } from '../../core/contract/define.ts';
-import type { Database } from '../database/connection';
+import type { Database } from './connection';
 
 export interface Account {
   readonly id: number;
@@ -78,3 +78,15 @@ export async function personsOfAccounts(db: Database): Promise<ReadonlyMap<numbe
   const rows = (await db('accounts').select('id', 'person_id')) as { id: number; person_id: number }[];
   return new Map(rows.map((r) => [r.id, r.person_id]));
 }
+
+/** Whether anybody can sign in: otherwise nobody has ever used the workspace. */
+export const hasAccounts = async (db: Database): Promise<boolean> => (await db('accounts').first()) !== undefined;
+
+/** The account of a person; null where there is none. */
+export async function accountOfPerson(db: Database, person: number | null): Promise<number | null> {
+  const row = (await db('accounts').where({ person_id: person }).first('id')) as { id: number } | undefined;
+  return row?.id ?? null;
+}
+/** Gives the accounts of one person to another, who is the same. */
+export const movePerson = async (db: Database, from: number, to: number): Promise<void> =>
+  void (await db('accounts').where({ person_id: from }).update({ person_id: to }));

@@ -1,0 +1,99 @@
+import { isFolded } from '../../core/choices/order.ts';
+import type { Column } from '../../core/model/tables.ts';
+import type { Row } from '../../core/values/types.ts';
+import type { Database } from './connection';
+import { dataTable, foldColumn, rowFrom, storedColumns } from './names';
+
+/* Staged rows beside the rows of the table they are meant for; see `Staging`. */
+
+const SYSTEM = '_created_at, _created_by, _changed_at, _changed_by';
+/** The columns as SQL names them, folded texts too. */
+const namesOf = (columns: readonly Column[]): string =>
+  columns.flatMap((c) => Object.keys(storedColumns(c, null))).map((k) => `"${k}"`).join(', '); // prettier-ignore
+/** What two rows are held against each other by. */
+const keyOf = (column: Column): string => (isFolded(column.type) ? foldColumn(column.key) : column.key);
+
+/** Adds all staged rows to a table; gives how many. */
+export async function addStaged(db: Database, table: string, columns: readonly Column[], staging: string): Promise<number> {
+  const fields = namesOf(columns);
+  await db.raw(`INSERT INTO "${dataTable(table)}" (${fields}, ${SYSTEM}) SELECT ${fields}, ${SYSTEM} FROM "${staging}" ORDER BY id`);
+  return countStaged(db, staging);
+}
+export async function countStaged(db: Database, staging: string): Promise<number> {
+  const [counted] = (await db(staging).count({ n: '*' })) as { n: number }[];
+  return Number(counted?.n ?? 0);
+}
+
+/** Adds the staged rows that no row of the table has the key of; gives how many. */
+export async function addStagedAnew(
+  db: Database,
+  table: string,
+  columns: readonly Column[],
+  staging: string,
+  key: Column,
+): Promise<number> {
+  const [name, by, fields] = [dataTable(table), keyOf(key), namesOf(columns)];
+  const fresh = `FROM "${staging}" s WHERE s."${by}" IS NULL OR NOT EXISTS (SELECT 1 FROM "${name}" d WHERE d."${by}" = s."${by}")`;
+  const [counted] = (await db.raw(`SELECT count(*) AS n ${fresh}`)) as { n: number }[];
+  await db.raw(`INSERT INTO "${name}" (${fields}, ${SYSTEM}) SELECT ${fields}, ${SYSTEM} ${fresh} ORDER BY s.id`);
+  return counted?.n ?? 0;
+}
+
+/** A staged row, and the row of the table that has its key. */
+export interface Matched {
+  readonly staged: Row;
+  readonly target: Row;
+}
+/** Staged rows after one, in their order, that are rows of the table already: a page of them. */
+export async function matchedAfter(
+  db: Database,
+  table: string,
+  columns: readonly Column[],
+  staging: string,
+  key: Column,
+  after: number,
+  limit: number,
+): Promise<Matched[]> {
+  const [name, by] = [dataTable(table), keyOf(key)];
+  const page = (await db(`${staging} as s`)
+    .join(`${name} as d`, `d.${by}`, `s.${by}`)
+    .where('s.id', '>', after)
+    .orderBy('s.id')
+    .limit(limit)
+    .select('s.*', { target: 'd.id' })) as (Record<string, unknown> & { target: number })[];
+  const targets = (await db(name).whereIn('id', page.map((p) => p.target))) as (Record<string, unknown> & { id: number })[]; // prettier-ignore
+  const byId = new Map(targets.map((t) => [t.id, rowFrom(t, columns)]));
+  return page.flatMap((p) => {
+    const target = byId.get(p.target);
+    return target ? [{ staged: rowFrom(p, columns), target }] : [];
+  });
+}
+
+/** Some texts of a key that several rows have: of the staged ones, or of those in the table that staged ones have the key of. */
+export async function doubledKeys(
+  db: Database,
+  table: string,
+  staging: string,
+  key: Column,
+): Promise<{ readonly staged: readonly string[]; readonly there: readonly string[] }> {
+  const by = keyOf(key);
+  const doubled = async (name: string, where: string): Promise<string[]> => {
+    const rows = (await db.raw(
+      `SELECT min("${key.key}") AS text FROM "${name}" WHERE ${where} GROUP BY "${by}" HAVING count(*) > 1 LIMIT 5`,
+    )) as { text: unknown }[];
+    return rows.map((r) => String(r.text));
+  };
+  return {
+    staged: await doubled(staging, `"${by}" IS NOT NULL`),
+    there: await doubled(dataTable(table), `"${by}" IN (SELECT "${by}" FROM "${staging}")`),
+  };
+}
+
+/** Puts links that were only found out afterwards into staged rows, by their ids. */
+export async function linkStaged(db: Database, staging: string, column: string, links: ReadonlyMap<number, number>): Promise<void> {
+  const pairs = [...links];
+  for (let i = 0; i < pairs.length; i += 500)
+    await db.raw(`UPDATE "${staging}" SET "${column}" = j.value ->> 1 FROM json_each(?) AS j WHERE "${staging}".id = j.value ->> 0`, [
+      JSON.stringify(pairs.slice(i, i + 500)),
+    ]);
+}
