@@ -51,11 +51,28 @@ export default defineNuxtConfig({
     },
   },
   nitro: {
+    hooks: {
+      // what runs in threads is a file of its own, with none of the server in it
+      async compiled(nitro) {
+        if (nitro.options.dev) return;
+        const { build } = await import('esbuild');
+        await build({
+          entryPoints: [`${import.meta.dirname}/server/work/entry.ts`],
+          outfile: `${nitro.options.output.serverDir}/work.mjs`,
+          bundle: true,
+          platform: 'node',
+          format: 'esm',
+          target: 'node20',
+          packages: 'external',
+        });
+      },
+    },
     compressPublicAssets: true,
     externals: {
       traceInclude: [
         // workbooks are read and written in threads, whose code the tracer does not see
         'node_modules/exceljs/excel.js',
+        'node_modules/tinypool/dist/entry/worker.js',
         // packages below exceljs name this file in their exports, where the tracer does not look
         ...['async-function', 'async-generator-function', 'generator-function'].map((p) => `node_modules/${p}/require.mjs`),
       ],

@@ -11,34 +11,7 @@ export type Database = Knex;
  */
 export async function openDatabase(file: string): Promise<Database> {
   if (file !== ':memory:') mkdirSync(dirname(file), { recursive: true });
-  const db = knexFactory({
-    client: 'better-sqlite3',
-    connection: { filename: file },
-    useNullAsDefault: true,
-    // what goes wrong is thrown, and told once with a sentence (see trouble.ts), not written out with its trace beside
-    log: {
-      warn: (message: unknown) => void (String(message).startsWith('Acquire connection error') || console.warn(message)),
-      error: () => undefined,
-      debug: () => undefined,
-      deprecate: console.warn,
-    },
-    pool: {
-      min: 1,
-      max: 1,
-      afterCreate(connection: { pragma(sql: string): unknown }, done: (error: Error | null, connection: unknown) => void) {
-        for (const pragma of [
-          'journal_mode = WAL',
-          'synchronous = FULL',
-          'foreign_keys = ON',
-          'busy_timeout = 5000',
-          'cache_size = -65536',
-        ]) {
-          connection.pragma(pragma);
-        }
-        done(null, connection);
-      },
-    },
-  });
+  const db = connect(file, ['journal_mode = WAL', 'synchronous = FULL', 'foreign_keys = ON', 'busy_timeout = 5000', 'cache_size = -65536']);
   const migrations = {
     migrationSource: {
       getMigrations: async () => MIGRATIONS.map((m) => m.name),
@@ -59,6 +32,33 @@ export async function openDatabase(file: string): Promise<Database> {
     throw e;
   }
   return db;
+}
+
+/** Opens a database file that stands already, only to read it: beside the connection that writes. */
+export const openToRead = (file: string): Database => connect(file, ['busy_timeout = 5000', 'cache_size = -32768'], { readonly: true });
+
+/** One connection, with what it is told first. */
+function connect(file: string, pragmas: readonly string[], options: object = {}): Database {
+  return knexFactory({
+    client: 'better-sqlite3',
+    connection: { filename: file, options } as Knex.Config['connection'],
+    useNullAsDefault: true,
+    // what goes wrong is thrown, and told once with a sentence (see trouble.ts), not written out with its trace beside
+    log: {
+      warn: (message: unknown) => void (String(message).startsWith('Acquire connection error') || console.warn(message)),
+      error: () => undefined,
+      debug: () => undefined,
+      deprecate: console.warn,
+    },
+    pool: {
+      min: 1,
+      max: 1,
+      afterCreate(connection: { pragma(sql: string): unknown }, done: (error: Error | null, connection: unknown) => void) {
+        for (const pragma of pragmas) connection.pragma(pragma);
+        done(null, connection);
+      },
+    },
+  });
 }
 
 /** Closes a database so that its file alone is whole: what stands in the log beside it is brought into it first. */

@@ -1,7 +1,7 @@
 import type { SqlFragment } from '../../core/formula/sql.ts';
 import type { Spelled } from '../../core/choices/coverage.ts';
 import { looseKey } from '../../core/values/text.ts';
-import type { Reading } from './aside';
+import type { Reading } from './reading';
 import type { Database } from './connection';
 import { SQL_NAMES, dataTable, foldColumn } from './names';
 

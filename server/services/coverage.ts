@@ -42,7 +42,11 @@ function standing(plan: Plan, level: CascadeLevel, alias = 'c'): SqlFragment | n
 }
 
 /** Every cascade of a form's draft with its counts, and names that differ only in spelling. */
-export async function coverageOf(ws: Workspace, form: string, job: JobHandle = UNWATCHED): Promise<CoverageAnswer> {
+export const coverageOf = (ws: Workspace, form: string, job: JobHandle = UNWATCHED): Promise<CoverageAnswer> =>
+  ws.work.run('coverage', { form }, job);
+
+/** The counting itself, where nobody waits for it. */
+export async function countCoverage(ws: Workspace, form: string, job: JobHandle): Promise<CoverageAnswer> {
   const plan = await draftPlan(ws, form);
   const cascades: CascadeAnswer[] = [];
   const chains = cascadesOf(plan);

@@ -20,6 +20,8 @@ export type JobState = Answer<typeof contract.jobs.read>;
 export interface JobHandle {
   /** Says how far it is. Throws Cancelled when somebody cancelled it. */
   at(progress: number, doing?: string): void;
+  /** aborted when somebody cancels it: what cannot ask `at` in between is ended by it */
+  readonly signal?: AbortSignal;
 }
 /** For work done without anybody watching. */
 export const UNWATCHED: JobHandle = { at: () => undefined };
@@ -27,7 +29,7 @@ export const UNWATCHED: JobHandle = { at: () => undefined };
 interface Job {
   state: JobState;
   readonly account: number;
-  cancelled: boolean;
+  readonly cancel: AbortController;
 }
 const jobs = new Map<string, Job>();
 const KEPT = 50;
@@ -35,12 +37,17 @@ const KEPT = 50;
 /** Begins work; gives its id at once. */
 export function beginJob(kind: string, account: number, work: (job: JobHandle) => Promise<unknown>): string {
   const id = randomUUID();
-  const job: Job = { account, cancelled: false, state: { id, kind, state: 'running', progress: 0, doing: '', result: null, error: null } };
+  const job: Job = {
+    account,
+    cancel: new AbortController(),
+    state: { id, kind, state: 'running', progress: 0, doing: '', result: null, error: null },
+  };
   jobs.set(id, job);
   for (const old of jobs.keys()) if (jobs.size > KEPT && jobs.get(old)?.state.state !== 'running') jobs.delete(old);
   const handle: JobHandle = {
+    signal: job.cancel.signal,
     at(progress, doing) {
-      if (job.cancelled) throw new Cancelled();
+      if (job.cancel.signal.aborted) throw new Cancelled();
       job.state = { ...job.state, progress: Math.min(1, Math.max(0, progress)), doing: doing ?? job.state.doing };
     },
   };
@@ -70,5 +77,5 @@ function jobOf(id: string, account: number): Job {
 }
 export const jobState = (id: string, account: number): JobState => jobOf(id, account).state;
 export function cancelJob(id: string, account: number): void {
-  jobOf(id, account).cancelled = true;
+  jobOf(id, account).cancel.abort();
 }

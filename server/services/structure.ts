@@ -1,20 +1,18 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
-import { convertValue } from '../../core/exchange/convert.ts';
 import { subsetScope } from '../../core/choices/subsets.ts';
 import type { Form } from '../../core/form/definition.ts';
-import { type Column, type Subset, columnSchema, keyFromLabel, namesTable, shapesOf, targetOf } from '../../core/model/tables.ts';
+import { type Column, type Subset, columnSchema, keyFromLabel, namesTable, shapesOf } from '../../core/model/tables.ts';
 import { formula } from '../../core/formula/formula.ts';
 import { YESNO } from '../../core/values/typing.ts';
-import { foldText } from '../../core/values/text.ts';
-import type { Datum, Row } from '../../core/values/types.ts';
-import type { Database } from '../database/connection';
+import type { Datum } from '../../core/values/types.ts';
 import { type ModelTable, addColumns, createTable, dropColumn, renameColumn, replaceColumn, writeSubsets } from '../database/model';
-import { allRows, eachPage, rowsByIds, setColumn } from '../database/rows';
+import { setColumn } from '../database/rows';
 import { Refused } from './errors';
 import { breakages, refuseBreakages, withColumn, withTable, withoutColumn } from './breakage';
 import { definitionsInUse, draftOf } from './forms';
-import { rowTexts } from './tables';
+import { type JobHandle, UNWATCHED } from './jobs';
+import { convertAll } from './retyping';
 import type { Workspace } from './workspace';
 
 function columnNamed(table: ModelTable, key: string): Column {
@@ -96,70 +94,6 @@ export interface TypeChange {
 }
 export type TypePreview = Answer<typeof contract.tables.retypeColumn>;
 
-/** Converts every value of a column, page by page; `write` is given the changed ones. Nothing is kept in memory but counts. */
-async function convertAll(
-  ws: Workspace,
-  db: Database,
-  table: ModelTable,
-  from: Column,
-  to: Column,
-  write: ((changes: readonly { id: number; value: Datum }[]) => Promise<void>) | null,
-): Promise<Omit<TypePreview, 'uses'>> {
-  const [shownOf, rowNamed] = [await textsOf(ws, from), await namesOf(ws, to)];
-  const failures = new Map<string, { message: string; count: number }>();
-  const done = { rows: 0, filled: 0, changed: 0, lost: 0 };
-  await eachPage(db, table, async (rows: readonly Row[]) => {
-    const shown = await shownOf(rows);
-    const changes: { id: number; value: Datum }[] = [];
-    for (const row of rows) {
-      const value = row[from.key] ?? null;
-      done.rows++;
-      if (value === null) continue;
-      done.filled++;
-      const converted = convertValue(from, to, value, shown, rowNamed);
-      if (converted.ok) {
-        if (JSON.stringify(converted.value) !== JSON.stringify(value)) done.changed++;
-        changes.push({ id: row.id, value: converted.value });
-        continue;
-      }
-      done.lost++;
-      changes.push({ id: row.id, value: null });
-      const text = typeof value === 'number' && targetOf(from) ? shown(value) : JSON.stringify(value);
-      const known = failures.get(text);
-      if (known) known.count++;
-      else if (failures.size < 1000) failures.set(text, { message: converted.message, count: 1 });
-    }
-    await write?.(changes);
-  });
-  const examples = [...failures].map(([text, f]) => ({ text, ...f })).sort((a, b) => b.count - a.count).slice(0, 20); // prettier-ignore
-  return { ...done, examples };
-}
-
-/** The texts that rows linked to are known by, for one page of rows at a time. */
-async function textsOf(ws: Workspace, from: Column): Promise<(rows: readonly Row[]) => Promise<(id: number) => string>> {
-  const target = targetOf(from);
-  if (!target) return async () => String;
-  const table = await ws.modelTable(target);
-  return async (rows) => {
-    const ids = rows.flatMap((r) => r[from.key] ?? []).filter((v) => typeof v === 'number');
-    const texts = await rowTexts(ws, table, await rowsByIds(ws.db, table, [...new Set(ids)]));
-    return (id) => texts.get(id) ?? '';
-  };
-}
-
-/** Which row of the new target a text names. */
-async function namesOf(ws: Workspace, to: Column): Promise<(text: string) => number | null> {
-  const target = targetOf(to);
-  if (!target) return () => null;
-  const table = await ws.modelTable(target);
-  const named = new Map<string, number | null>();
-  for (const [id, text] of await rowTexts(ws, table, await allRows(ws.db, table))) {
-    const key = foldText(text);
-    named.set(key, named.has(key) ? null : id);
-  }
-  return (text) => named.get(foldText(text)) ?? null;
-}
-
 const changedColumn = (column: Column, change: TypeChange): Column =>
   columnSchema.parse({
     ...column,
@@ -170,14 +104,18 @@ const changedColumn = (column: Column, change: TypeChange): Column =>
   });
 
 /** What another type would make of a column's values; nothing is written. */
-export async function previewType(ws: Workspace, key: string, columnKey: string, change: TypeChange): Promise<TypePreview> {
+export async function previewType(
+  ws: Workspace,
+  key: string,
+  columnKey: string,
+  change: TypeChange,
+  job: JobHandle = UNWATCHED,
+): Promise<TypePreview> {
   const table = await ws.modelTable(key);
   const column = columnNamed(table, columnKey);
   await checkTarget(ws, change);
-  return {
-    ...(await convertAll(ws, ws.db, table, column, changedColumn(column, change), null)),
-    uses: await columnUses(ws, key, columnKey),
-  };
+  const input = { table: key, from: column, to: changedColumn(column, change) };
+  return { ...(await ws.work.run('retype', input, job)), uses: await columnUses(ws, key, columnKey) };
 }
 
 /** Gives a column another type and converts its values; those that do not convert become empty. One transaction. */

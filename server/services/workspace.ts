@@ -8,7 +8,10 @@ import type { Form } from '../../core/form/definition.ts';
 import { type Feeds, feedSchema } from '../../core/model/feeds.ts';
 import { type OptionLists, optionListSchema } from '../../core/model/lists.ts';
 import type { Table, Tables } from '../../core/model/tables.ts';
-import { Aside, type Reading } from '../database/aside';
+import type { Reading } from '../database/reading';
+import { Here } from '../work/here';
+import type { Working } from '../work/working';
+import { UNWATCHED } from './jobs';
 import { type Database, closeDatabase } from '../database/connection';
 import { type ModelTable, countRows, isLarge, readModel } from '../database/model';
 import { parsedJson, readEach } from './definitions';
@@ -39,19 +42,25 @@ export class Workspace {
   private feedDefinitions: Feeds | null = null;
   private readonly counts = new Map<string, number>();
   private readonly plans = new Map<string, Plan>();
+  readonly work: Working;
+  /** single statements that take long */
+  readonly aside: Reading;
 
   constructor(
     readonly db: Database,
     readonly clock: Clock = systemClock,
     /** where files are kept, by the hash of their content */
     readonly files: string = `${tmpdir()}/brisk-acorn-files`,
-    /** where long reading is done, so that nobody waits for it */
-    readonly aside: Reading = db,
-  ) {}
+    /** where long reading is done, so that nobody waits for it; here, when not said */
+    work: Working | null = null,
+  ) {
+    this.work = work ?? new Here(this);
+    this.aside = { raw: (sql, bindings = []) => this.work.run('sql', { sql, bindings }, UNWATCHED) };
+  }
 
   /** Ends all work on the database and closes it, so that its file alone is whole. */
   async close(): Promise<void> {
-    if (this.aside instanceof Aside) await this.aside.close();
+    await this.work.close();
     await closeDatabase(this.db);
   }
 
@@ -95,6 +104,12 @@ export class Workspace {
     this.optionLists = null;
     this.feedDefinitions = null;
     this.plans.clear();
+  }
+
+  /** Forgets all that is kept: somebody else has changed the database. */
+  changed(): void {
+    this.modelChanged();
+    this.counts.clear();
   }
 
   /** Notes that a table got or lost rows; without `by` it is counted anew when next asked. */

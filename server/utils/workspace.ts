@@ -1,5 +1,6 @@
 import { existsSync, renameSync, rmSync } from 'node:fs';
-import { Aside } from '../database/aside';
+import { dirname, join } from 'node:path';
+import { Pool } from '../work/pool';
 import { closeDatabase, openDatabase } from '../database/connection';
 import { dropStagings } from '../database/model';
 import { FULL_DEMO, SMALL_DEMO } from '../demo/enter';
@@ -23,11 +24,17 @@ export async function closeWorkspace(): Promise<void> {
   await (await closing?.catch(() => null))?.close();
 }
 
+/** The threads for long reading; none while the application is developed, where their file is not built: then it is done here. */
+function threads(file: string, files: string): Pool | null {
+  const entry = join(dirname(process.argv[1] ?? ''), 'work.mjs');
+  return existsSync(entry) ? new Pool(entry, file, files) : null;
+}
+
 async function open(): Promise<Workspace> {
   const folder = process.env.BRISK_DATA ?? 'data';
   const file = `${folder}/brisk-acorn.sqlite`;
   if (process.env.BRISK_DEMO) await prepareDemo(file, folder, process.env.BRISK_DEMO);
-  const ws = new Workspace(await openDatabase(file), systemClock, `${folder}/files`, new Aside(file));
+  const ws = new Workspace(await openDatabase(file), systemClock, `${folder}/files`, threads(file, `${folder}/files`));
   await dropStagings(ws.db);
   const sheets = Number(process.env.BRISK_SCALE ?? 0);
   if (process.env.BRISK_DEMO && sheets > 0) await loadScale(ws, sheets);

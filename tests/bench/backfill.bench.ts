@@ -1,7 +1,12 @@
 import { openDatabase } from '../../server/database/connection';
 import { createTable } from '../../server/database/model';
 import { addForm, publish } from '../../server/services/forms';
-import { applyBackfill, previewBackfill, undoBackfill } from '../../server/services/backfills';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { previewBackfill } from '../../server/services/backfillPreview';
+import { applyBackfill, undoBackfill } from '../../server/services/backfillWrite';
+import { threadsOf } from '../../server/testing/threads';
 import { Workspace, systemClock } from '../../server/services/workspace';
 import type { Account } from '../../server/database/accounts';
 import { columnSchema } from '../../core/model/tables.ts';
@@ -16,7 +21,9 @@ const FORMULAS = 20;
 const ME = { id: 1, email: 'b@marrowfen.example', role: 'designer', person: 1, name: 'B', demo: false } as Account;
 
 export default async function run(): Promise<void> {
-  const ws = new Workspace(await openDatabase(':memory:'), systemClock);
+  const folder = mkdtempSync(join(tmpdir(), 'brisk-acorn-bench-'));
+  const file = join(folder, 'brisk.sqlite');
+  const ws = new Workspace(await openDatabase(file), systemClock, folder, await threadsOf(file, folder));
   await ws.db('data_people').insert({ id: 1, name: 'B' });
   await ws.db('accounts').insert({ id: 1, email: ME.email, password_hash: 'x', role: ME.role, person_id: 1, demo: false });
   const numbers = ['a', 'b', ...Array.from({ length: FORMULAS }, (_, i) => `f${i}`)];
@@ -71,12 +78,14 @@ export default async function run(): Promise<void> {
     );
     return result;
   };
-  console.log(`\n${RECORDS.toLocaleString('en')} records, database in memory`);
+  console.log(`\n${RECORDS.toLocaleString('en')} records, database in a file`);
   const view = await timed('preview', () => previewBackfill(ws, ME, 'weights', asked));
   if (view.records.proposed !== RECORDS) throw new Error('not every record is proposed');
   await timed('apply', () => applyBackfill(ws, ME, 'weights', view.id));
   await timed('undo', () => undoBackfill(ws, ME, 'weights', view.id));
   const [left] = (await ws.db('data_weights').whereNotNull('f0').count({ n: '*' })) as { n: number }[];
   if (left?.n !== 0) throw new Error('something was not put back');
+  await ws.work.close();
   await ws.db.destroy();
+  rmSync(folder, { recursive: true, force: true });
 }

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { finished } from 'node:stream/promises';
 import Database from 'better-sqlite3';
 import { parse } from 'csv-parse';
-import { Aside } from '../../server/database/aside';
+import { threadsOf } from '../../server/testing/threads';
 import { openDatabase } from '../../server/database/connection';
 import { Lookup } from '../../server/database/lookups';
 import { hasSearchIndex } from '../../server/database/searchIndex';
@@ -26,11 +26,12 @@ export default async function run(): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'brisk-acorn-bench-'));
   try {
     const file = join(folder, 'brisk.sqlite');
-    const ws = new Workspace(await openDatabase(file), systemClock, folder, new Aside(file));
+    const ws = new Workspace(await openDatabase(file), systemClock, folder, await threadsOf(file, folder));
     await loadScale(ws, ROWS);
     await lookups(ws);
     await coverage(ws);
     await importing(ws, folder);
+    await ws.work.close();
     await ws.db.destroy();
   } finally {
     rmSync(folder, { recursive: true, force: true });

@@ -1,5 +1,5 @@
 import { contract } from '../../../../../core/contract/index.ts';
-import { backfillOffer } from '../../../../services/backfills';
+import { backfillOffer } from '../../../../services/backfillView';
 import { route } from '../../../../utils/route';
 
 /** What the form can give to records that exist, and which backfills there have been. */

@@ -1,5 +1,5 @@
 import { contract } from '../../../../../core/contract/index.ts';
-import { previewBackfill } from '../../../../services/backfills';
+import { previewBackfill } from '../../../../services/backfillPreview';
 import { route } from '../../../../utils/route';
 
 /** Begins to compute what existing records would get. Nothing of them is changed. */

@@ -1,5 +1,5 @@
 import { contract } from '../../../../../../core/contract/index.ts';
-import { applyBackfill } from '../../../../../services/backfills';
+import { applyBackfill } from '../../../../../services/backfillWrite';
 import { idParam, route } from '../../../../../utils/route';
 
 /** Begins to write what a preview proposed. */

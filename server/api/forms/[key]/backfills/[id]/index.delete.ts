@@ -1,6 +1,6 @@
 import { contract } from '../../../../../../core/contract/index.ts';
 import { DONE } from '../../../../../../core/contract/values.ts';
-import { forgetBackfill } from '../../../../../services/backfills';
+import { forgetBackfill } from '../../../../../services/backfillView';
 import { idParam, route } from '../../../../../utils/route';
 
 /** Forgets a preview that was not applied. */

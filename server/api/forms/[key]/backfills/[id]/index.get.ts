@@ -1,5 +1,5 @@
 import { contract } from '../../../../../../core/contract/index.ts';
-import { backfillPage } from '../../../../../services/backfills';
+import { backfillPage } from '../../../../../services/backfillView';
 import { idParam, route } from '../../../../../utils/route';
 
 /** A page of what a backfill proposes or did. */

@@ -1,5 +1,5 @@
 import { contract } from '../../../../../../core/contract/index.ts';
-import { undoBackfill } from '../../../../../services/backfills';
+import { undoBackfill } from '../../../../../services/backfillWrite';
 import { idParam, route } from '../../../../../utils/route';
 
 /** Begins to put back what a backfill wrote. */

@@ -1,0 +1,16 @@
+import type { Database } from './connection';
+
+/** What reading needs of a database: raw SQL with bound values, rows back. A Knex instance is one too. */
+export interface Reading {
+  raw(sql: string, bindings?: readonly (string | number | null)[]): PromiseLike<unknown>;
+}
+
+/** One statement that only reads. */
+export const readRaw = async (db: Database, sql: string, bindings: readonly (string | number | null)[]): Promise<unknown> =>
+  (await db.raw(sql, [...bindings])) as unknown;
+
+/** A number that is another whenever another connection has changed the database. */
+export async function dataVersion(db: Database): Promise<number> {
+  const [row] = (await db.raw('PRAGMA data_version')) as { data_version: number }[];
+  return row?.data_version ?? 0;
+}

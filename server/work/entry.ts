@@ -1,0 +1,72 @@
+import type { MessagePort } from 'node:worker_threads';
+import { openToRead } from '../database/connection';
+import { dataVersion } from '../database/reading';
+import { Refused } from '../services/errors';
+import { Workspace, systemClock } from '../services/workspace';
+import type { Input, TaskName } from './working';
+
+/*
+ * What runs in a thread of the pool. It is bundled into a file of its own (see nuxt.config.ts); the pool calls what it exports.
+ */
+
+/** The workspace that is read, with the database's own count of what others have changed in it. */
+interface Opened {
+  readonly ws: Workspace;
+  seen: number;
+}
+const opened = new Map<string, Opened>();
+
+/** The workspace of a file, opened once in each thread. What was kept of it is forgotten when somebody has changed something. */
+async function workspaceOf(file: string, files: string): Promise<Workspace> {
+  let known = opened.get(file);
+  if (!known) opened.set(file, (known = { ws: new Workspace(openToRead(file), systemClock, files), seen: -1 }));
+  const now = await dataVersion(known.ws.db);
+  if (now !== known.seen) known.ws.changed();
+  known.seen = now;
+  return known.ws;
+}
+
+/** What is asked of a thread; `port` is the way to whoever asked. */
+export interface Asked {
+  readonly file: string;
+  readonly files: string;
+  readonly name: TaskName;
+  readonly input: unknown;
+  readonly port: MessagePort;
+}
+export type Told = { readonly at: readonly [progress: number, doing?: string] } | { readonly batch: unknown };
+export type Came =
+  | { readonly result: unknown }
+  | { readonly failed: { readonly message: string; readonly code: unknown } }
+  | { readonly refused: Pick<Refused, 'status' | 'code' | 'message' | 'details'> };
+
+/** How often it is told how far the work is, in ms. */
+const TOLD = 100;
+
+export default async function work({ file, files, name, input, port }: Asked): Promise<Came> {
+  const tell = (told: Told): void => port.postMessage(told);
+  let last = 0;
+  const job = {
+    at(progress: number, doing?: string): void {
+      if (Date.now() - last < TOLD) return;
+      last = Date.now();
+      tell({ at: doing === undefined ? [progress] : [progress, doing] });
+    },
+  };
+  const keep = async (batch: unknown): Promise<void> => {
+    const taken = new Promise<void>((resolve) => port.once('message', () => resolve()));
+    tell({ batch });
+    await taken;
+  };
+  try {
+    const ws = await workspaceOf(file, files);
+    return { result: await ws.work.run(name, input as Input<TaskName>, job, keep) };
+  } catch (e) {
+    // what errors hold beside their message is lost on the way from thread to thread
+    if (!(e instanceof Refused))
+      return { failed: { message: e instanceof Error ? e.message : String(e), code: (e as { code?: unknown }).code } };
+    return { refused: { status: e.status, code: e.code, message: e.message, details: e.details } };
+  } finally {
+    port.close();
+  }
+}

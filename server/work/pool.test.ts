@@ -1,0 +1,91 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import { closeDatabase, openDatabase } from '../database/connection';
+import { SMALL_DEMO } from '../demo/enter';
+import { loadDemo } from '../demo/load';
+import { accountByEmail } from '../database/accounts';
+import { previewBackfill } from '../services/backfillPreview';
+import { backfillPage } from '../services/backfillView';
+import { Cancelled, UNWATCHED } from '../services/jobs';
+import { coverageOf } from '../services/coverage';
+import { addColumn, previewType } from '../services/structure';
+import { changeRow } from '../services/tables';
+import { Workspace } from '../services/workspace';
+import { DEMO, FIXED, refusal } from '../testing/workspace';
+import { threadsOf } from '../testing/threads';
+
+/* The same work in threads, over a file, as in memory: what it comes to, what it is refused with, and how it ends. */
+
+const folder = mkdtempSync(join(tmpdir(), 'brisk-pool-'));
+const file = join(folder, 'brisk-acorn.sqlite');
+let threads: Workspace;
+let here: Workspace;
+
+beforeAll(async () => {
+  const db = await openDatabase(file);
+  threads = new Workspace(db, FIXED, join(folder, 'files'), await threadsOf(file, join(folder, 'files')));
+  await loadDemo(threads, DEMO, async (password) => `hash of ${password}`, SMALL_DEMO);
+  here = new Workspace(db, FIXED, join(folder, 'files'));
+}, 60_000);
+afterAll(async () => {
+  await threads.work.close();
+  await closeDatabase(threads.db);
+  rmSync(folder, { recursive: true, force: true });
+});
+
+test('coverage, what another type makes of a column, and a backfill come to the same', async () => {
+  const maud = (await accountByEmail(threads.db, 'maud@marrowfen.example'))!;
+  expect(await coverageOf(threads, 'lot_intake')).toEqual(await coverageOf(here, 'lot_intake'));
+  const change = { type: 'number', target: null, decimals: 1 } as const;
+  expect(await previewType(threads, 'species', 'common', change)).toEqual(await previewType(here, 'species', 'common', change));
+  const asked = { fields: ['to_pay'], over: 'all', subset: null } as const;
+  const both = [];
+  for (const ws of [threads, here]) {
+    const view = await previewBackfill(ws, maud, 'seed_request', asked);
+    const page = await backfillPage(ws, 'seed_request', view.id, { show: 'changes', offset: 0, limit: 50 });
+    both.push({ looked: view.looked, records: view.records, rows: page.rows });
+  }
+  expect(both[0]).toEqual(both[1]);
+  expect(both[0]!.looked).toBeGreaterThan(0);
+});
+
+test('what somebody has changed since is seen: rows, and the model', async () => {
+  const maud = (await accountByEmail(threads.db, 'maud@marrowfen.example'))!;
+  const filled = async (): Promise<number> =>
+    (await previewType(threads, 'species', 'common', { type: 'text', target: null, decimals: null })).filled;
+  const before = await filled();
+  const [row] = (await threads.db('data_species').whereNotNull('common').limit(1)) as { id: number; _revision: number }[];
+  await changeRow(threads, maud, 'species', row!.id, row!._revision, { common: null });
+  expect(await filled()).toBe(before - 1);
+  await addColumn(threads, 'species', { key: 'remark', label: 'Remark', type: 'text', target: null, decimals: null, length: null });
+  expect((await previewType(threads, 'species', 'remark', { type: 'number', target: null, decimals: null })).filled).toBe(0);
+});
+
+test('what it is refused with, and what goes wrong in it, is told as it is here', async () => {
+  expect(await refusal(coverageOf(threads, 'no_such_form'))).toMatchObject({
+    status: 404,
+    message: 'The form “no_such_form” does not exist.',
+  });
+  await expect(threads.aside.raw('SELECT x FROM nowhere')).rejects.toThrow(/no such table/);
+  // a thread only reads
+  await expect(threads.aside.raw(`UPDATE data_species SET name = 'x'`)).rejects.toThrow(/readonly/);
+});
+
+test('cancelled, long work ends in the midst of a statement, and the next is done', async () => {
+  const cancel = new AbortController();
+  const endless = 'WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT max(i) FROM n';
+  const work = threads.work.run('sql', { sql: endless, bindings: [] }, { at: () => undefined, signal: cancel.signal });
+  setTimeout(() => cancel.abort(), 100);
+  await expect(work).rejects.toBeInstanceOf(Cancelled);
+  expect(await threads.work.run('sql', { sql: 'SELECT 1 AS one', bindings: [] }, UNWATCHED)).toEqual([{ one: 1 }]);
+});
+
+test('a batch that cannot be kept ends the work with why', async () => {
+  const asked = { fields: ['to_pay'], over: 'all', subset: null } as const;
+  const work = threads.work.run('backfill', { form: 'seed_request', version: 1, asked }, UNWATCHED, () =>
+    Promise.reject(new Error('The disk is full.')),
+  );
+  await expect(work).rejects.toThrow('The disk is full.');
+});

@@ -1,0 +1,62 @@
+import { availableParallelism } from 'node:os';
+import { MessageChannel } from 'node:worker_threads';
+import { Tinypool } from 'tinypool';
+import { Refused } from '../services/errors';
+import { Cancelled, type JobHandle } from '../services/jobs';
+import type { Asked, Came, Told } from './entry';
+import type { Batch, Input, Output, TaskName, Working } from './working';
+
+/** Threads that are kept: one long work must not keep short reading waiting. */
+const THREADS = Math.max(2, Math.min(4, availableParallelism() - 1));
+/** How long a thread with nothing to do is kept, in ms. */
+const IDLE = 60_000;
+
+/** Does tasks in threads that are kept, each with its own connection to the file. */
+export class Pool implements Working {
+  private readonly pool: Tinypool;
+
+  constructor(
+    /** the bundled file that the threads run */
+    entry: string,
+    private readonly file: string,
+    private readonly files: string,
+  ) {
+    this.pool = new Tinypool({ filename: entry, runtime: 'worker_threads', minThreads: 0, maxThreads: THREADS, idleTimeout: IDLE });
+  }
+
+  async run<K extends TaskName>(name: K, input: Input<K>, job: JobHandle, keep?: (batch: Batch<K>) => Promise<void>): Promise<Output<K>> {
+    const { port1: here, port2: port } = new MessageChannel();
+    const stop = new AbortController();
+    job.signal?.addEventListener('abort', () => fail(new Cancelled()), { once: true });
+    let failure: unknown = null;
+    const fail = (e: unknown): void => {
+      failure ??= e;
+      // the thread ends in the midst of what it does: it only reads
+      stop.abort();
+    };
+    here.on('message', (told: Told) => {
+      try {
+        if ('at' in told) job.at(...told.at);
+        else Promise.resolve(keep?.(told.batch as Batch<K>)).then(() => here.postMessage('taken'), fail);
+      } catch (e) {
+        fail(e);
+      }
+    });
+    try {
+      const asked: Asked = { file: this.file, files: this.files, name, input, port };
+      const came = (await this.pool.run(asked, { transferList: [port], signal: stop.signal })) as Came;
+      if (failure !== null) throw failure;
+      if ('failed' in came) throw Object.assign(new Error(came.failed.message), { code: came.failed.code });
+      if ('refused' in came) throw new Refused(came.refused.status, came.refused.code, came.refused.message, came.refused.details);
+      return came.result as Output<K>;
+    } catch (e) {
+      throw failure ?? e;
+    } finally {
+      here.close();
+    }
+  }
+
+  async close(): Promise<void> {
+    await this.pool.destroy();
+  }
+}

@@ -1,0 +1,27 @@
+import type { Column } from '../../core/model/tables.ts';
+import type { BackfillAsked, BackfillRecord } from '../database/backfills';
+import { readRaw } from '../database/reading';
+import { computeBackfill } from '../services/backfillPreview';
+import { countCoverage } from '../services/coverage';
+import { type Conversion, previewConversion } from '../services/retyping';
+import type { Workspace } from '../services/workspace';
+import type { Out } from './working';
+
+/** Every task, by name. Input, batches and results are plain data: they go from thread to thread. */
+export const TASKS = {
+  /** One statement that only reads. */
+  sql: (ws: Workspace, { sql, bindings }: { sql: string; bindings: readonly (string | number | null)[] }, _: Out<never>) =>
+    readRaw(ws.db, sql, bindings),
+  /** Every cascade of a form's draft with its counts, and names that differ only in spelling. */
+  coverage: (ws: Workspace, { form }: { form: string }, out: Out<never>) => countCoverage(ws, form, out),
+  /** What a backfill would give, record by record; gives how many records it looked at. */
+  backfill: (
+    ws: Workspace,
+    input: { form: string; version: number; asked: BackfillAsked },
+    out: Out<readonly Omit<BackfillRecord, 'id'>[]>,
+  ) => computeBackfill(ws, input, out),
+  /** What another type would make of a column's values. */
+  retype: (ws: Workspace, input: { table: string; from: Column; to: Column }, out: Out<never>): Promise<Conversion> =>
+    previewConversion(ws, input, out),
+};
+export type Tasks = typeof TASKS;
