@@ -123,6 +123,13 @@ export async function ensureIndex(db: Database, table: string, columns: readonly
   await db.raw(`CREATE INDEX IF NOT EXISTS "${index}" ON "${dataTable(table)}" (${[...names, 'id'].map((n) => `"${n}"`).join(', ')})`);
 }
 
+/** Makes sure that what an account saved last, of those with a value in a column where one is named, is found by an index. Idempotent. */
+export async function ensureLastIndex(db: Database, table: string, column: string | null): Promise<void> {
+  const [name, columns] =
+    column === null ? [`ix_${table}__created_by`, ['_created_by']] : [`lx_${table}_${column}`, ['_created_by', column]];
+  await db.raw(`CREATE INDEX IF NOT EXISTS "${name.slice(0, 120)}" ON "${dataTable(table)}" (${columns.map((c) => `"${c}"`).join(', ')})`);
+}
+
 /** Takes a column out of a table with its values and indexes. Call inside a transaction. */
 export async function dropColumn(db: Database, table: ModelTable, column: Column): Promise<void> {
   await dropSearchIndex(db, table.key);

@@ -1,5 +1,5 @@
 import { KINDS } from '../../core/values/kinds/index.ts';
-import { type Column, linkTarget } from '../../core/model/tables.ts';
+import type { Column } from '../../core/model/tables.ts';
 import type { Database } from './connection';
 import { dataTable, foldColumn } from './names';
 import { dropSearchIndex } from './searchIndex';
@@ -25,13 +25,16 @@ async function indexesOf(db: Database, table: string): Promise<KnownIndex[]> {
   }
   return found;
 }
-/** What an index is called: as `ensureIndex` and `addColumnSql` call it, so that it is found again. */
-const indexName = (table: string, columns: readonly string[]): string =>
-  (columns.length === 1 ? `ix_${table}_${columns[0] ?? ''}` : `nx_${table}_${columns.slice(0, -1).join('_')}`).slice(0, 120);
-async function makeIndexes(db: Database, table: string, indexes: readonly (readonly string[])[]): Promise<void> {
-  for (const columns of indexes)
+/** What an index is called: as those who make it call it (see model.ts), so that it is found again. */
+function indexName(was: string, table: string, columns: readonly string[]): string {
+  const [first = '', second = ''] = columns;
+  const of = was.startsWith('nx_') ? columns.slice(0, -1).join('_') : was.startsWith('lx_') ? second : first;
+  return `${was.slice(0, 3)}${table}_${of}`.slice(0, 120);
+}
+async function makeIndexes(db: Database, table: string, indexes: readonly KnownIndex[]): Promise<void> {
+  for (const { name, columns } of indexes)
     await db.raw(
-      `CREATE INDEX IF NOT EXISTS "${indexName(table, columns)}" ON "${dataTable(table)}" (${columns.map((c) => `"${c}"`).join(', ')})`,
+      `CREATE INDEX IF NOT EXISTS "${indexName(name, table, columns)}" ON "${dataTable(table)}" (${columns.map((c) => `"${c}"`).join(', ')})`,
     );
 }
 
@@ -45,22 +48,21 @@ export async function renameColumnSql(db: Database, table: string, column: Colum
   await db.raw(`ALTER TABLE "${dataTable(table)}" RENAME COLUMN "${from}" TO "${to}"`);
   if (KINDS[column.type].folded)
     await db.raw(`ALTER TABLE "${dataTable(table)}" RENAME COLUMN "${foldColumn(from)}" TO "${foldColumn(to)}"`);
-  await makeIndexes(db, table, touched.map((i) => i.columns.map(fresh))); // prettier-ignore
+  await makeIndexes(db, table, touched.map((i) => ({ ...i, columns: i.columns.map(fresh) }))); // prettier-ignore
   await db('model_columns').where({ table_key: table, key: from }).update({ key: to });
   await db('model_tables').where({ key: table, shown: from }).update({ shown: to });
   for (const noted of ['changes', 'origins']) await renameKeys(db, 'history', noted, from, to, { table_key: table });
 }
 
 /** Gives a table another name. Call inside a transaction. Cost: its indexes, and what was noted about its rows. */
-export async function renameTableSql(db: Database, from: string, to: string, columns: readonly Column[]): Promise<void> {
+export async function renameTableSql(db: Database, from: string, to: string): Promise<void> {
   // names that others hold as keys change together; they are held against each other when the transaction ends
   await db.raw('PRAGMA defer_foreign_keys = ON');
   await dropSearchIndex(db, from);
   const indexes = await indexesOf(db, from);
   for (const { name } of indexes) await db.raw(`DROP INDEX "${name}"`);
   await db.raw(`ALTER TABLE "${dataTable(from)}" RENAME TO "${dataTable(to)}"`);
-  await makeIndexes(db, to, indexes.map((i) => i.columns)); // prettier-ignore
-  for (const column of columns) if (linkTarget(column) === from) await makeIndexes(db, to, [[column.key]]);
+  await makeIndexes(db, to, indexes);
   await db('model_tables').where({ key: from }).update({ key: to });
   for (const holder of ['model_columns', 'subsets', 'forms', 'origins', 'history'])
     await db(holder).where({ table_key: from }).update({ table_key: to });

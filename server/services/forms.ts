@@ -22,7 +22,7 @@ import {
   versionRow,
   versionRows,
 } from '../database/forms';
-import { addColumns, createTable, ensureIndex, setTable } from '../database/model';
+import { addColumns, createTable, ensureIndex, ensureLastIndex, setTable } from '../database/model';
 import { renameOrigins } from '../database/rename';
 import type { Database } from '../database/connection';
 import { ensureSearchIndex } from '../database/searchIndex';
@@ -191,7 +191,7 @@ export async function publish(ws: Workspace, account: Account | null, key: strin
     }
     await insertVersion(db, { form: key, number, definition: row.draft }, stampBy(ws, account));
     if (last) await renameOriginsOf(db, read(last.definition), draft);
-    for (const index of indexesOf(plan)) await ensureIndex(db, index.table, index.columns);
+    await ensureIndexes(db, plan);
     for (const searched of searchedTables(plan)) await ensureSearchIndex(db, await ws.modelTable(searched, db));
   });
   ws.modelChanged();
@@ -217,6 +217,30 @@ async function renameOriginsOf(db: Database, before: Form, now: Form): Promise<v
     if (to !== undefined && to !== path && !kept.has(path)) names.set(path, to);
   }
   await renameOrigins(db, now.table, now.key, names);
+}
+
+/** Makes sure of the indexes that the lists of a form, and what it asks of earlier records, are read by. */
+async function ensureIndexes(db: Database, plan: Plan): Promise<void> {
+  for (const index of indexesOf(plan)) await ensureIndex(db, index.table, index.columns);
+  for (const { table, column } of lastAsked(plan)) await ensureLastIndex(db, table, column);
+}
+/** Makes sure of the indexes of every form that is published: what was published by a version before knew fewer. */
+export async function ensureAllIndexes(ws: Workspace): Promise<void> {
+  for (const { plan } of await publishedPlans(ws)) await ws.db.transaction((db) => ensureIndexes(db, plan));
+}
+
+/** The records that somebody saved last, as a form asks for them: of which table, with which column. */
+function lastAsked(plan: Plan): { table: string; column: string | null }[] {
+  const asked = new Map<string, { table: string; column: string | null }>();
+  const note = (table: string, column: string | null): void => void asked.set(`${table} ${column}`, { table, column });
+  for (const { formula } of plan.written) {
+    for (const extra of formula.extras.values()) if (extra.kind === 'last') note(plan.form.table, extra.column);
+    for (const binding of formula.bindings.values()) if (binding.source.kind === 'last') note(plan.form.table, null);
+  }
+  for (const { definition, group } of plan.fields)
+    if (definition.source?.kind === 'rows' && definition.source.first === 'recent')
+      note(group === null ? plan.form.table : (plan.lines[group]?.definition.table ?? plan.form.table), null);
+  return [...asked.values()];
 }
 
 /** What the narrowings equate, then what the list is sorted by: the first page then comes straight off the index. */

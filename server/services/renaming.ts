@@ -37,7 +37,7 @@ export async function renameTable(ws: Workspace, account: Account, from: string,
   if (from === to) return 0;
   if (from === PEOPLE) throw new Refused(409, 'inUse', `The table ${model.label} is where those stand who sign in: its name stays.`, {});
   refuseName(to, (await ws.modelTables()).some((t) => t.key === to) ? `There is a table “${to}” already.` : null);
-  return renamed(ws, account, { kind: 'table', from, to }, (db) => renameTableSql(db, from, to, model.columns));
+  return renamed(ws, account, { kind: 'table', from, to }, (db) => renameTableSql(db, from, to));
 }
 
 function columnNamed(table: ModelTable, key: string): Column {

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { Database } from '../database/connection';
-import { addRequest, requestByKey } from '../database/requests';
+import { addRequest, dropRequestsBefore, requestByKey } from '../database/requests';
 import { Refused } from './errors';
 
 /*
@@ -50,6 +50,14 @@ async function earlierOr<T>(db: Database, asked: RequestAsked, work: () => Promi
     throw reused(own ? ((JSON.parse(row.answer) as { id?: number }).id ?? null) : null);
   }
   return JSON.parse(row.answer) as T;
+}
+
+/** How long an answer is kept for whoever asks again, in days: longer than a browser that was closed keeps what was typed. */
+const KEPT_DAYS = 90;
+/** Forgets the answers of requests that are old. `now` is the time by the clock, as ISO text. */
+export async function pruneRequests(db: Database, now: string): Promise<void> {
+  const before = new Date(Date.parse(`${now}Z`) - KEPT_DAYS * 86_400_000);
+  await dropRequestsBefore(db, before.toISOString().slice(0, 19));
 }
 
 /** Keeps an answer, in the transaction of what it answers. */

@@ -7,7 +7,9 @@ import { FULL_DEMO, SMALL_DEMO } from '../demo/enter';
 import { hasAccounts } from '../database/accounts';
 import { loadDemo } from '../demo/load';
 import { loadScale } from '../demo/scale';
+import { ensureAllIndexes } from '../services/forms';
 import { hashPassword } from '../services/passwords';
+import { pruneRequests } from '../services/requests';
 import { Workspace, systemClock } from '../services/workspace';
 
 let opening: Promise<Workspace> | null = null;
@@ -36,8 +38,10 @@ async function open(): Promise<Workspace> {
   if (process.env.BRISK_DEMO) await prepareDemo(file, folder, process.env.BRISK_DEMO);
   const ws = new Workspace(await openDatabase(file), systemClock, `${folder}/files`, threads(file, `${folder}/files`));
   await dropStagings(ws.db);
+  await pruneRequests(ws.db, ws.clock.now());
   const sheets = Number(process.env.BRISK_SCALE ?? 0);
   if (process.env.BRISK_DEMO && sheets > 0) await loadScale(ws, sheets);
+  await ensureAllIndexes(ws);
   return ws;
 }
 

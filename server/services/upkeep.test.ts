@@ -1,0 +1,38 @@
+import { beforeAll, expect, test } from 'vitest';
+import { changeField } from '../../core/form/edit.ts';
+import { addRequest, requestByKey } from '../database/requests';
+import { type TestWorkspace, demoWorkspace } from '../testing/workspace';
+import { draftOf, ensureAllIndexes, publish, saveDraft } from './forms';
+import { pruneRequests } from './requests';
+
+/* What is kept in order without anybody asking: indexes of what forms read, answers that nobody asks for any more. */
+
+let t: TestWorkspace;
+beforeAll(async () => {
+  t = await demoWorkspace();
+});
+const indexes = async (table: string): Promise<string[]> =>
+  ((await t.ws.db.raw(`SELECT name FROM sqlite_master WHERE type = 'index' AND tbl_name = ?`, [table])) as { name: string }[]).map((i) => i.name).sort(); // prettier-ignore
+
+test('what an account saved last is found by an index, also in forms that were published before there was one', async () => {
+  const { draft, revision } = await draftOf(t.ws, 'seed_request');
+  const value = { kind: 'default' as const, formula: 'last(partner).method' };
+  await saveDraft(t.ws, t.maud, 'seed_request', changeField(draft, 'method', { value }), revision);
+  await publish(t.ws, t.maud, 'seed_request', revision + 1);
+  const explained = async (): Promise<string> =>
+    JSON.stringify(await t.ws.db.raw('EXPLAIN QUERY PLAN SELECT * FROM data_requests WHERE _created_by = 1 AND partner = 1 ORDER BY id DESC LIMIT 1')); // prettier-ignore
+  expect(await explained()).toContain('USING INDEX lx_requests_partner (_created_by=? AND partner=?)');
+  const before = await indexes('data_requests');
+  await t.ws.db.raw('DROP INDEX lx_requests_partner');
+  expect(await indexes('data_requests')).not.toEqual(before);
+  await ensureAllIndexes(t.ws);
+  expect(await indexes('data_requests')).toEqual(before);
+});
+
+test('answers kept for who asks again are forgotten after a quarter of a year, and no sooner', async () => {
+  const row = (key: string, at: string) => ({ key, account_id: t.ida.id, form_key: 'lot_intake', body: 'x', answer: '{}', at });
+  await addRequest(t.ws.db, row('old', '2025-12-09T09:29:59'));
+  await addRequest(t.ws.db, row('new', '2025-12-10T09:30:01'));
+  await pruneRequests(t.ws.db, t.ws.clock.now());
+  expect([await requestByKey(t.ws.db, 'old'), (await requestByKey(t.ws.db, 'new'))?.key]).toEqual([null, 'new']);
+});
