@@ -1,9 +1,10 @@
-import { type Entry, type EntryContext, type StoredRecord, type Unreadable, openEntry, tableOfWant } from '~~/core/engine/entry.ts';
+import type { EntryContext, StoredRecord } from '~~/core/engine/context.ts';
+import { type Entry, type Unreadable, openEntry } from '~~/core/engine/entry.ts';
 import { DataCache } from '~~/core/engine/cache.ts';
 import type { Plan, PlanField } from '~~/core/engine/plan.ts';
 import type { ValueState } from '~~/core/model/valueState.ts';
 import { type Change, type CheckState, type Edit, type Offer, addressOf, parseAddress } from '~~/core/engine/state.ts';
-import { type Answered, type Want, wantKey } from '~~/core/engine/wants.ts';
+import { type Answered, type Want, tableOfWant, wantKey } from '~~/core/engine/wants.ts';
 import type { FieldIssue } from '~~/core/engine/verify.ts';
 import { type Result, isDatum, isFormulaError, isWaiting } from '~~/core/formula/errors.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia';
-import type { StoredRecord } from '~~/core/engine/entry.ts';
+import type { StoredRecord } from '~~/core/engine/context.ts';
 import type { Plan, PlanField } from '~~/core/engine/plan.ts';
 import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { UNSET } from '~~/core/model/valueState.ts';

@@ -1,6 +1,7 @@
 import { FormulaError, Waiting, isDatum } from '../formula/errors.ts';
 import { type Datum, same } from '../values/types.ts';
-import type { Entry, StoredRecord } from './entry.ts';
+import type { StoredRecord } from './context.ts';
+import type { Entry } from './entry.ts';
 import { wantsNeeded } from './needed.ts';
 import { type Origin, isByFormula } from '../model/origin.ts';
 import type { Plan, PlanField } from './plan.ts';

@@ -13,7 +13,7 @@ import type { Scope } from '../formula/scope.ts';
 import * as T from '../values/typing.ts';
 import type { Type } from '../values/typing.ts';
 import { canonical, roundTo } from '../values/decimal.ts';
-import { buildGraph, formulasOf } from './cells.ts';
+import { buildGraph, formulasOf } from './cellGraph.ts';
 import { order } from './graph.ts';
 import { picksIn } from './picks.ts';
 import { CELL_KINDS } from './plan.ts';

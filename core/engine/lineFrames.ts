@@ -1,7 +1,7 @@
 import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
 import { addExact } from '../values/decimal.ts';
 import type { Datum } from '../values/types.ts';
-import type { StoredLine } from './entry.ts';
+import type { StoredLine } from './context.ts';
 import type { Frame } from './frame.ts';
 import type { PlanLines } from './plan.ts';
 import type { Edit } from './state.ts';

@@ -9,9 +9,8 @@ import { readsOf } from '../formula/reads.ts';
 import type { Syntax } from '../formula/syntax.ts';
 import type { Type } from '../values/typing.ts';
 import type { Row } from '../values/types.ts';
-import { tableOfWant } from './entry.ts';
 import type { Plan } from './plan.ts';
-import type { Answered, Want } from './wants.ts';
+import { type Answered, type Want, tableOfWant } from './wants.ts';
 
 /**
  * What of the workspace a form reads: tables with the columns it shows, searches or computes with, feeds, option lists,

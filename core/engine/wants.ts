@@ -1,4 +1,5 @@
 import type { Datum, Row } from '../values/types.ts';
+import type { Plan } from './plan.ts';
 
 /** What an entry needs to know and cannot compute: plain, de-duplicated, answered by the host in one round trip. */
 export type Want =
@@ -53,4 +54,11 @@ export const wantKey = (want: Want): string => JSON.stringify(want);
 export interface Answered {
   readonly want: Want;
   readonly answer: Answer;
+}
+
+/** The table whose rows an answer to this want brings. */
+export function tableOfWant(plan: Plan, want: Want): string | null {
+  if (want.kind === 'picked') return plan.picks[want.pick]?.table ?? null;
+  if (want.kind === 'last') return plan.form.table;
+  return 'field' in want ? (plan.fields[plan.slots.get(want.field) ?? -1]?.choices?.table ?? null) : null;
 }

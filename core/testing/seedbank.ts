@@ -1,5 +1,6 @@
 import { DataCache } from '../engine/cache.ts';
-import { type Entry, type EntryContext, type StoredRecord, openEntry } from '../engine/entry.ts';
+import type { EntryContext, StoredRecord } from '../engine/context.ts';
+import { type Entry, openEntry } from '../engine/entry.ts';
 import { compileForm } from '../engine/compile.ts';
 import type { Plan } from '../engine/plan.ts';
 import type { Answered, Want } from '../engine/wants.ts';

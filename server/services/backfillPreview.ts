@@ -1,6 +1,7 @@
 import { type BackfillOutcome, backfill, fillable } from '../../core/engine/backfill.ts';
 import type { DataCache } from '../../core/engine/cache.ts';
-import { type Entry, type StoredLine, type StoredRecord, openEntry } from '../../core/engine/entry.ts';
+import type { StoredLine, StoredRecord } from '../../core/engine/context.ts';
+import { type Entry, openEntry } from '../../core/engine/entry.ts';
 import { wantsNeeded } from '../../core/engine/needed.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { type Want, wantKey } from '../../core/engine/wants.ts';

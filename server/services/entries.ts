@@ -1,6 +1,7 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
-import { type Entry, type StoredLine, type StoredRecord, openEntry } from '../../core/engine/entry.ts';
+import type { StoredLine, StoredRecord } from '../../core/engine/context.ts';
+import { type Entry, openEntry } from '../../core/engine/entry.ts';
 import type { Origin } from '../../core/model/origin.ts';
 import type { Plan, PlanField } from '../../core/engine/plan.ts';
 import { answersReached, feedsReached, listsReached, tablesReached } from '../../core/engine/reach.ts';

@@ -1,4 +1,5 @@
-import type { Entry, StoredRecord } from '../../core/engine/entry.ts';
+import type { StoredRecord } from '../../core/engine/context.ts';
+import type { Entry } from '../../core/engine/entry.ts';
 import type { PlanField } from '../../core/engine/plan.ts';
 import { type Result, isDatum } from '../../core/formula/errors.ts';
 import { type Datum, same } from '../../core/values/types.ts';

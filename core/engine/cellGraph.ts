@@ -1,5 +1,6 @@
 import { type FieldPart, type FormProblem, formProblem } from '../form/problems.ts';
 import type { Formula } from '../formula/formula.ts';
+import { CELLS } from './cells/index.ts';
 import { order } from './graph.ts';
 import {
   CELL_KINDS,
@@ -21,50 +22,13 @@ import {
 type Graph = Pick<Plan, 'fields' | 'cells' | 'dependents' | 'across' | 'cellOf' | 'drivers' | 'frameCells'>;
 
 /** The formulas a field's cell computes with. */
-export function formulasOf(field: PlanField, kind: CellKind): readonly Formula[] {
-  const { choices } = field;
-  const given = (f: Formula | null | undefined): readonly Formula[] => (f ? [f] : []);
-  switch (kind) {
-    case 'shown':
-      return field.shown;
-    case 'choices':
-      return [...given(choices?.narrowing?.formula), ...(choices?.asks?.formulas ?? []).map((a) => a.formula)];
-    case 'value':
-      return given(field.value?.formula);
-    case 'required':
-      return given(field.required);
-    case 'locked':
-      return given(field.locked);
-    case 'checks':
-      return field.checks.map((c) => c.when);
-  }
-}
+export const formulasOf = (field: PlanField, kind: CellKind): readonly Formula[] => CELLS[kind].formulas(field);
+
 /** The slots a field's cell reads. */
-function slotsOf(field: PlanField, kind: CellKind): readonly number[] {
-  const slots = formulasOf(field, kind).flatMap((f) => f.slots);
-  return kind === 'shown' && waitsHidden(field) ? [...slots, ...(field.choices?.narrowing?.drivers ?? [])] : slots;
-}
-
-/** Whether the field is hidden while its list waits for a driver. */
-export const waitsHidden = (field: PlanField): boolean =>
-  field.choices?.source.waiting === 'hide' && (field.choices.narrowing?.drivers.length ?? 0) > 0;
-
-function has(field: PlanField, kind: CellKind): boolean {
-  switch (kind) {
-    case 'shown':
-      return field.shown.length > 0 || waitsHidden(field);
-    case 'choices':
-      return field.choices !== null;
-    case 'value':
-      return true;
-    case 'required':
-      return field.required !== null;
-    case 'locked':
-      return field.locked !== null;
-    case 'checks':
-      return field.checks.length > 0;
-  }
-}
+const slotsOf = (field: PlanField, kind: CellKind): readonly number[] => [
+  ...formulasOf(field, kind).flatMap((f) => f.slots),
+  ...(CELLS[kind].slots?.(field) ?? []),
+];
 
 type Node = Pick<Cell, 'kind' | 'slot' | 'group'>;
 const isOfLines = (kind: Node['kind']): kind is LinesKind => kind === 'lines' || kind === 'linesShown';
@@ -77,7 +41,8 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
     at.set(`${node.kind} ${node.slot}`, nodes.length);
     nodes.push(node);
   };
-  for (const field of fields) for (const kind of CELL_KINDS) if (has(field, kind)) add({ kind, slot: field.slot, group: field.group });
+  for (const field of fields)
+    for (const kind of CELL_KINDS) if (CELLS[kind].has(field)) add({ kind, slot: field.slot, group: field.group });
   for (const { group, shown } of lines)
     for (const kind of LINES_KINDS) if (kind === 'lines' || shown.length) add({ kind, slot: group, group: null });
   const cellAt = (kind: Node['kind'], slot: number): number | undefined => at.get(`${kind} ${slot}`);
@@ -94,12 +59,11 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
     if (isOfLines(node.kind)) return present(found);
     const { kind, slot } = node;
     const field = fields[slot] as PlanField;
-    if (kind === 'shown') found.push(...slotsOf(field, kind).map((s) => cellAt('value', s)));
+    found.push(...(CELLS[kind].slots?.(field) ?? []).map((s) => cellAt('value', s)));
     // levels further up narrow it while those between are empty: no track of its own, since the tracks between are there
     if (kind === 'choices')
       for (const p of field.choices?.narrowing?.parts ?? []) if (p.through) found.push(...p.drivers.map((s) => cellAt('value', s)));
-    const own: CellKind[] = kind === 'value' ? ['shown', 'choices'] : kind === 'required' ? ['shown'] : kind === 'checks' ? ['value'] : [];
-    return present([...found, ...own.map((k) => cellAt(k, slot))]);
+    return present([...found, ...CELLS[kind].after.map((k) => cellAt(k, slot))]);
   };
   const acrossReads = (node: Node): number[] => present(formulas(node).flatMap((f) => f.lists.slots.map((s) => cellAt('value', s))));
 

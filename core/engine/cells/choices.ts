@@ -1,0 +1,47 @@
+import { linksShown, shownTextOf } from '../../choices/shownText.ts';
+import type { Result } from '../../formula/errors.ts';
+import type { Row } from '../../values/types.ts';
+import { offerNow } from '../offers.ts';
+import type { PlanChoices } from '../plan.ts';
+import type { Settling } from '../settling.ts';
+import type { Offer } from '../state.ts';
+import { type CellWays, given } from './kind.ts';
+
+const count = (o: Offer): Result => (o.status === 'ready' ? o.total : null);
+
+export const choices: CellWays = {
+  has: (field) => field.choices !== null,
+  formulas: ({ choices: c }) => [...given(c?.narrowing?.formula), ...(c?.asks?.formulas ?? []).map((a) => a.formula)],
+  after: [],
+  compute(settling, frame, field, cause, reason) {
+    const before = frame.offers[field.at] as Offer;
+    const offer = offerNow(field, frame.world);
+    frame.offers[field.at] = offer;
+    // the tables that shown texts lead to are asked for with the list
+    const [first] = offer.rows ?? [];
+    if (first && field.choices?.shownAs) shownTextOf(field.choices, first, frame.env.row);
+    if (field.choices) readShownLinks(settling, field.choices, offer.rows ?? []);
+    const sameRows =
+      before.rows === offer.rows || (before.rows?.length === offer.rows?.length && before.rows?.every((r, i) => r === offer.rows?.[i]));
+    if (before.key === offer.key && before.status === offer.status && before.total === offer.total && sameRows) return;
+    settling.trace.note({
+      field: field.key,
+      line: frame.line,
+      cell: 'choices',
+      cause,
+      from: count(before),
+      to: count(offer),
+      origin: null,
+    });
+    settling.markDependents(frame, 'choices', field.slot, field.key, reason);
+  },
+};
+
+/** Asks for the rows that shown columns lead to, so that a list shows what they are known by: small tables, once. */
+function readShownLinks({ plan, cache, frames }: Settling, of: PlanChoices, rows: readonly Row[]): void {
+  for (const { column, target } of linksShown(of, plan.tables)) {
+    if (plan.tables.get(target)?.large || cache.table(target)) continue;
+    const id = rows.map((r) => [r[column] ?? null].flat()[0]).find((v) => typeof v === 'number');
+    if (typeof id === 'number') frames.row(target, id);
+  }
+}

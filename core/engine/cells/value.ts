@@ -1,0 +1,72 @@
+import { CALCULATED, followFill, isLockedByFill } from '../../form/fills/index.ts';
+import { Waiting } from '../../formula/errors.ts';
+import { FILES } from '../../model/tables.ts';
+import { type Reason, type ValueState, changed, filled } from '../../model/valueState.ts';
+import type { Datum } from '../../values/types.ts';
+import { storedOf } from '../candidates.ts';
+import type { Frame } from '../frame.ts';
+import type { PlanField, PlanValue } from '../plan.ts';
+import type { Settling } from '../settling.ts';
+import type { Offer } from '../state.ts';
+import { treatChoice } from '../treat.ts';
+import type { Want } from '../wants.ts';
+import { type CellWays, given } from './kind.ts';
+
+export const value: CellWays = {
+  has: () => true,
+  formulas: (field) => given(field.value?.formula),
+  after: ['shown', 'choices'],
+  compute(settling, frame, field, cause, reason) {
+    const before = frame.states[field.at] as ValueState;
+    // scratch fields are computed afresh whenever an entry opens: that is no change of the record
+    const onward: Reason = reason === 'open' && !field.definition.column ? 'open' : 'change';
+    // most cells of a form: a calculation that is shown and chooses nothing; what stands below comes to the same
+    if (field.isPlain && frame.shown[field.at] && (before.origin === CALCULATED || before.origin.kind !== 'stored')) {
+      const now = (field.value as PlanValue).fitted(frame.env);
+      if (before.origin === CALCULATED && now === before.value && now === before.suggestion) return;
+      settling.setState(frame, field, filled(before, now, CALCULATED, before.done), cause, onward);
+      return;
+    }
+    const cleared = !frame.shown[field.at] && field.definition.hiddenValue === 'clear';
+    // a default is kept for the moment the field is first shown
+    let next = cleared && before.pending ? before : followed(frame, field, before, reason);
+    if (field.choices) next = treated(settling, frame, field, next, reason);
+    if (cleared && (next.value !== null || before.origin.kind === 'hidden'))
+      next = changed(next, { value: null, origin: { kind: 'hidden' }, gone: false });
+    // what is known of a file is fetched, so that it can be shown and judged
+    if (field.definition.type === 'file' && typeof next.value === 'number') settling.frames.row(FILES, next.value);
+    settling.setState(frame, field, next, cause, onward);
+    const given = next.origin.kind === 'onlyOne' || (next.origin.kind === field.value?.kind && !isLockedByFill(field));
+    if (given && next.value !== before.value) settling.effects.noted({ frame, field, value: next.value, isNew: true, by: 'form' });
+  },
+};
+
+function followed(frame: Frame, { value: fill }: PlanField, before: ValueState, reason: Reason): ValueState {
+  if (!fill) return before;
+  const waits = (): boolean => fill.awaits.some((slot) => frame.world.valueAt(slot) === null);
+  return followFill(fill.definition, before, { reason, waits, run: () => fill.fitted(frame.env) });
+}
+
+function treated(settling: Settling, frame: Frame, field: PlanField, state: ValueState, reason: Reason): ValueState {
+  // people know a row by its shown column, so the row of a choice is always fetched
+  if (field.choices?.large)
+    for (const one of Array.isArray(state.value) ? (state.value as readonly Datum[]) : [state.value])
+      settling.frames.candidate(frame, field, one);
+  if (settling.effects.holds(frame, field)) return state;
+  const offer = frame.offers[field.at] as Offer;
+  return treatChoice(field, state, { plan: settling.plan, offer, reason, isOffered: (one) => isOffered(settling, frame, field, one) });
+}
+
+/** Whether a value is among the choices now; Waiting when that is still being asked. */
+function isOffered({ cache, lacks }: Settling, frame: Frame, field: PlanField, one: Datum): boolean | Waiting {
+  const offer = frame.offers[field.at] as Offer;
+  if (offer.status === 'loading' || offer.status === 'failed') return Waiting.value;
+  if (offer.status === 'waiting') return false;
+  if (offer.rows) return offer.rows.some((r) => storedOf(field, r) === one);
+  if (typeof one !== 'number' && typeof one !== 'string') return false;
+  const want: Want = { kind: 'offered', field: field.key, params: offer.params, open: offer.open, value: one };
+  const answer = cache.answer(want);
+  if (answer?.kind === 'offered') return answer.offered;
+  lacks.want(want);
+  return Waiting.value;
+}

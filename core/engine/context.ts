@@ -1,0 +1,24 @@
+import type { Origin } from '../model/origin.ts';
+import type { Datum } from '../values/types.ts';
+
+/** What the host knows when an entry opens; read once. */
+export interface EntryContext {
+  readonly mode: 'new' | 'edit' | 'view';
+  readonly today: string;
+  readonly now: string;
+  readonly me: number | null;
+  readonly url?: Readonly<Record<string, string>>;
+  /** the record the entry is opened under */
+  readonly parent?: number | null;
+}
+
+/** A stored record as an entry opens it: values by column, its lines in order, origins by address (see `addressOf`). */
+export interface StoredRecord {
+  readonly values: Readonly<Record<string, Datum>>;
+  readonly origins: Readonly<Record<string, Origin>>;
+  readonly lines?: Readonly<Record<string, readonly StoredLine[]>>;
+}
+export interface StoredLine {
+  readonly id: number;
+  readonly values: Readonly<Record<string, Datum>>;
+}

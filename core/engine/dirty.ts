@@ -1,0 +1,39 @@
+import type { Reason } from '../model/valueState.ts';
+import type { CellKeys } from './cellKey.ts';
+import type { Frame } from './frame.ts';
+import { BitQueue, Heap, type Smallest } from './graph.ts';
+import type { Cell } from './plan.ts';
+import type { Cause } from './state.ts';
+
+/** The cells that are still to be computed: each once, in the order in which they depend on each other, with why. */
+export class Dirty {
+  private readonly queue: Smallest;
+
+  constructor(
+    private readonly cells: readonly Cell[],
+    private readonly keys: CellKeys,
+    hasLines: boolean,
+  ) {
+    // without lines keys are few and known: a bit each
+    this.queue = hasLines ? new Heap() : new BitQueue(cells.length);
+  }
+
+  get size(): number {
+    return this.queue.size;
+  }
+
+  /** A cell is to be computed. What opened is computed as changed when something it reads has changed too. */
+  mark(frame: Frame, cell: number, reason: Reason, cause: Cause): void {
+    const local = this.cells[cell]?.local ?? 0;
+    if (frame.reasons[local] === null) {
+      this.queue.push(this.keys.of(cell, frame));
+      frame.reasons[local] = reason;
+      frame.causes[local] = cause;
+    } else if (reason === 'change') frame.reasons[local] = 'change';
+  }
+
+  /** The key of the next cell; undefined when none is left. */
+  pop(): number | undefined {
+    return this.queue.pop();
+  }
+}

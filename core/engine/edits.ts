@@ -1,0 +1,61 @@
+import { fillOrigin, isLockedByFill } from '../form/fills/index.ts';
+import { fitValue } from '../form/fit.ts';
+import { NO_ORIGIN, type Origin } from '../model/origin.ts';
+import { type ValueState, changed } from '../model/valueState.ts';
+import { same } from '../values/types.ts';
+import type { Frame } from './frame.ts';
+import type { PlanField, PlanLines } from './plan.ts';
+import type { Settling } from './settling.ts';
+import type { Cause, Edit } from './state.ts';
+
+/* What an edit does, once it may be made; it is judged when everything it reads has settled. */
+
+const BY_HAND: Cause = { kind: 'edit' };
+export type LinesEdit = Extract<Edit, { kind: 'addLine' | 'removeLine' | 'moveLine' }>;
+export type FieldEdit = Exclude<Edit, LinesEdit>;
+export const isOfLines = (edit: Edit): edit is LinesEdit =>
+  edit.kind === 'addLine' || edit.kind === 'removeLine' || edit.kind === 'moveLine';
+
+/** The value and the origin that an edit gives a field. */
+function givenBy(edit: FieldEdit, field: PlanField, { suggestion = null }: ValueState): Pick<ValueState, 'value' | 'origin'> {
+  if (edit.kind === 'takeSuggestion') {
+    // to take nothing is no origin, but for a field that is its formula's alone
+    const origin = field.value && (suggestion !== null || isLockedByFill(field)) ? fillOrigin(field.value.kind) : NO_ORIGIN;
+    return { value: suggestion, origin };
+  }
+  const value = edit.kind === 'clear' ? null : fitValue(field.definition, field.column, edit.value);
+  const by = edit.kind === 'set' ? edit.by : undefined;
+  const origin: Origin = { kind: value === null ? 'emptied' : (by ?? (field.choices ? 'chosen' : 'typed')) };
+  return { value, origin };
+}
+
+/** A field is given a value, is emptied, or takes what its fill suggests. */
+export function editField(settling: Settling, edit: FieldEdit, field: PlanField, frame: Frame): void {
+  const state = frame.states[field.at] as ValueState;
+  const offer = frame.offers[field.at];
+  const { value, origin } = givenBy(edit, field, state);
+  const pending = edit.kind === 'takeSuggestion' && state.pending;
+  const next = changed(state, { value, origin, gone: false, offerKey: offer?.key ?? null, offerOpen: offer?.open ?? [], pending });
+  settling.setState(frame, field, next, BY_HAND, 'change');
+  // judged once everything above has settled: a forged choice is flagged, a hidden field cleared
+  settling.markOwn(frame, 'value', field, 'change', BY_HAND);
+  const isNew = !same(state.value, value);
+  // a suggestion that is taken fills nothing up: it was worked out from what stands above
+  settling.effects.noted({ frame, field, value: edit.kind === 'takeSuggestion' ? null : value, isNew, by: 'hand' });
+  settling.effects.runAtOnce();
+}
+
+/** A line is added, taken out, or moved. */
+export function editLines(settling: Settling, edit: LinesEdit, { group, key }: PlanLines): void {
+  const { plan, frames, dirty, trace, lacks, keys } = settling;
+  const from = frames.lines.ids(group).length;
+  if (edit.kind === 'addLine') {
+    const frame = frames.lines.add(group, edit.line, edit.at ?? null);
+    for (const cell of plan.cells) if (cell.group === group) dirty.mark(frame, cell.id, 'change', BY_HAND);
+  } else if (edit.kind === 'removeLine') {
+    const { no } = frames.lines.remove(group, edit.line);
+    lacks.forget((cell) => keys.frameOf(cell) === no);
+  } else frames.lines.move(group, edit.line, edit.to);
+  trace.note({ field: key, line: edit.line, cell: 'lines', cause: BY_HAND, from, to: frames.lines.ids(group).length, origin: null });
+  settling.markDependents(frames.root, 'lines', group, key, 'change');
+}

@@ -1,0 +1,64 @@
+import { fillOrigin, givesOnce, isLockedByFill } from '../form/fills/index.ts';
+import { type Result, isDatum } from '../formula/errors.ts';
+import type { ValueState } from '../model/valueState.ts';
+import { same } from '../values/types.ts';
+import type { Frame } from './frame.ts';
+import type { PlanField } from './plan.ts';
+import type { Settling } from './settling.ts';
+
+/**
+ * Gives a field what its fill gives now, whatever stands in it. Returns the value given; undefined when there is nothing to give (no
+ * fill, hidden, or one that may be typed and is empty); Waiting while something is wanted; or the error that it comes to, which
+ * changes nothing. What changes is still to be settled.
+ */
+export function giveFill(settling: Settling, field: PlanField, frame: Frame): Result | undefined {
+  if (!field.value || (!frame.shown[field.at] && field.definition.hiddenValue === 'clear')) return undefined;
+  const { plan, lacks, keys } = settling;
+  lacks.begin();
+  const value = field.value.fitted(frame.env);
+  lacks.end('giving', 'change');
+  if (!isDatum(value)) return value;
+  if (value === null && !isLockedByFill(field)) return undefined;
+  lacks.credit(keys.of(plan.cellOf.value[field.slot] as number, frame));
+  const origin = fillOrigin(field.value.kind);
+  const before = frame.states[field.at] as ValueState;
+  const offer = frame.offers[field.at];
+  const next: ValueState = {
+    value,
+    origin,
+    suggestion: givesOnce(field) ? undefined : value,
+    gone: false,
+    offerKey: offer?.key ?? null,
+    offerOpen: offer?.open ?? [],
+    pending: false,
+    done: true,
+  };
+  settling.setState(frame, field, next, { kind: 'supply' }, 'change');
+  const changesNothing = same(before.value, value) && before.origin.kind === origin.kind;
+  if (!changesNothing) settling.markOwn(frame, 'value', field, 'change', { kind: 'supply' });
+  return value;
+}
+
+/** The numbers of series that values rest on, by the name of the series: what a save takes. */
+export function seriesTaken({ plan, lacks, keys, frames }: Settling): ReadonlyMap<string, number> {
+  const taken = new Map<string, number>();
+  for (const [key, numbers] of lacks.numbersRead) {
+    const frame = frames.numbered(keys.frameOf(key));
+    const field = plan.fields[plan.cells[keys.cellOf(key)]?.slot ?? -1];
+    const state = field && frame?.alive ? frame.states[field.at] : undefined;
+    // a number that was typed over is not taken
+    if (field?.value && givesOnce(field) && state?.value !== null && state?.origin.kind === field.value.kind)
+      for (const [name, number] of numbers) taken.set(name, number);
+  }
+  return taken;
+}
+
+/** Feeds that a value waits for. */
+export function feedsAwaited({ plan, lacks, keys }: Settling): ReadonlySet<string> {
+  const awaited = new Set<string>();
+  for (const [who, { wants }] of lacks.each) {
+    if (typeof who === 'number' && plan.cells[keys.cellOf(who)]?.kind !== 'value') continue;
+    for (const want of wants.values()) if (want.kind === 'feed') awaited.add(want.feed);
+  }
+  return awaited;
+}
