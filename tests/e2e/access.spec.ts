@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { expect, test } from './workspace';
-import { control, signIn } from './helpers';
+import { control, formulaText, formulaWord, pressField, signIn, wiringOf } from './helpers';
 
 async function noViolations(page: Page, name: string): Promise<void> {
   const { violations, passes } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
@@ -50,12 +50,12 @@ for (const scheme of ['light', 'dark'] as const) {
     await page.getByRole('button', { name: 'Save', exact: true }).click();
     await noViolations(page, 'entry, with why and problems');
     await page.goto('/design/forms/lot_intake');
-    await page.locator('[data-row="species"] .name').click();
+    await pressField(page, 'species');
     await expect(page.getByText('Choices are rows of')).toBeVisible();
     await noViolations(page, 'form design');
-    await page.locator('[data-row="seeds"] .name').click();
-    await page.locator('.wiring .formula').first().click();
-    await expect(page.locator('.cm-content')).toBeVisible();
+    await pressField(page, 'seeds');
+    await formulaWord(wiringOf(page)).first().click();
+    await expect(formulaText(page)).toBeVisible();
     await noViolations(page, 'form design, with the formula editor');
   });
 }

@@ -1,5 +1,5 @@
 import { expect, test } from './workspace';
-import { signIn, signInHttp } from './helpers';
+import { control, signIn, signInHttp } from './helpers';
 
 test('records are given what the form gives now: looked at, applied, found in their history, undone', async ({ page }) => {
   await signIn(page, 'Maud Alder');
@@ -24,7 +24,7 @@ test('records are given what the form gives now: looked at, applied, found in th
   await expect(found.getByRole('status').first()).toContainText('3 records changed');
 
   await rows.first().getByRole('link').click();
-  await expect(page.locator('[data-field="status"]').locator('input').first()).toHaveValue('Registered');
+  await expect(control(page, 'status')).toHaveValue('Registered');
   await page.getByText('History', { exact: true }).click();
   await expect(page.getByText(/^Backfill \d+: Status as version 1/)).toBeVisible();
 

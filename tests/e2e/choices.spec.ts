@@ -1,5 +1,5 @@
 import { expect, test } from './workspace';
-import { control, field, pickOne, pickWord, signIn, signInHttp } from './helpers';
+import { control, field, formulaText, grip, pickOne, pickWord, pressField, row, rowOrder, signIn, signInHttp, wiringOf } from './helpers';
 
 test('an option list is made from an outline, edited by keyboard, and offered level by level', async ({ page }) => {
   await signIn(page, 'Maud Alder');
@@ -43,7 +43,7 @@ test('an option list is made from an outline, edited by keyboard, and offered le
       await pickOne(page, 'Type of the new field', 'Choice');
       await page.getByRole('button', { name: 'Add', exact: true }).click();
     };
-    const wiring = page.locator('.wiring');
+    const wiring = wiringOf(page);
     await add('Damage');
     await pickWord(wiring, 'Kind of list', 'an option list');
     await pickWord(wiring, 'Option list', /Damage/);
@@ -78,12 +78,10 @@ test('an option list is made from an outline, edited by keyboard, and offered le
 test('fields are put in another order by dragging', async ({ page }) => {
   await signIn(page, 'Maud Alder');
   await page.goto('/design/forms/seed_request');
-  const order = () => page.locator('[data-row]').evaluateAll((rows) => rows.map((r) => (r as HTMLElement).dataset.row));
-  await expect(page.locator('[data-row="attention"]')).toBeVisible();
-  await page.locator('[data-row="delivery_note"] .name').click();
-  await page
-    .locator('[data-row="delivery_note"] .grip')
-    .dragTo(page.locator('[data-row="attention"]'), { targetPosition: { x: 60, y: 4 } });
+  const order = () => rowOrder(page);
+  await expect(row(page, 'attention')).toBeVisible();
+  await pressField(page, 'delivery_note');
+  await grip(page, 'delivery_note').dragTo(row(page, 'attention'), { targetPosition: { x: 60, y: 4 } });
   await expect.poll(async () => (await order()).slice(2, 4)).toEqual(['delivery_note', 'attention']);
   await page.keyboard.press('Control+z');
   await expect.poll(async () => (await order()).slice(2, 4)).toEqual(['attention', 'delivery_note']);
@@ -318,17 +316,19 @@ test('writing a formula: names with their values now are put in with a press, an
   await control(page, 'partner').click();
   await page.keyboard.type('Dunholm Primary');
   await page.keyboard.press('Enter');
-  await page.locator('[data-row="discount"] .name').click();
+  await pressField(page, 'discount');
   await page.getByRole('button', { name: /Discount, %: formula/ }).click();
-  await page.locator('.cm-content').fill('');
+  await formulaText(page).fill('');
   await page.getByRole('button', { name: 'Names at hand' }).click();
   await page.getByLabel('Find a name').fill('partner.kind');
-  await expect(page.locator('.hand li').filter({ hasText: 'partner.kind' })).toContainText('school');
+  await expect(page.getByRole('group', { name: 'Names at hand' }).getByRole('listitem').filter({ hasText: 'partner.kind' })).toContainText(
+    'school',
+  );
   await page.getByRole('button', { name: 'partner.kind', exact: true }).click();
   await page.keyboard.type(' = "school"');
-  await page.locator('.cm-content').fill('IF(partner.kind = "school", 25 * 2, 0)');
+  await formulaText(page).fill('IF(partner.kind = "school", 25 * 2, 0)');
   await page.getByRole('button', { name: 'Working' }).click();
-  await expect(page.locator('.working')).toContainText('25 * 2');
-  await expect(page.locator('.working')).toContainText('50');
+  await expect(page.getByLabel('Working', { exact: true })).toContainText('25 * 2');
+  await expect(page.getByLabel('Working', { exact: true })).toContainText('50');
   await page.getByRole('button', { name: 'Cancel' }).click();
 });

@@ -1,5 +1,19 @@
 import { expect, test } from './workspace';
-import { control, csv, field, pickOne, pickWord, signIn } from './helpers';
+import {
+  control,
+  csv,
+  editor,
+  field,
+  formulaText,
+  formulaWord,
+  grip,
+  pickOne,
+  pickWord,
+  pressField,
+  rowOrder,
+  signIn,
+  wiringOf,
+} from './helpers';
 
 const VAULTS = csv('vaults.csv', [
   'name,region,temperature',
@@ -62,7 +76,7 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await page.getByRole('button', { name: 'Add', exact: true }).click();
     await expect(page.getByLabel('Label of the field', { exact: true })).toHaveValue(label);
   };
-  const wiring = page.locator('.wiring');
+  const wiring = wiringOf(page);
 
   await test.step('a cascade of three levels, each narrowed by the one above', async () => {
     await addField('Region', /^Link to a row/);
@@ -81,23 +95,23 @@ test('a designer brings in two related files, builds a form over them, sees it w
   await test.step('a default, a prefill and a calculation', async () => {
     await addField('Checked on', 'Date');
     await pickWord(wiring, 'How it fills', /^with a default/);
-    await expect(wiring.locator('.formula')).toHaveText('TODAY()');
+    await expect(formulaWord(wiring)).toHaveText('TODAY()');
     await addField('Slots', 'Number');
     await pickWord(wiring, 'How it fills', /^following other fields/);
-    await page.locator('.cm-content').fill('rack.slots');
+    await formulaText(page).fill('rack.slots');
     await page.keyboard.press('Control+Enter');
-    await expect(wiring.locator('.formula')).toHaveText('rack.slots');
+    await expect(formulaWord(wiring)).toHaveText('rack.slots');
     await addField('Used', 'Number');
     await addField('Free', 'Number');
     await pickWord(wiring, 'How it fills', /^computed/);
-    await page.locator('.cm-content').fill('ROUND(slots, ');
-    await expect(page.locator('.help')).toContainText('ROUND(number, [digits])');
-    await expect(page.locator('.help b')).toHaveText('[digits]');
-    await page.locator('.cm-content').fill('slots - usd');
+    await formulaText(page).fill('ROUND(slots, ');
+    await expect(page.getByRole('note', { name: 'The function' })).toContainText('ROUND(number, [digits])');
+    await expect(page.getByRole('note', { name: 'The function' }).locator('b')).toHaveText('[digits]');
+    await formulaText(page).fill('slots - usd');
     await expect(page.getByText('There is no field or name “usd” here. Did you mean used?').first()).toBeVisible();
     // the one under the editor; the same is offered where the mistake is pointed at
-    await page.locator('.editor .problems').getByRole('button', { name: 'Use used' }).click();
-    await expect(page.locator('.cm-content')).toHaveText('slots - used');
+    await editor(page).getByRole('list', { name: 'Problems of the formula' }).getByRole('button', { name: 'Use used' }).click();
+    await expect(formulaText(page)).toHaveText('slots - used');
     await page.getByRole('button', { name: 'Apply' }).click();
     await expect(page.getByRole('button', { name: 'no problems' })).toBeVisible();
   });
@@ -129,14 +143,17 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await control(page, 'vault').click();
     await page.getByRole('option', { name: 'Annex' }).click();
     await expect(control(page, 'rack')).toHaveValue('C1');
-    await page.locator('[data-row="rack"] .name').click();
-    await expect(page.locator('.wiring .funnel li')).toHaveText([/all rows of Racks\s*6/, /vault = vault\s*1/]);
+    await pressField(page, 'rack');
+    await expect(wiringOf(page).getByRole('list', { name: 'Candidates left after each condition' }).getByRole('listitem')).toHaveText([
+      /all rows of Racks\s*6/,
+      /vault = vault\s*1/,
+    ]);
   });
 
   await test.step('order by keyboard, undo and redo', async () => {
-    const order = () => page.locator('[data-row]').evaluateAll((rows) => rows.map((r) => (r as HTMLElement).dataset.row));
+    const order = () => rowOrder(page);
     const before = await order();
-    await page.locator('[data-row="free"] .grip').focus();
+    await grip(page, 'free').focus();
     await page.keyboard.press('Alt+ArrowUp');
     expect((await order()).indexOf('free')).toBe(before.indexOf('used'));
     await page.getByRole('button', { name: 'Undo' }).click();
@@ -148,9 +165,9 @@ test('a designer brings in two related files, builds a form over them, sees it w
   });
 
   await test.step('a cycle is named with its path, and publishing refuses it', async () => {
-    await page.locator('[data-row="slots"] .name').click();
+    await pressField(page, 'slots');
     await wiring.getByRole('button', { name: /Slots: formula/ }).click();
-    await page.locator('.cm-content').fill('free + 1');
+    await formulaText(page).fill('free + 1');
     await page.getByRole('button', { name: 'Apply' }).click();
     await page.getByRole('button', { name: /problem/ }).click();
     await expect(page.getByRole('dialog')).toContainText('These fields wait for each other: ');
@@ -177,7 +194,7 @@ test('a designer brings in two related files, builds a form over them, sees it w
   });
 
   await test.step('a change after publishing is visible until it is published', async () => {
-    await page.locator('[data-row="used"] .name').click();
+    await pressField(page, 'used');
     await pickWord(wiring, 'Required', 'always');
     await expect(page.getByRole('button', { name: '1 change not published' })).toBeVisible();
     await page.getByRole('button', { name: '1 change not published' }).click();

@@ -121,8 +121,8 @@ test('a clerk enters records by keyboard alone, changes a parent, saves, reopens
     await expect(page).toHaveURL(/\/entry\/lot_intake$/);
     await page.getByRole('row').nth(1).getByRole('link').click();
     await page.getByText('History').click();
-    await expect(page.locator('.history')).toContainText('20.00 → 25.50');
-    await expect(page.locator('.history')).toContainText('created by Ida Fenn');
+    await expect(page.getByRole('region', { name: 'History' })).toContainText('20.00 → 25.50');
+    await expect(page.getByRole('region', { name: 'History' })).toContainText('created by Ida Fenn');
   });
 
   await test.step('why, by keyboard', async () => {

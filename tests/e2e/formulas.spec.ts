@@ -1,5 +1,5 @@
 import { expect, test } from './workspace';
-import { field, pickOne, signIn } from './helpers';
+import { control, formulaText, pickOne, signIn } from './helpers';
 
 test('the worked examples of the guide follow what one changes', async ({ page }) => {
   await signIn(page, 'Ida Fenn');
@@ -23,37 +23,37 @@ test('a formula shows what stood here before, who uses the same, and what a name
   const panel = page.locator('.panel');
   const open = () => panel.getByRole('button', { name: /Germination days: formula/ }).click();
   await open();
-  await page.locator('.cm-content').fill('species.germination_days + 1');
+  await formulaText(page).fill('species.germination_days + 1');
   await page.keyboard.press('Control+Enter');
   await open();
   await page.getByRole('button', { name: 'Before' }).click();
   const before = page.getByRole('button', { name: 'Take species.germination_days', exact: true });
   await expect(before).toBeVisible();
   await before.click();
-  await expect(page.locator('.cm-content')).toHaveText('species.germination_days');
+  await expect(formulaText(page)).toHaveText('species.germination_days');
   await page.getByRole('button', { name: 'Elsewhere' }).click();
-  await expect(page.locator('.elsewhere')).toContainText('Germination test');
-  await page.locator('.cm-content').getByText('germination_days').hover();
+  await expect(page.getByRole('list', { name: 'Formulas that use the same' })).toContainText('Germination test');
+  await formulaText(page).getByText('germination_days').hover();
   await expect(page.locator('.cm-hover')).toContainText('species.germination_days');
   await expect(page.locator('.cm-hover')).toContainText('now empty');
   await page.getByRole('button', { name: 'Apply' }).click();
-  await expect(page.locator('[role="status"]').filter({ hasText: /^saved$/ })).toBeVisible();
+  await expect(page.getByRole('status').filter({ hasText: /^saved$/ })).toBeVisible();
 });
 
 test('rows are shown by a text over several of their columns', async ({ page }) => {
   await signIn(page, 'Maud Alder');
   await page.goto('/design/forms/lot_intake?field=species');
   await page.getByRole('button', { name: 'or a text of several' }).click();
-  await page.locator('.cm-content').fill('TEMPLATE("{choice.name} in {choice.genus.name}")');
+  await formulaText(page).fill('TEMPLATE("{choice.name} in {choice.genus.name}")');
   await page.keyboard.press('Control+Enter');
-  await field(page, 'species').locator('input').click();
+  await control(page, 'species').click();
   await page.keyboard.type('robur');
   await page.getByRole('option', { name: 'Quercus robur in Quercus' }).click();
-  await expect(field(page, 'species').locator('input')).toHaveValue('Quercus robur in Quercus');
+  await expect(control(page, 'species')).toHaveValue('Quercus robur in Quercus');
   // as it was, for the tests after this one
   await page.getByRole('button', { name: /^What a row is shown as/ }).click();
-  await page.locator('.cm-content').fill('');
+  await formulaText(page).fill('');
   await page.keyboard.press('Control+Enter');
   await expect(page.getByRole('button', { name: 'or a text of several' })).toBeVisible();
-  await expect(page.locator('[role="status"]').filter({ hasText: /^saved$/ })).toBeVisible();
+  await expect(page.getByRole('status').filter({ hasText: /^saved$/ })).toBeVisible();
 });

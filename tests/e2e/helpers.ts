@@ -53,6 +53,26 @@ export async function choose(page: Page, key: string, text: string): Promise<voi
   await page.keyboard.press('Enter');
 }
 
+/** The sentences about the field that is selected. */
+export const wiringOf = (page: Page): Locator => page.getByRole('region', { name: 'Wiring of the selected field' });
+/** A field's line in the form that is built, by its name. */
+export const row = (page: Page, key: string): Locator => page.locator(`[data-row="${key}"]`);
+/** The names of the fields in the form that is built, from the top. */
+export const rowOrder = (page: Page): Promise<(string | undefined)[]> =>
+  page.locator('[data-row]').evaluateAll((rows) => rows.map((r) => (r as HTMLElement).dataset.row));
+/** Presses a field in the form that is built, so that its wiring is shown. */
+export const pressField = (page: Page, key: string): Promise<void> => row(page, key).locator('label').first().click();
+/** What a field is dragged by, or moved with by keys. */
+export const grip = (page: Page, key: string): Locator =>
+  row(page, key).getByRole('button', { name: /: drag, or Alt and arrows, to move$/ });
+/** A cell of a table, by its line and its column. */
+export const cell = (page: Page, line: number, column: number): Locator => page.locator(`[data-cell="${line}-${column}"]`);
+/** The formula editor that is open, and what is written in it. */
+export const editor = (page: Page): Locator => page.getByRole('group', { name: 'Formula', exact: true });
+export const formulaText = (page: Page): Locator => editor(page).getByRole('textbox').first();
+/** A formula as the sentences show it; pressed, it is edited. */
+export const formulaWord = (scope: Page | Locator): Locator => scope.getByRole('button', { name: /\. Edit$/ });
+
 interface Job {
   readonly state: 'running' | 'done' | 'failed' | 'cancelled';
   readonly result: unknown;

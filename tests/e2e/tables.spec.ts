@@ -1,5 +1,5 @@
 import { expect, test } from './workspace';
-import { pickOne, signIn } from './helpers';
+import { cell, pickOne, signIn } from './helpers';
 
 test('a table is edited in place: values, links, adding, undo', async ({ page }) => {
   await signIn(page, 'Maud Alder');
@@ -87,10 +87,10 @@ test('a column is added and relabelled; a key in use is refused', async ({ page 
   await dialog.getByLabel('Label of warden').blur();
   await page.keyboard.press('Escape');
   await expect(page.getByRole('columnheader', { name: 'Site warden' })).toBeVisible();
-  await page.locator('[data-cell="0-2"]').click();
+  await cell(page, 0, 2).click();
   await page.keyboard.type('ida');
   await page.keyboard.press('Enter');
-  await expect(page.locator('[data-cell="0-2"]')).toHaveText('Ida Fenn');
+  await expect(cell(page, 0, 2)).toHaveText('Ida Fenn');
 });
 
 test('a clerk sees no Design area and is told so', async ({ page }) => {

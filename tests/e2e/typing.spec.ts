@@ -1,6 +1,6 @@
 import type { Browser, Locator, Page } from '@playwright/test';
 import { demoFolder, expect, test } from './workspace';
-import { choose, control, field } from './helpers';
+import { cell, choose, control, field, formulaText, formulaWord, pressField, wiringOf } from './helpers';
 import { type OwnServer, ready, startServer } from './server';
 
 /*
@@ -59,7 +59,7 @@ async function typeEverywhere(page: Page, scope: Locator, most: number): Promise
 test('lists', async ({ browser }) => {
   const page = await slowPage(browser, 1);
   await page.goto('/design/lists/purposes');
-  const main = page.locator('main');
+  const main = page.getByRole('main');
   await expect(main.locator(TEXTS).first()).toBeVisible();
   expect(await typeEverywhere(page, main, 14)).toBeGreaterThan(8);
   const typed = await main.locator(TEXTS).evaluateAll((all) => all.map((e) => (e as HTMLInputElement).value));
@@ -72,7 +72,7 @@ test('lists', async ({ browser }) => {
 test('feeds', async ({ browser }) => {
   const page = await slowPage(browser, 1);
   await page.goto('/design/feeds/weather');
-  const main = page.locator('main');
+  const main = page.getByRole('main');
   const label = main.getByLabel('Label of the feed');
   await expect(label).toBeVisible();
   // typed, left, and typed on while it is being saved
@@ -96,7 +96,7 @@ test('feeds', async ({ browser }) => {
 test('tables: label, columns, subsets, cells', async ({ browser }) => {
   const page = await slowPage(browser, 1);
   await page.goto('/design/tables/regions');
-  await expect(page.locator('[data-cell="0-1"]')).toBeVisible();
+  await expect(cell(page, 0, 1)).toBeVisible();
   expect(await typeEverywhere(page, page.locator('main header, main').first(), 1)).toBe(1);
   await page.getByRole('button', { name: 'Columns' }).click();
   const columns = page.getByRole('dialog');
@@ -105,14 +105,14 @@ test('tables: label, columns, subsets, cells', async ({ browser }) => {
   expect(await typeEverywhere(page, columns, 3)).toBeGreaterThan(1);
   await page.keyboard.press('Escape');
   // one cell after the other, faster than the server
-  await page.locator('[data-cell="0-1"]').click();
+  await cell(page, 0, 1).click();
   for (const text of ['one', 'two', 'three']) {
     await page.keyboard.type(text);
     await page.keyboard.press('Enter');
   }
-  await expect(page.locator('[data-cell="2-1"]')).toHaveText('three');
-  await expect(page.locator('[data-cell="1-1"]')).toHaveText('two');
-  await expect(page.locator('[data-cell="0-1"]')).toHaveText('one');
+  await expect(cell(page, 2, 1)).toHaveText('three');
+  await expect(cell(page, 1, 1)).toHaveText('two');
+  await expect(cell(page, 0, 1)).toHaveText('one');
 });
 
 test('a form being built: its wiring, its formula, the form that is tried', async ({ browser }) => {
@@ -120,14 +120,14 @@ test('a form being built: its wiring, its formula, the form that is tried', asyn
   await page.goto('/design/forms/lot_intake');
   for (const key of ['species', 'quantity_g']) {
     await page.locator(`[data-row="${key}"] .name`).click();
-    const wiring = page.locator('.wiring');
+    const wiring = wiringOf(page);
     await expect(wiring).toBeVisible();
     expect(await typeEverywhere(page, wiring, 6), key).toBeGreaterThan(0);
   }
   // the formula editor
-  await page.locator('[data-row="seeds"] .name').click();
-  await page.locator('.wiring .formula').first().click();
-  const editor = page.locator('.cm-content');
+  await pressField(page, 'seeds');
+  await formulaWord(wiringOf(page)).first().click();
+  const editor = formulaText(page);
   await editor.click();
   await page.keyboard.press('Control+End');
   let expected = (await editor.textContent()) ?? '';

@@ -159,10 +159,10 @@ function apply(): void {
 </script>
 
 <template>
-  <div class="editor" @keydown.stop>
+  <div class="editor" role="group" aria-label="Formula" @keydown.stop>
     <div ref="holder" class="code" />
     <div class="under">
-      <p v-if="help" class="help">
+      <p v-if="help" class="help" role="note" aria-label="The function">
         <code
           >{{ help.signature.slice(0, help.active?.from ?? help.signature.length)
           }}<b v-if="help.active">{{ help.signature.slice(help.active.from, help.active.to) }}</b
@@ -170,7 +170,7 @@ function apply(): void {
         >
         <span class="muted">{{ ' ' + help.summary }}</span>
       </p>
-      <ul v-if="problems.length" class="problems">
+      <ul v-if="problems.length" class="problems" aria-label="Problems of the formula">
         <li v-for="p in problems" :key="p.message + p.from" :class="{ bad: p.severity === 'error' }">
           {{ p.message }}
           <Button
@@ -204,7 +204,7 @@ function apply(): void {
       <NamesAtHand v-if="below === 'names'" :scope="scope" :value-now="valueNow" @take="put" />
       <FormulaBefore v-else-if="below === 'before' && place" :place="place" :text="text" @take="takeWhole" />
       <FormulaElsewhere v-else-if="below === 'elsewhere' && namesOf" :names="namesOf(current)" :place="place" @take="takeWhole" />
-      <dl v-else-if="below === 'working'" class="pairs working">
+      <dl v-else-if="below === 'working'" class="pairs working" aria-label="Working">
         <template v-for="(w, i) in parts" :key="i">
           <dt class="mono">{{ w.text }}</dt>
           <dd>

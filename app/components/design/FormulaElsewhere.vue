@@ -30,7 +30,7 @@ function words(u: Use): string {
 
 <template>
   <Asked :query="asked" height="40px"
-    ><ul class="elsewhere">
+    ><ul class="elsewhere" aria-label="Formulas that use the same">
       <li v-for="u in shown" :key="u.form + placeKey(u)">
         <span>
           <NuxtLink :to="`/design/forms/${u.form}?field=${u.path}`">{{ u.formLabel }}: {{ u.label }}</NuxtLink>

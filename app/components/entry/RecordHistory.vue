@@ -19,7 +19,7 @@ function text(column: string, value: Datum): string {
 </script>
 
 <template>
-  <section class="history">
+  <section class="history" aria-label="History">
     <Button
       text
       severity="secondary"

@@ -11,7 +11,7 @@ const props = defineProps<{
   /** why another name cannot be had, as a sentence; null when it can */
   problem: (name: string) => string | null;
   /** gives the other name; what it is refused with is said */
-  rename: (name: string) => void | Promise<unknown>;
+  rename: (name: string) => unknown;
 }>();
 const id = useId();
 const button = ref<ComponentPublicInstance>();

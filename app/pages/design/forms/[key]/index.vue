@@ -134,7 +134,7 @@ const KEYS = [
           <Splitter class="middle" state-key="brisk-design-columns" state-storage="local" :gutter-size="5">
             <SplitterPanel :size="62" :min-size="35"><LiveForm ref="live" @why="why" /></SplitterPanel>
             <SplitterPanel :size="38" :min-size="25">
-              <div class="panel" aria-label="Wiring of the selected field">
+              <div class="panel" role="region" aria-label="Wiring of the selected field">
                 <WhyPanel v-if="whyField" class="pad" :host="tryout.host" :name="whyField" @close="whyField = null" @go="why" />
                 <WiringPanel v-else-if="selected && draft.plan?.slots.has(selected)" :key="selected" :name="selected" />
                 <WiringLines v-else-if="selected && draft.form.lines[selected]" :key="`lines ${selected}`" :name="selected" />
