@@ -74,7 +74,7 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
     .flatMap((p) => p.sections)
     .flatMap(({ id, label, shown }): Written[] => {
       const compiled = shown === null ? null : formula(shown, scopes.form, T.YESNO);
-      return shown !== null && compiled?.syntax ? [{ path: id, part: 'shown', label, text: shown, formula: compiled }] : [];
+      return shown !== null && compiled?.read ? [{ path: id, part: 'shown', label, text: shown, formula: compiled }] : [];
     });
   const graph = buildGraph(withThrough(fields, scopeOf), lines, problems);
   const formulas = [
@@ -235,9 +235,8 @@ class FieldCompiler {
         formProblem(p.code, path, part, p.message, { severity: p.severity, span: { from: p.from, to: p.to }, fixes: p.fixes }),
       );
     }
-    if (!compiled.syntax) return null;
-    if (at && text.trim() !== '') this.written.push({ ...at, text, formula: compiled });
-    return compiled;
+    if (at && compiled.read && text.trim() !== '') this.written.push({ ...at, text, formula: compiled });
+    return compiled.syntax ? compiled : null;
   }
 
   private value(path: string, definition: Field, type: Type, column: Column | null): PlanValue | null {

@@ -171,7 +171,7 @@ export interface Plan {
   /** every PICK and GATHER, by the number that wants name it by */
   readonly picks: readonly PickPart[];
   readonly problems: readonly FormProblem[];
-  /** every formula that is written in the form and can be read, where it stands */
+  /** every formula that is written in the form and can be read, where it stands; those that have mistakes too */
   readonly written: readonly Written[];
 }
 

@@ -21,12 +21,13 @@ function columnOf(plan: Plan, { group, definition }: PlanField): string | null {
 }
 
 /**
- * Every formula of a form that can be read, with the names it uses; of a narrowing also those of the subset that it narrows
+ * Every formula of a form that has no mistake, with the names it uses; of a narrowing also those of the subset that it narrows
  * further, which stands there alone where nothing is narrowed. Cost: linear.
  */
 export function formulaUses(plan: Plan): readonly FormulaUse[] {
   const narrowings = new Map(plan.fields.map((f) => [f.key, f.choices?.narrowing?.formula]));
-  const found = plan.written.map(({ formula, ...place }): FormulaUse => {
+  const sound = plan.written.filter((w) => w.formula.syntax);
+  const found = sound.map(({ formula, ...place }): FormulaUse => {
     const asked = place.part === 'where' ? (narrowings.get(place.path) ?? formula) : formula;
     return { ...place, names: namesUsed(plan, asked) };
   });

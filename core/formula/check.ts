@@ -16,6 +16,8 @@ import type { Type } from '../values/typing.ts';
 export interface Checked {
   readonly text: string;
   readonly syntax: Syntax | null;
+  /** the tree also of a formula that has mistakes but can be read: what its names are, as far as they are known */
+  readonly read?: Syntax | null;
   readonly type: Type;
   readonly problems: readonly FormulaProblem[];
   readonly types: ReadonlyMap<Syntax, Type>;
@@ -68,6 +70,7 @@ export class Checker {
     return {
       text,
       syntax: broken ? null : syntax,
+      read: syntax,
       type,
       problems: this.problems,
       types: this.types,

@@ -24,7 +24,7 @@ export type NameAt = Named & Span;
  * Every word of a checked formula that names something, in no particular order: what lists and renames go by. A formula that cannot
  * be read names nothing; of one with other mistakes, what could be told. Cost: linear.
  */
-export function namesIn(checked: Pick<Checked, 'syntax' | 'types' | 'bindings' | 'extras'>): readonly NameAt[] {
+export function namesIn(checked: Pick<Checked, 'syntax' | 'read' | 'types' | 'bindings' | 'extras'>): readonly NameAt[] {
   const found: NameAt[] = [];
   let shift = 0;
   const put = ({ from, to }: Span, named: Named): void => void found.push({ ...named, from: from + shift, to: to + shift });
@@ -79,12 +79,13 @@ export function namesIn(checked: Pick<Checked, 'syntax' | 'types' | 'bindings' |
     }
     shift = 0;
   };
-  if (checked.syntax) walk(checked.syntax);
+  const tree = checked.syntax ?? checked.read;
+  if (tree) walk(tree);
   return found;
 }
 
 /** A formula's text with some of its names written otherwise; null leaves a name as it is. */
-export function withNames(text: string, names: readonly NameAt[], rename: (named: Named) => string | null): string {
+export function withNames(text: string, names: readonly NameAt[], rename: (named: NameAt) => string | null): string {
   let written = text;
   // from the end, so that places before stay where they are; a name that is met twice is written once
   let before = text.length + 1;

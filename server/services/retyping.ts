@@ -5,7 +5,7 @@ import { type Column, targetOf } from '../../core/model/tables.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Database } from '../database/connection';
-import type { ModelTable } from '../database/model';
+import { type ModelTable, countRows } from '../database/model';
 import { allRows, eachPage, rowsByIds } from '../database/rows';
 import { type JobHandle, UNWATCHED } from './jobs';
 import { rowTexts } from './tables';
@@ -33,8 +33,8 @@ export async function convertAll(
   write: ((changes: readonly { id: number; value: Datum }[]) => Promise<void>) | null,
   job: JobHandle = UNWATCHED,
 ): Promise<Conversion> {
-  const [shownOf, rowNamed] = [await textsOf(ws, from), await namesOf(ws, to)];
-  const total = Math.max(1, await ws.rowCount(table.key));
+  const [shownOf, rowNamed] = [await textsOf(ws, db, from), await namesOf(ws, db, to)];
+  const total = Math.max(1, await countRows(db, table.key));
   const failures = new Map<string, { message: string; count: number }>();
   const done = { rows: 0, filled: 0, changed: 0, lost: 0 };
   await eachPage(db, table, async (rows: readonly Row[]) => {
@@ -66,24 +66,24 @@ export async function convertAll(
 }
 
 /** The texts that rows linked to are known by, for one page of rows at a time. */
-async function textsOf(ws: Workspace, from: Column): Promise<(rows: readonly Row[]) => Promise<(id: number) => string>> {
+async function textsOf(ws: Workspace, db: Database, from: Column): Promise<(rows: readonly Row[]) => Promise<(id: number) => string>> {
   const target = targetOf(from);
   if (!target) return async () => String;
-  const table = await ws.modelTable(target);
+  const table = await ws.modelTable(target, db);
   return async (rows) => {
     const ids = rows.flatMap((r) => r[from.key] ?? []).filter((v) => typeof v === 'number');
-    const texts = await rowTexts(ws, table, await rowsByIds(ws.db, table, [...new Set(ids)]));
+    const texts = await rowTexts(ws, table, await rowsByIds(db, table, [...new Set(ids)]), db);
     return (id) => texts.get(id) ?? '';
   };
 }
 
 /** Which row of the new target a text names. */
-async function namesOf(ws: Workspace, to: Column): Promise<(text: string) => number | null> {
+async function namesOf(ws: Workspace, db: Database, to: Column): Promise<(text: string) => number | null> {
   const target = targetOf(to);
   if (!target) return () => null;
-  const table = await ws.modelTable(target);
+  const table = await ws.modelTable(target, db);
   const named = new Map<string, number | null>();
-  for (const [id, text] of await rowTexts(ws, table, await allRows(ws.db, table))) {
+  for (const [id, text] of await rowTexts(ws, table, await allRows(db, table), db)) {
     const key = foldText(text);
     named.set(key, named.has(key) ? null : id);
   }

@@ -3,6 +3,7 @@ import type { contract } from '../../core/contract/index.ts';
 import { fitProblem, fitValue } from '../../core/form/fit.ts';
 import { type Column, type ColumnType, columnOf, targetOf } from '../../core/model/tables.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
+import type { Database } from '../database/connection';
 import { addHistory } from '../database/history';
 import { type ModelTable, dropTable, isLarge, setTable } from '../database/model';
 import {
@@ -78,14 +79,20 @@ export async function linkedTexts(
 /** A table whose rows are known by a link to one whose rows are known by a link … ends somewhere. */
 const MOST_LINKS = 4;
 
-/** What rows are known by: their shown column; where that is a link, what the row it leads to is known by. */
-export async function rowTexts(ws: Workspace, table: ModelTable, rows: readonly Row[], depth = 0): Promise<Map<number, string>> {
+/** What rows are known by: their shown column; where that is a link, what the row it leads to is known by. `db` is the transaction one is in. */
+export async function rowTexts(
+  ws: Workspace,
+  table: ModelTable,
+  rows: readonly Row[],
+  db: Database = ws.db,
+  depth = 0,
+): Promise<Map<number, string>> {
   const column = table.columns.find((c) => c.key === table.shown);
   const target = column && depth < MOST_LINKS ? targetOf(column) : null;
   if (!column || target === null) return new Map(rows.map((r) => [r.id, rowText(table, r)]));
   const ids = new Set(rows.flatMap((r) => [r[column.key] ?? null].flat() as Datum[]).filter((v) => typeof v === 'number'));
-  const linked = await ws.modelTable(target);
-  const texts = await rowTexts(ws, linked, await rowsByIds(ws.db, linked, [...ids]), depth + 1);
+  const linked = await ws.modelTable(target, db);
+  const texts = await rowTexts(ws, linked, await rowsByIds(db, linked, [...ids]), db, depth + 1);
   const textOf = (row: Row): string =>
     ([row[column.key] ?? null].flat() as Datum[]).flatMap((v) => (typeof v === 'number' ? (texts.get(v) ?? []) : [])).join(', ');
   return new Map(rows.map((r) => [r.id, textOf(r) || `row ${r.id}`]));

@@ -2,7 +2,8 @@ import { fileURLToPath } from 'node:url';
 import { SMALL_DEMO } from '../demo/enter';
 import { loadDemo } from '../demo/load';
 import { openDatabase } from '../database/connection';
-import { type Account, accountByEmail } from '../database/accounts';
+import { type Account, accountByEmail, addAccount } from '../database/accounts';
+import { insertRow } from '../database/rows';
 import { type Clock, Workspace } from '../services/workspace';
 
 export const NOW = '2026-03-10T09:30:00';
@@ -33,4 +34,17 @@ export async function refusal(
     return e as { status: number; code: string; message: string; details: Record<string, unknown> };
   }
   throw new Error('nothing was refused');
+}
+
+/** A workspace in memory with two people who have accounts and nothing else: for tests that make their own tables. */
+export async function bareWorkspace(): Promise<TestWorkspace> {
+  const ws = new Workspace(await openDatabase(':memory:'), FIXED);
+  const people = await ws.modelTable('people');
+  const account = async (name: string, role: 'designer' | 'clerk'): Promise<Account> => {
+    const email = `${name.toLowerCase()}@marrowfen.example`;
+    const person = await insertRow(ws.db, people, { name, email }, { at: NOW, account: null, form: null, formVersion: null });
+    await addAccount(ws.db, { email, passwordHash: 'x', role, person, demo: false });
+    return (await accountByEmail(ws.db, email)) as Account;
+  };
+  return { ws, maud: await account('Maud', 'designer'), ida: await account('Ida', 'clerk') };
 }

@@ -9,10 +9,12 @@ import Popover from 'primevue/popover';
 import Select from 'primevue/select';
 import Skeleton from 'primevue/skeleton';
 import Textarea from 'primevue/textarea';
+import Tooltip from 'primevue/tooltip';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { type Component, nextTick, shallowRef } from 'vue';
 import { quiet } from '../../testing/dom';
 import Asked from './Asked.vue';
+import NameWord from './NameWord.vue';
 import Note from './Note.vue';
 import PickOne from './PickOne.vue';
 import PickWord from './PickWord.vue';
@@ -26,7 +28,7 @@ function show(part: Component<any>, props: object, slots: object = {}): VueWrapp
     props,
     slots,
     attachTo: document.body,
-    global: { plugins: [PrimeVue], components: PARTS, stubs: { transition: false } },
+    global: { plugins: [PrimeVue], components: PARTS, directives: { tooltip: Tooltip }, stubs: { transition: false } },
   });
   return shown;
 }
@@ -189,5 +191,49 @@ describe('something that is fetched', () => {
     expect(shown.text()).toContain('This may be out of date.');
     expect(shown.text()).toContain('moss');
     expect(shown.find('[role="alert"]').exists()).toBe(false);
+  });
+});
+
+describe('a name that can be changed', () => {
+  const open = async (props: object): Promise<HTMLInputElement> => {
+    show(NameWord, { name: 'grams', of: 'the field', problem: (to: string) => (to === 'taken' ? 'There is “taken” already.' : null), rename: () => undefined, ...props }); // prettier-ignore
+    await shown.get('button').trigger('click');
+    await quiet();
+    return document.querySelector<HTMLInputElement>('input')!;
+  };
+  const type = async (box: HTMLInputElement, text: string): Promise<void> => {
+    box.value = text;
+    box.dispatchEvent(new Event('input', { bubbles: true }));
+    await quiet();
+  };
+  const submit = async (): Promise<void> => {
+    document.querySelector('form')!.dispatchEvent(new Event('submit', { bubbles: true, cancelable: true }));
+    await quiet();
+  };
+
+  test('is asked for where it stands; what is wrong with another is said as it is typed, and it cannot be given', async () => {
+    const rename = vi.fn();
+    const box = await open({ rename });
+    expect(box.value).toBe('grams');
+    await type(box, 'taken');
+    expect(document.querySelector('[role="alert"]')?.textContent).toContain('There is “taken” already.');
+    await submit();
+    expect(rename).not.toHaveBeenCalled();
+    await type(box, ' weight ');
+    await submit();
+    expect(rename).toHaveBeenCalledWith('weight');
+    expect(document.querySelector('form')).toBeNull();
+  });
+  test('what it is refused with stays beside what was typed; the same name again asks for nothing', async () => {
+    const rename = vi.fn(() => Promise.reject(new Error('Somebody else took it.')));
+    const box = await open({ rename });
+    await type(box, 'weight');
+    await submit();
+    expect(document.querySelector('[role="alert"]')?.textContent).toContain('Somebody else took it.');
+    expect(box.value).toBe('weight');
+    await type(box, 'grams');
+    await submit();
+    expect(rename).toHaveBeenCalledTimes(1);
+    expect(document.querySelector('form')).toBeNull();
   });
 });
