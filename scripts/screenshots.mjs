@@ -86,7 +86,7 @@ await shot(page, 'cascades');
 await page.goto(`${address}/design/forms/lot_intake/backfill`);
 await page.getByLabel(/^Status/).check();
 await page.getByRole('button', { name: 'Preview' }).click();
-await page.getByRole('region', { name: 'What it does' }).getByRole('status').first().waitFor();
+await page.getByRole('region', { name: 'What it does' }).getByRole('row').nth(2).waitFor();
 await shot(page, 'backfill');
 await page.goto(`${address}/design/lists/purposes`);
 await shot(page, 'list');

@@ -1,6 +1,6 @@
 import type { Formula } from '../formula/formula.ts';
 import { printSyntax } from '../formula/print.ts';
-import { type CompareOperator, type Syntax, pathOf, ungroup } from '../formula/syntax.ts';
+import { type CompareOperator, type Syntax, childrenOf, pathOf, ungroup } from '../formula/syntax.ts';
 
 /*
  * The condition builder is a view of a formula: a condition is read as a tree of AND and OR groups whose leaves are
@@ -86,7 +86,8 @@ function candidateColumn(node: Syntax): string | null {
   const path = pathOf(ungroup(node));
   return path && path[0]?.toLowerCase() === 'choice' ? path.slice(1).join('.') : null;
 }
-const readsChoice = (node: Syntax): boolean => /(^|[^.\w])choice\b/i.test(printSyntax(node).replace(/"(?:[^"]|"")*"/g, '""'));
+const readsChoice = (node: Syntax): boolean =>
+  node.kind === 'name' ? node.name.toLowerCase() === 'choice' : childrenOf(node).some(readsChoice);
 const simple = (column: string, operator: SentenceOperator, values: readonly Syntax[] = []): SimpleSentence => ({
   kind: 'simple',
   column,

@@ -102,8 +102,9 @@ class Preview {
     private readonly plan: Plan,
     private readonly asked: store.BackfillAsked,
   ) {
-    const text = asked.fields.map((f) => plan.fields[plan.slots.get(f) ?? -1]?.value?.definition.formula ?? '').join(' ');
-    this.takesNumbers = /\bNEXTNUMBER\b/i.test(text);
+    this.takesNumbers = asked.fields.some((f) =>
+      [...(plan.fields[plan.slots.get(f) ?? -1]?.value?.formula.extras.values() ?? [])].some((e) => e.kind === 'series'),
+    );
   }
 
   /** Goes through all records; gives how many there were. */

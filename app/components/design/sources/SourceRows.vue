@@ -4,6 +4,7 @@ import { subsetScope } from '~~/core/choices/subsets.ts';
 import { fieldAt } from '~~/core/form/definition.ts';
 import { KINDS } from '~~/core/values/kinds/index.ts';
 import { TEXT } from '~~/core/values/typing.ts';
+import ColumnWords from './ColumnWords.vue';
 import { type SourcePart, useSource, useTableWords } from './useSource';
 
 /* Rows of a table: which, what of them is shown, sorted and searched by what. Without a source the table is chosen first. */
@@ -18,17 +19,6 @@ const always = computed(() => {
 function chooseTable(key: string): void {
   const shown = draft.tables.get(key)?.shown ?? null;
   put(sourceSchema.parse({ kind: 'rows', table: key, show: shown, sort: shown ? [shown] : [], waiting: props.source?.waiting }));
-}
-/** A list of columns as words: each can be exchanged or left out, and one more added. */
-const others = (taken: readonly string[], own: string | null) => [
-  ...columns.value.filter((c) => c.value === own || !taken.includes(c.value)),
-  ...(own === null ? [] : [{ value: '', label: 'leave it out' }]),
-];
-function setAt(key: 'beside' | 'search' | 'sort', at: number, value: string): void {
-  const list = props.source?.[key] ?? [];
-  const next =
-    value === '' ? list.filter((_, i) => i !== at) : at === list.length ? [...list, value] : list.map((c, i) => (i === at ? value : c));
-  set({ [key]: next });
 }
 /** a text is being written although there is none yet */
 const writing = ref(false);
@@ -61,7 +51,8 @@ const FIRST = [
       @pick="set({ show: $event, sort: source.sort.length ? source.sort : $event ? [$event] : [] })"
     />
     <template v-if="source.shownAs === null && !writing">
-      (<Button link severity="secondary" @click="writing = true">or a text of several</Button>)</template
+      {{ ' '
+      }}<span class="nowrap">(<Button link severity="secondary" @click="writing = true">or a text of several</Button>)</span></template
     ><template v-else
       >, written as
       <FormulaWord
@@ -77,39 +68,39 @@ const FIRST = [
         @change="(set({ shownAs: $event.trim() || null }), (writing = false))"
     /></template>
     with
-    <template v-for="(c, i) in source.beside" :key="c"
-      ><template v-if="i"> and </template
-      ><PickWord :value="c" :options="others(source.beside, c)" label="Column beside" @pick="setAt('beside', i, $event)" /></template
-    ><template v-if="source.beside.length">{{ ' ' }}</template
-    ><PickWord
-      :value="''"
-      :text="source.beside.length ? '+' : 'nothing'"
-      :options="others(source.beside, null)"
-      label="One more column beside"
-      @pick="setAt('beside', source.beside.length, $event)"
+    <ColumnWords
+      :taken="source.beside"
+      :columns="columns"
+      between=" and "
+      none="nothing"
+      label="Column beside"
+      more="One more column beside"
+      @change="set({ beside: $event })"
     />
     beside it, sorted by
-    <template v-for="(c, i) in source.sort" :key="c"
-      ><template v-if="i">, then </template
-      ><PickWord :value="c" :options="others(source.sort, c)" label="Sort" @pick="setAt('sort', i, $event)" /></template
-    ><template v-if="source.sort.length">{{ ' ' }}</template
-    ><PickWord
-      :value="''"
-      :text="source.sort.length ? '+' : 'nothing'"
-      :options="others(source.sort, null)"
-      label="Sort further"
-      @pick="setAt('sort', source.sort.length, $event)"
+    <ColumnWords
+      :taken="source.sort"
+      :columns="columns"
+      between=", then "
+      none="nothing"
+      label="Sort"
+      more="Sort further"
+      @change="set({ sort: $event })"
     />. Searched are
-    <template v-for="(c, i) in source.search" :key="c"
-      ><template v-if="i"> and </template
-      ><PickWord :value="c" :options="others(source.search, c)" label="Searched column" @pick="setAt('search', i, $event)" /></template
-    ><template v-if="source.search.length">{{ ' ' }}</template
-    ><PickWord
-      :value="''"
-      :text="source.search.length ? '+' : 'the columns shown'"
-      :options="others(source.search, null)"
-      label="One more searched column"
-      @pick="setAt('search', source.search.length, $event)"
+    <ColumnWords
+      :taken="source.search"
+      :columns="columns"
+      between=" and "
+      none="the columns shown"
+      label="Searched column"
+      more="One more searched column"
+      @change="set({ search: $event })"
     />; first stands <PickWord :value="source.first" :options="FIRST" label="What stands first" @pick="set({ first: $event })" />.
   </p>
 </template>
+
+<style scoped>
+.nowrap {
+  white-space: nowrap;
+}
+</style>
