@@ -163,6 +163,11 @@ defineExpose({ scrollTo, shown });
   gap: 14px;
   padding: 4px 16px 8px;
 }
+@media (max-width: 900px) {
+  .bar {
+    flex-wrap: wrap;
+  }
+}
 .choose {
   min-height: 26px;
 }

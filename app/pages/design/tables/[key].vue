@@ -162,4 +162,14 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
 .about .tools {
   margin-left: auto;
 }
+/* where there is little room, one thing stands below the other */
+@media (max-width: 900px) {
+  .about,
+  .tools {
+    flex-wrap: wrap;
+  }
+  .about .tools {
+    margin-left: 0;
+  }
+}
 </style>
