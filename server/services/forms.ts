@@ -26,6 +26,7 @@ import { addColumns, createTable, ensureIndex, ensureLastIndex, setTable } from 
 import { renameOrigins } from '../database/rename';
 import type { Database } from '../database/connection';
 import { ensureSearchIndex } from '../database/searchIndex';
+import { setSetting, setting } from '../database/settings';
 import type { Account } from '../database/accounts';
 import { parsedJson, whyBroken } from './definitions';
 import { Refused, notFound } from './errors';
@@ -191,8 +192,7 @@ export async function publish(ws: Workspace, account: Account | null, key: strin
     }
     await insertVersion(db, { form: key, number, definition: row.draft }, stampBy(ws, account));
     if (last) await renameOriginsOf(db, read(last.definition), draft);
-    await ensureIndexes(db, plan);
-    for (const searched of searchedTables(plan)) await ensureSearchIndex(db, await ws.modelTable(searched, db));
+    await ensureIndexes(ws, db, plan);
   });
   ws.modelChanged();
   return number;
@@ -220,13 +220,22 @@ async function renameOriginsOf(db: Database, before: Form, now: Form): Promise<v
 }
 
 /** Makes sure of the indexes that the lists of a form, and what it asks of earlier records, are read by. */
-async function ensureIndexes(db: Database, plan: Plan): Promise<void> {
+async function ensureIndexes(ws: Workspace, db: Database, plan: Plan): Promise<void> {
   for (const index of indexesOf(plan)) await ensureIndex(db, index.table, index.columns);
   for (const { table, column } of lastAsked(plan)) await ensureLastIndex(db, table, column);
+  for (const searched of searchedTables(plan)) await ensureSearchIndex(db, await ws.modelTable(searched, db));
 }
-/** Makes sure of the indexes of every form that is published: what was published by a version before knew fewer. */
+/** Makes sure of the indexes of every form that is published. Cost: compiling each, and one pass over a table for an index it lacks. */
 export async function ensureAllIndexes(ws: Workspace): Promise<void> {
-  for (const { plan } of await publishedPlans(ws)) await ws.db.transaction((db) => ensureIndexes(db, plan));
+  for (const { plan } of await publishedPlans(ws)) await ws.db.transaction((db) => ensureIndexes(ws, db, plan));
+}
+/** Goes up whenever forms are given indexes they were not given before. */
+const INDEX_RULES = 1;
+/** Makes sure of them once after the application has changed: what was published by a version before knew fewer. */
+export async function ensureNewIndexes(ws: Workspace): Promise<void> {
+  if ((await setting(ws.db, 'index_rules')) === INDEX_RULES) return;
+  await ensureAllIndexes(ws);
+  await setSetting(ws.db, 'index_rules', INDEX_RULES);
 }
 
 /** The records that somebody saved last, as a form asks for them: of which table, with which column. */

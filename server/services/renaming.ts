@@ -10,6 +10,7 @@ import { renameColumnSql, renameTableSql } from '../database/rename';
 import type { Account } from '../database/accounts';
 import { parsedJson } from './definitions';
 import { Refused } from './errors';
+import { ensureAllIndexes } from './forms';
 import type { Workspace } from './workspace';
 
 /*
@@ -80,5 +81,7 @@ async function renamed(ws: Workspace, account: Account, change: ModelRenaming, i
     await inSql(db);
   });
   ws.modelChanged();
+  // the search index was taken down with the old names
+  await ensureAllIndexes(ws);
   return touched.size;
 }

@@ -10,7 +10,7 @@ import { type ModelTable, addColumns, createTable, dropColumn, renameColumn, rep
 import { setColumn } from '../database/rows';
 import { Refused } from './errors';
 import { breakages, refuseBreakages, withColumn, withTable, withoutColumn } from './breakage';
-import { definitionsInUse, draftOf } from './forms';
+import { definitionsInUse, draftOf, ensureAllIndexes } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
 import { convertAll } from './retyping';
 import type { Workspace } from './workspace';
@@ -83,6 +83,7 @@ export async function removeColumn(ws: Workspace, key: string, columnKey: string
     throw new Refused(409, 'inUse', 'People need a name, an e-mail and a team.', {});
   await ws.db.transaction((db) => dropColumn(db, table, column));
   ws.modelChanged();
+  await ensureAllIndexes(ws);
 }
 
 // ---- another type ----
@@ -151,6 +152,7 @@ export async function changeColumnType(
     return preview;
   });
   ws.modelChanged();
+  await ensureAllIndexes(ws);
   return { ...result, uses: [] };
 }
 

@@ -3,6 +3,12 @@ import { changeField } from '../../core/form/edit.ts';
 import { addRequest, requestByKey } from '../database/requests';
 import { type TestWorkspace, demoWorkspace } from '../testing/workspace';
 import { draftOf, ensureAllIndexes, publish, saveDraft } from './forms';
+import { columnSchema } from '../../core/model/tables.ts';
+import { hasSearchIndex } from '../database/searchIndex';
+import { loadScale } from '../demo/scale';
+import { renameColumn } from './renaming';
+import { addColumn, changeColumnType, removeColumn } from './structure';
+import { gridWindow } from './tables';
 import { pruneRequests } from './requests';
 
 /* What is kept in order without anybody asking: indexes of what forms read, answers that nobody asks for any more. */
@@ -35,4 +41,22 @@ test('answers kept for who asks again are forgotten after a quarter of a year, a
   await addRequest(t.ws.db, row('new', '2025-12-10T09:30:01'));
   await pruneRequests(t.ws.db, t.ws.clock.now());
   expect([await requestByKey(t.ws.db, 'old'), (await requestByKey(t.ws.db, 'new'))?.key]).toEqual([null, 'new']);
+});
+
+test('the search index of a large table is there again after its columns have changed', async () => {
+  await loadScale(t.ws, 2500);
+  const there = (table = 'herbarium_sheets'): Promise<boolean> => hasSearchIndex(t.ws.db, table);
+  const found = async (): Promise<number> => {
+    const query = { search: 'sheet', sort: null, descending: false, offset: 0, limit: 5 };
+    return (await gridWindow(t.ws, 'herbarium_sheets', query)).total;
+  };
+  const before = await found();
+  expect([await there(), before > 0]).toEqual([true, true]);
+  await addColumn(t.ws, 'herbarium_sheets', columnSchema.parse({ key: 'remark', label: 'Remark', type: 'text' }));
+  await renameColumn(t.ws, t.maud, 'herbarium_sheets', 'name', 'number');
+  expect([await there(), await found()]).toEqual([true, before]);
+  await changeColumnType(t.ws, 'herbarium_sheets', 'remark', { type: 'longtext', target: null, decimals: null }, true);
+  expect(await there()).toBe(true);
+  await removeColumn(t.ws, 'herbarium_sheets', 'remark');
+  expect([await there(), await found()]).toEqual([true, before]);
 });

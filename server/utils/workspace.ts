@@ -7,7 +7,7 @@ import { FULL_DEMO, SMALL_DEMO } from '../demo/enter';
 import { hasAccounts } from '../database/accounts';
 import { loadDemo } from '../demo/load';
 import { loadScale } from '../demo/scale';
-import { ensureAllIndexes } from '../services/forms';
+import { ensureNewIndexes } from '../services/forms';
 import { hashPassword } from '../services/passwords';
 import { pruneRequests } from '../services/requests';
 import { Workspace, systemClock } from '../services/workspace';
@@ -41,7 +41,7 @@ async function open(): Promise<Workspace> {
   await pruneRequests(ws.db, ws.clock.now());
   const sheets = Number(process.env.BRISK_SCALE ?? 0);
   if (process.env.BRISK_DEMO && sheets > 0) await loadScale(ws, sheets);
-  await ensureAllIndexes(ws);
+  await ensureNewIndexes(ws);
   return ws;
 }
 

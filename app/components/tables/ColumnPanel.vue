@@ -51,6 +51,7 @@ const changing = ref<string | null>(null);
 const to = reactive<{ type: ColumnType; target: string | null; decimals: number | null }>({ type: 'text', target: null, decimals: null });
 const preview = shallowRef<Preview | null>(null);
 const looking = ref(false);
+let asked = 0;
 function startChange(c: Column): void {
   changing.value = c.key;
   Object.assign(to, { type: c.type, target: c.target, decimals: c.decimals });
@@ -61,15 +62,20 @@ async function look(): Promise<void> {
   if (namesTable(to.type) && !to.target) return;
   looking.value = true;
   problem.value = '';
+  // an answer about another type, that comes late, is no answer to what is asked now
+  const mine = ++asked;
   try {
-    preview.value = await api.tables.retypeColumn(place(changing.value!), { ...to, preview: true });
+    const came = await api.tables.retypeColumn(place(changing.value!), { ...to, preview: true });
+    if (mine === asked) preview.value = came;
   } catch (e) {
-    problem.value = messageOf(e);
+    if (mine === asked) problem.value = messageOf(e);
   } finally {
-    looking.value = false;
+    if (mine === asked) looking.value = false;
   }
 }
 watch(to, () => {
+  asked++;
+  looking.value = false;
   preview.value = null;
   if (changing.value) void look();
 });
