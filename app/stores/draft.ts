@@ -6,6 +6,7 @@ import { type Form, parseForm } from '~~/core/form/definition.ts';
 import type { Feed } from '~~/core/model/feeds.ts';
 import type { OptionList } from '~~/core/model/lists.ts';
 import type { Table } from '~~/core/model/tables.ts';
+import type { ConditionRoot } from '../components/design/conditionTree';
 import { formDifferences } from '~~/core/review/differences.ts';
 
 const byKey = <T extends { readonly key: string }>(all: readonly T[]): ReadonlyMap<string, T> => new Map(all.map((x) => [x.key, x]));
@@ -27,6 +28,10 @@ export const useDraft = defineStore('draft', () => {
   const answered = shallowRef<readonly Answered[]>([]);
   const selected = ref<string | null>(null);
   const failed = ref('');
+  /** formulas that were being written when their editor was left, by form and place */
+  const unapplied = new Map<string, string>();
+  /** conditions with parts that were begun and do not apply yet, by form and field, with the formula they stand for */
+  const begun = new Map<string, { readonly where: string | null; readonly root: ConditionRoot }>();
 
   const document = useDocument<Form>(
     async (draft, revision) => (await api.forms.saveDraft({ key: formKey.value }, { draft, revision })).revision,
@@ -104,7 +109,7 @@ export const useDraft = defineStore('draft', () => {
   const errors = computed(() => problems.value.filter((p) => p.severity === 'error'));
 
   return {
-    formKey, form, plan, published, version, tables, lists, feeds, context, answered, selected, scope, failed, differences, problems, errors, past,
+    formKey, form, plan, published, version, tables, lists, feeds, context, answered, selected, scope, failed, differences, problems, errors, past, begun: markRaw(begun), unapplied: markRaw(unapplied),
     saving: document.state, conflict: document.conflict, canUndo: document.canUndo, canRedo: document.canRedo,
     open, readTables, change, undo, redo, flush: document.flush, publish,
   }; // prettier-ignore

@@ -5,7 +5,7 @@ import { withBinding } from '../formula/scope.ts';
 import * as T from '../values/typing.ts';
 import { testEnv, testScope } from '../testing/scope.ts';
 import type { Row } from '../values/types.ts';
-import { type SentencePart, narrowingText, sentencesOf, withComments } from './sentence.ts';
+import { type SentencePart, isFinished, narrowingText, sentencesOf, withComments } from './sentence.ts';
 
 const scope = withBinding(testScope(), { name: 'choice', label: 'choice', type: T.rowOf('species'), source: { kind: 'candidate' } });
 const read = (text: string) => sentencesOf(formula(text, scope, T.YESNO));
@@ -100,5 +100,20 @@ describe('comments', () => {
     ['choice.a = 1', 'choice.a = 2', 'choice.a = 2'],
   ])('%s changed to %s is %s', (before, after, both) => {
     expect(withComments(before, after)).toBe(both);
+  });
+});
+
+describe('a condition that is being made', () => {
+  const begun: SentencePart = { kind: 'simple', column: 'genus', operator: '=', not: false, values: [] };
+  const whole: SentencePart = { kind: 'simple', column: 'active', operator: 'isYes', not: false, values: [] };
+  const group = (any: boolean, ...parts: SentencePart[]): SentencePart => ({ kind: 'group', any, not: false, parts });
+  test('does not apply until it is finished, nor does a group with nothing finished in it', () => {
+    expect(narrowingText([begun])).toBeNull();
+    expect(narrowingText([whole, begun, group(true), group(true, begun, group(false, begun))])).toBe('choice.active');
+    expect(narrowingText([whole, group(true, begun, whole, { ...begun, values: ['genus'] })])).toBe(
+      'choice.active AND (choice.active OR choice.genus = genus)',
+    );
+    expect(narrowingText([{ ...begun, column: 'storage_c', operator: 'between', values: ['1'] }])).toBeNull();
+    expect(isFinished({ ...begun, operator: 'in', values: ['genus'] })).toBe(true);
   });
 });

@@ -48,7 +48,7 @@ export type SentencePart =
       readonly operator: SentenceOperator;
       /** the opposite is meant: only of contains, in, between and holds, since the others have an opposite of their own */
       readonly not: boolean;
-      /** formula texts: none, one, two (between) or many (in) */
+      /** formula texts: none, one, two (between) or many (in); fewer while the sentence is being made (see isFinished) */
       readonly values: readonly string[];
     }
   | { readonly kind: 'group'; readonly any: boolean; readonly not: boolean; readonly parts: readonly SentencePart[] }
@@ -188,17 +188,32 @@ function joinedText(parts: readonly SentencePart[], any: boolean): string {
   return texts.join(any ? ' OR ' : ' AND ');
 }
 
-/** Sentences as one condition; null when there are none. */
+/** How many values an operator takes. */
+export const valuesTaken = (operator: SentenceOperator): 0 | 1 | 2 | 'many' =>
+  operator === 'between' ? 2 : operator === 'in' ? 'many' : ['isBlank', 'isNotBlank', 'isYes', 'isNo'].includes(operator) ? 0 : 1;
+
+/** Whether a part says something: a sentence has the values its operator takes, a group has a part that is finished. */
+export function isFinished(part: SentencePart): boolean {
+  if (part.kind === 'group') return part.parts.some(isFinished);
+  if (part.kind === 'formula') return part.text.trim() !== '';
+  const taken = valuesTaken(part.operator);
+  return part.values.length >= (taken === 'many' ? 1 : taken) && part.values.every((v) => v.trim() !== '');
+}
+
+/** Sentences as one condition; null when there are none. What is not finished is left out: it does not apply. */
 export function narrowingText(parts: readonly SentencePart[]): string | null {
-  const filled = parts.map(withoutEmptyGroups).filter((p) => p !== null);
+  const filled = parts.map(finishedParts).filter((p) => p !== null);
   const [only] = filled;
+  // one OR at the top needs no brackets
   if (filled.length === 1 && only?.kind === 'group' && !only.not) return joinedText(only.parts, only.any);
   return filled.length ? joinedText(filled, false) : null;
 }
 
-function withoutEmptyGroups(part: SentencePart): SentencePart | null {
+/** A part with only what is finished of it, and no group around a single one; null when nothing is. */
+function finishedParts(part: SentencePart): SentencePart | null {
+  if (!isFinished(part)) return null;
   if (part.kind !== 'group') return part;
-  const parts = part.parts.map(withoutEmptyGroups).filter((p) => p !== null);
+  const parts = part.parts.map(finishedParts).filter((p) => p !== null);
   const [only] = parts;
   if (!only) return null;
   return parts.length === 1 && !part.not ? only : { ...part, parts };

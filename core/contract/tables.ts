@@ -60,6 +60,10 @@ export const tables = {
     answer: z.object({ parent: z.object({ key: z.string(), label: z.string() }), rows: z.array(cascadeRow), total: z.number(), orphans: z.number() }),
   }),
 
+  columnValues: define({
+    method: 'GET', path: 'tables/:key/columns/:column/values', may: 'design', about: 'The values that stand in a text column, each once; of a link, what the rows it leads to are known by. Those that begin with the searched text first.',
+    query: z.object({ search: z.string().max(200).default(''), limit: count.min(1).max(200).default(60) }), answer: z.object({ values: z.array(z.string()), more: z.boolean() }),
+  }),
   rows: define({
     method: 'GET', path: 'tables/:key/rows', may: 'design', about: 'A window of a table, searched and sorted by the database.',
     query: gridQuery, answer: z.object({ rows: z.array(recordRow), total: z.number(), linked }),

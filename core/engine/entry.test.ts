@@ -358,7 +358,11 @@ describe('why', () => {
     };
     const entry = openSettled(lotPlan(fields));
     entry.apply([{ kind: 'set', field: 'note', value: 'Quercus ' }]);
-    expect(why(entry, 'genus').list?.parts[0]).toMatchObject({ remaining: 0, emptied: true, nearMisses: ['Quercus'] });
+    expect(why(entry, 'genus').list?.parts[0]).toMatchObject({
+      remaining: 0,
+      emptied: true,
+      instead: { column: 'name', nearMisses: ['Quercus'] },
+    });
   });
 });
 

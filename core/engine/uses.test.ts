@@ -4,8 +4,9 @@ import { readFileSync } from 'node:fs';
 import { parseForm } from '../form/definition.ts';
 import { testScope } from '../testing/scope.ts';
 import { hoverAt } from '../formula/complete.ts';
-import { lotPlan } from '../testing/seedbank.ts';
-import { formulaUses } from './uses.ts';
+import { compileForm } from './compile.ts';
+import { SEEDBANK_TABLES, lotForm, lotPlan } from '../testing/seedbank.ts';
+import { formulaUses, mapAskedWith } from './uses.ts';
 
 const form = parseForm(JSON.parse(readFileSync(new URL('../../demo/forms/seed_request.json', import.meta.url), 'utf8')));
 
@@ -65,4 +66,27 @@ test('formulas with what they use: functions, columns of tables, fields of the f
   expect(of('double', 'value')?.names).toEqual(['lots.storage_c', '@lot_intake/storage_c']);
   expect(of('double', 'shown')?.names).toEqual(['ISBLANK', 'lots.species', '@lot_intake/species']);
   expect(uses).toHaveLength(4);
+});
+
+describe('what a value map is asked with', () => {
+  const options = [
+    { value: 'post', label: 'By post' },
+    { value: 'van', label: 'Our van' },
+  ];
+  const form = lotForm({
+    method: { label: 'Method', type: 'choice', source: { kind: 'options', options } },
+    word: { label: 'Word', type: 'text' },
+    fee: { label: 'Fee', type: 'number', value: { kind: 'calculation', formula: 'IF(ISBLANK(word), 0, VALUEMAP(fees, method))' } },
+    other: { label: 'Other', type: 'number', value: { kind: 'calculation', formula: 'VALUEMAP(others, word)' } },
+  });
+  const maps = {
+    fees: { label: 'Fees', lines: [{ keys: ['post'], value: 3 }] },
+    others: { label: 'Others', lines: [{ keys: ['a'], value: 3 }] },
+  };
+  const plan = compileForm({ ...form, maps }, SEEDBANK_TABLES);
+  test('the choice whose value is looked up, with all it can be; a text tells nothing', () => {
+    expect(mapAskedWith(plan, 'fees')).toEqual([{ label: 'Method', options }]);
+    expect(mapAskedWith(plan, 'FEES')).toHaveLength(1);
+    expect(mapAskedWith(plan, 'others')).toEqual([]);
+  });
 });

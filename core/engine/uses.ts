@@ -1,6 +1,8 @@
 import type { FormulaPlace } from '../form/formulas.ts';
 import { readsOf } from '../formula/reads.ts';
 import type { Checked } from '../formula/check.ts';
+import { partsOf } from '../formula/formula.ts';
+import { type Syntax, ungroup } from '../formula/syntax.ts';
 import type { Plan, PlanField } from './plan.ts';
 
 /** A formula of a form with the names it uses. */
@@ -37,4 +39,29 @@ export function formulaUses(plan: Plan): readonly FormulaUse[] {
       found.push({ path, part: 'where', label: definition.label, text: asked.text, names: namesUsed(plan, asked) });
   }
   return found;
+}
+
+/** A choice that a value map is asked with: what it is called, and all values it can have with what people call them. */
+export interface AskedWith {
+  readonly label: string;
+  readonly options: readonly { readonly value: string; readonly label: string }[];
+}
+/** The choices whose value is looked up in a value map of the form, where their values are known. Cost: linear in its formulas. */
+export function mapAskedWith(plan: Plan, map: string): readonly AskedWith[] {
+  const found = new Map<string, AskedWith>();
+  const walk = (node: Syntax, checked: Checked): void => {
+    partsOf(node, checked).forEach((part) => walk(part, checked));
+    if (node.kind !== 'call' || checked.extras.get(node)?.kind !== 'map') return;
+    const [name, key] = node.args.map((a) => ungroup(a.value));
+    const called = name?.kind === 'name' ? name.name : name?.kind === 'text' ? name.value : '';
+    const type = key && checked.types.get(key);
+    if (!key || called.toLowerCase() !== map.toLowerCase() || type?.kind !== 'choice' || !type.options) return;
+    const source = checked.bindings.get(key)?.source;
+    const field = source?.kind === 'slot' ? plan.fields[source.slot] : undefined;
+    const labels = new Map((field?.choices?.options ?? []).map((o) => [o.value, o.label]));
+    const label = field?.definition.label ?? checked.bindings.get(key)?.label ?? map;
+    found.set(label, { label, options: type.options.map((value) => ({ value, label: String(labels.get(value) ?? value) })) });
+  };
+  for (const { formula } of plan.written) if (formula.syntax) walk(formula.syntax, formula);
+  return [...found.values()];
 }

@@ -1,11 +1,13 @@
-import { nearMisses } from './nearMiss.ts';
+import { type Instead, insteadOf } from './emptied.ts';
 import { compileNode } from '../formula/compile.ts';
 import { type ExplainedPart, explainNames } from '../formula/explain.ts';
 import { type Result, isDatum } from '../formula/errors.ts';
 import type { Env } from '../formula/env.ts';
 import type { Formula } from '../formula/formula.ts';
 import { printSyntax } from '../formula/print.ts';
-import { conjuncts, ungroup } from '../formula/syntax.ts';
+import { type Syntax, conjuncts, ungroup } from '../formula/syntax.ts';
+import { type Wording, conditionWords, valueWords } from '../formula/words.ts';
+import type { Type } from '../values/typing.ts';
 import type { Entry } from './entry.ts';
 import { type Origin, isByFormula } from '../model/origin.ts';
 import type { PlanField } from './plan.ts';
@@ -28,12 +30,13 @@ export interface WhyListPart {
   /** its number among the parts of the narrowing */
   readonly part: number;
   readonly text: string;
+  readonly syntax: Syntax;
   readonly names: readonly ExplainedPart[];
   readonly remaining: number | null;
   readonly skipped: boolean;
   readonly emptied: boolean;
-  /** spellings among the rows it was tested on that are nearly the one sought */
-  readonly nearMisses: readonly string[];
+  /** what exists among the rows it was tested on, when it left none of them */
+  readonly instead: Instead | null;
 }
 
 export interface WhyList {
@@ -50,6 +53,8 @@ export interface WhyList {
 
 export interface WhyCondition {
   readonly text: string;
+  readonly syntax: Syntax;
+  readonly formula: Formula;
   readonly result: Result;
   readonly names: readonly ExplainedPart[];
 }
@@ -64,6 +69,12 @@ export interface Why {
   readonly value: WhyValue;
   readonly list: WhyList | null;
   readonly states: readonly WhyState[];
+}
+
+/** A field, and the line it stands in. */
+export interface EntryPlace {
+  readonly field: string;
+  readonly line: number | null;
 }
 
 /** How deep the chain of sources is followed. */
@@ -121,11 +132,12 @@ function whyList(entry: Entry, field: PlanField, line: number | null): WhyList |
       {
         part: number,
         text: part.text,
+        syntax: part.syntax,
         names: explainNames(narrowing?.formula as Formula, entry.environmentOf(field.key, line), part.syntax),
         remaining: step?.remaining ?? null,
         skipped,
         emptied,
-        nearMisses: emptied ? nearMisses(entry, field, line, number) : [],
+        instead: emptied ? insteadOf(entry, field, line, number) : null,
       },
     ];
   });
@@ -153,8 +165,43 @@ function conditionsOf(formula: Formula, env: Env): WhyCondition[] {
     const result = compileNode(part, formula)(env);
     return {
       text: printSyntax(ungroup(part)),
+      syntax: part,
+      formula,
       result: isDatum(result) ? result : null,
       names: explainNames(formula, env, part),
     };
   });
+}
+
+/** Writes a value of a type for readers. */
+export type ShowResult = (type: Type, result: Result) => string;
+
+/** A condition of one field's states in words, with what its names are now: “Species’s protected is yes”. */
+export function wordsNow(entry: Entry, at: EntryPlace, formula: Formula, syntax: Syntax, show: ShowResult): string {
+  return conditionWords(syntax, wordingNow(entry, at, formula, show));
+}
+
+/** A part of a list’s narrowing in words: “its region is the entry’s Region (North Marrow)”. */
+export function partWords(entry: Entry, at: EntryPlace, part: Pick<WhyListPart, 'part' | 'syntax' | 'text'>, show: ShowResult): string {
+  const { narrowing } = entry.field(at.field).choices ?? {};
+  if (!narrowing) return part.text;
+  const about = wordingNow(entry, at, narrowing.formula, show);
+  const node = ungroup(part.syntax);
+  // of options, what follows from the levels above is asked of the option above (see through.ts)
+  const above = narrowing.parts[part.part]?.through && printSyntax(node) !== part.text && node.kind === 'binary';
+  return above ? `it belongs to ${valueWords(node.right, about)}` : conditionWords(node, about);
+}
+
+function wordingNow(entry: Entry, at: EntryPlace, formula: Formula, show: ShowResult): Wording {
+  const env = entry.environmentOf(at.field, at.line);
+  return {
+    checked: formula,
+    tables: entry.plan.scope.tables,
+    now(node) {
+      const type = formula.types.get(node);
+      return node.kind === 'text' || !type || type.kind === 'object' || type.kind === 'unknown'
+        ? null
+        : show(type, compileNode(node, formula)(env));
+    },
+  };
 }

@@ -19,6 +19,9 @@ export type Type =
 
 export type Kind = Type['kind'];
 
+/** The table of what is known of stored files: name, kind, size. A file column holds the number of its row. */
+export const FILES = '_files';
+
 export const NUMBER: Type = { kind: 'number' };
 export const TEXT: Type = { kind: 'text' };
 export const YESNO: Type = { kind: 'yesno' };
@@ -74,6 +77,8 @@ const NAMES: Readonly<Record<Exclude<Kind, 'row' | 'list'>, string>> = {
 
 /** The type in words, for messages: "a number", "a row of Species", "a list of dates". */
 export function typeInWords(t: Type, tableLabel: (key: string) => string = (k) => k): string {
+  // the table that files are kept in is no word for people
+  if (t.kind === 'row' && t.table === FILES) return 'a file';
   if (t.kind === 'row') return `a row of ${tableLabel(t.table)}`;
   if (t.kind === 'list') return `a list (each ${typeInWords(t.of, tableLabel)})`;
   return NAMES[t.kind];

@@ -1,13 +1,16 @@
 <script setup lang="ts">
-import { type SentencePart, type SimpleSentence, NEGATABLE } from '~~/core/choices/sentence.ts';
+import { type SentencePart, type SimpleSentence, NEGATABLE, isFinished, valuesTaken } from '~~/core/choices/sentence.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import type { Scope } from '~~/core/formula/scope.ts';
 import * as T from '~~/core/values/typing.ts';
 import {
-  CONSTANT, FORMULA, columnChoices, constantIn, constantText, daysFromToday, fromToday, operatorsFor, valueWords, valuesFor, valuesTaken,
-} from './conditionWords'; // prettier-ignore
+  CONSTANT, FORMULA, columnAt, columnChoices, columnText, constantIn, constantText, daysFromToday, everyChoice, fromToday, operatorsFor, valueText, valuesFor,
+} from './conditionChoices'; // prettier-ignore
 
-/* The parts of a condition that one word joins, "and" or "or"; groups stand inside groups. */
+/*
+ * The parts of a condition that one word joins, "and" or "or"; groups stand inside groups. A part that was begun and not finished
+ * stands here too, marked: it does not apply.
+ */
 const props = defineProps<{
   parts: readonly SentencePart[];
   any: boolean;
@@ -17,40 +20,47 @@ const props = defineProps<{
   depth: number;
   /** outside of any form */
   alone?: boolean;
+  /** a group that was just begun asks for its first column */
+  fresh?: boolean;
 }>();
-const emit = defineEmits<{ change: [parts: readonly SentencePart[]] }>();
+const emit = defineEmits<{ change: [parts: readonly SentencePart[]]; join: [any: boolean] }>();
 
 const columns = computed(() => columnChoices(props.scope, props.table));
+const everyColumn = () => everyChoice(columns.value);
 const typeOf = (path: string): T.Type => formula(path === '' ? 'choice' : `choice.${path}`, props.scope).type;
-const columnWords = (path: string): string => columns.value.find((c) => c.value === path)?.label ?? (path === '' ? 'the row' : path);
+const columnWords = (path: string): string => columnText(path, props.scope, props.table);
 
+/** The part whose next word opens by itself, since it was just begun. */
+const asking = ref<number | null>(null);
 function put(index: number, part: SentencePart | null): void {
   const next = props.parts.flatMap((p, i) => (i === index ? (part ? [part] : []) : [p]));
   if (index === props.parts.length && part) next.push(part);
   emit('change', next);
 }
-function fresh(column: string): SimpleSentence {
-  const type = typeOf(column);
-  const { operator, not } = operatorsFor(type)[0]!;
-  return { kind: 'simple', column, operator, not, values: valuesTaken(operator) === 0 ? [] : [firstValue(type)] };
+/** Begins a condition on a column: what it is compared with is asked for next. */
+function begin(index: number, column: string): void {
+  const { operator, not } = operatorsFor(typeOf(column))[0]!;
+  asking.value = index;
+  put(index, { kind: 'simple', column, operator, not, values: [] });
 }
-function firstValue(type: T.Type): string {
-  const picked = valuesFor(type, props.scope, props.own).find(
-    (v) => v.value !== FORMULA && v.value !== CONSTANT && !v.value.startsWith('entry.url'),
-  );
-  const of = type.kind === 'list' ? type.of : type;
-  return picked?.value ?? (of.kind === 'number' ? '0' : of.kind === 'date' ? 'TODAY()' : '""');
+/** Begins a group joined by the other word, with its first part to be chosen. */
+function beginGroup(): void {
+  asking.value = props.parts.length;
+  put(props.parts.length, { kind: 'group', any: !props.any, not: false, parts: [] });
 }
 function setOperator(index: number, part: SimpleSentence, key: string): void {
-  const type = typeOf(part.column);
-  const chosen = operatorsFor(type).find((o) => o.value === key)!;
+  const chosen = operatorsFor(typeOf(part.column)).find((o) => o.value === key)!;
   const taken = valuesTaken(chosen.operator);
-  const one = part.values[0] ?? firstValue(type);
-  const values =
-    taken === 0 ? [] : taken === 1 ? [one] : taken === 2 ? [one, part.values[1] ?? one] : part.values.length ? part.values : [one];
-  put(index, { ...part, operator: chosen.operator, not: chosen.not, values });
+  asking.value = index;
+  put(index, { ...part, operator: chosen.operator, not: chosen.not, values: taken === 'many' ? part.values : part.values.slice(0, taken) });
 }
 const operatorKey = (p: SimpleSentence): string => (p.not && NEGATABLE.has(p.operator) ? `not ${p.operator}` : p.operator);
+/** The places of a part's values, with that of the one still asked for. */
+function placesOf(p: SimpleSentence): number[] {
+  const taken = valuesTaken(p.operator);
+  const shown = Math.max(p.values.length, taken === 'many' ? 1 : taken);
+  return Array.from({ length: shown }, (_, i) => i);
+}
 
 // ---- values ----
 const editing = ref<{ part: number; value: number; how: 'formula' | 'constant' } | null>(null);
@@ -62,31 +72,69 @@ function setValue(index: number, part: SimpleSentence, at: number, value: string
     return;
   }
   editing.value = null;
-  const values = part.values.map((v, i) => (i === at ? value : v));
-  put(index, { ...part, values: at === part.values.length ? [...part.values, value] : values });
+  const values = at >= part.values.length ? [...part.values, value] : part.values.map((v, i) => (i === at ? value : v));
+  put(index, { ...part, values });
 }
 const wrong = ref('');
 function setConstant(index: number, part: SimpleSentence, at: number, typed: string): void {
-  const text = constantText(typeOf(part.column), typed);
+  const type = typeOf(part.column);
+  const of = type.kind === 'list' ? type.of : type;
+  if (of.kind === 'row') return setRow(index, part, at, typed);
+  const text = constantText(type, typed);
   wrong.value = text === null ? `“${typed}” does not fit ${columnWords(part.column)}.` : '';
   if (text !== null) setValue(index, part, at, text);
+}
+/** A row has no formula of its own: what it is known by is compared instead. */
+function setRow(index: number, part: SimpleSentence, at: number, known: string): void {
+  const of = typeOf(part.column);
+  const target = of.kind === 'row' ? props.scope.tables.get(of.table) : undefined;
+  if (!target?.shown) return;
+  editing.value = null;
+  const column = part.column === '' ? target.shown : `${part.column}.${target.shown}`;
+  put(index, { ...part, column, values: [constantText(T.TEXT, known) ?? '""', ...part.values.slice(at + 1)] });
 }
 function dropValue(index: number, part: SimpleSentence, at: number): void {
   put(index, { ...part, values: part.values.filter((_, i) => i !== at) });
 }
-const choicesOf = (part: SimpleSentence, value: string) => {
-  const list = valuesFor(typeOf(part.column), props.scope, props.own);
+/** The values of the list that a column’s choices come from, where they are known. */
+function optionsOf(part: SimpleSentence): { value: string; label: string }[] | null {
   const type = typeOf(part.column);
   const of = type.kind === 'list' ? type.of : type;
-  const options = of.kind === 'choice' ? (of.options ?? []).map((o) => ({ value: `"${o.replaceAll('"', '""')}"`, label: `“${o}”` })) : [];
-  const all = [...options, ...list];
-  return all.some((o) => o.value === value) ? all : [{ value, label: valueWords(value, props.scope) }, ...all];
+  return of.kind === 'choice' && of.options ? of.options.map((value) => ({ value, label: value })) : null;
+}
+/** The column whose values a fixed one is chosen from: of texts, and of links what their rows are known by. */
+function valuesIn(part: SimpleSentence): { table: string; key: string } | null {
+  const at = part.column === '' ? null : columnAt(part.column, props.scope, props.table);
+  return at && (T.isTextual(at.type) || at.type.kind === 'row') ? at : null;
+}
+const choosesFixed = (part: SimpleSentence): boolean => valuesIn(part) !== null || optionsOf(part) !== null;
+const choicesOf = (part: SimpleSentence, value: string) => {
+  const all = valuesFor(typeOf(part.column), props.scope, props.own, columnAt(part.column, props.scope, props.table));
+  const list = (optionsOf(part) ?? []).map((o) => ({ value: constantText(T.TEXT, o.value) ?? o.value, label: `“${o.value}”` }));
+  // the fields that are likely meant, then what the list has, then the rest
+  const place = all.findIndex((c) => !c.label.startsWith('the entry’s') && !c.label.startsWith('the line’s'));
+  const choices = [...all.slice(0, place), ...list, ...all.slice(place)];
+  return value === '' || everyChoice(choices).some((o) => o.value === value)
+    ? choices
+    : [{ value, label: valueText(value, props.scope) }, ...choices];
 };
+/** A fixed value that the list it belongs to does not have. */
+const misses = (part: SimpleSentence, value: string): boolean => {
+  const list = optionsOf(part);
+  const constant = list && /^\s*"/.test(value) ? constantIn(value) : null;
+  return constant !== null && list !== null && !list.some((o) => o.value.toUpperCase() === constant.toUpperCase());
+};
+
+// ---- groups ----
 const JOINS = [
   { value: 'all', label: 'all of' },
   { value: 'any', label: 'any of' },
   { value: 'none', label: 'none of' },
   { value: 'not all', label: 'not all of' },
+] as const;
+const WORDS = [
+  { value: 'and', label: 'and', note: 'all must hold' },
+  { value: 'or', label: 'or', note: 'one is enough' },
 ] as const;
 type Group = Extract<SentencePart, { kind: 'group' }>;
 const joinOf = (g: Group): (typeof JOINS)[number]['value'] => (g.any ? (g.not ? 'none' : 'any') : g.not ? 'not all' : 'all');
@@ -97,7 +145,17 @@ const setJoin = (index: number, g: Group, value: string): void =>
 <template>
   <span class="parts">
     <template v-for="(p, i) in parts" :key="i">
-      <template v-if="i">{{ any ? ' or ' : ' and ' }}</template>
+      <template v-if="i"
+        >{{ ' '
+        }}<PickWord
+          v-if="i === 1 && depth === 0"
+          :value="any ? 'or' : 'and'"
+          :options="WORDS"
+          label="How the conditions join"
+          @pick="emit('join', $event === 'or')"
+        /><template v-else>{{ any ? 'or' : 'and' }}</template
+        >{{ ' ' }}</template
+      >
       <span v-if="p.kind === 'formula'" class="sentence"
         ><FormulaWord
           :text="p.text"
@@ -112,7 +170,7 @@ const setJoin = (index: number, g: Group, value: string): void =>
           icon="pi pi-times"
           @click="put(i, null)"
       /></span>
-      <span v-else-if="p.kind === 'group'" class="group" :class="`d${depth % 3}`">
+      <span v-else-if="p.kind === 'group'" class="group" :class="[`d${depth % 3}`, { begun: !isFinished(p) }]">
         <PickWord :value="joinOf(p)" :options="JOINS" label="How the group joins" @pick="setJoin(i, p, $event)" />:
         <ConditionGroup
           :parts="p.parts"
@@ -122,68 +180,91 @@ const setJoin = (index: number, g: Group, value: string): void =>
           :own="own"
           :alone="alone"
           :depth="depth + 1"
+          :fresh="asking === i"
           @change="put(i, $event.length ? { ...p, parts: $event } : null)"
         />
+        <IconButton v-if="!p.parts.length" class="drop" aria-label="Remove the group" icon="pi pi-times" @click="put(i, null)" />
       </span>
-      <span v-else class="sentence">
-        <PickWord :value="p.column" :text="columnWords(p.column)" :options="columns" label="Column" @pick="put(i, fresh($event))" />{{
-          ' '
-        }}
+      <span v-else class="sentence" :class="{ begun: !isFinished(p) }">
+        <PickWord
+          :value="p.column"
+          :text="columnWords(p.column)"
+          :options="columns"
+          :every="everyColumn"
+          label="Column"
+          @pick="begin(i, $event)"
+        />{{ ' ' }}
         <PickWord :value="operatorKey(p)" :options="operatorsFor(typeOf(p.column))" label="Compared" @pick="setOperator(i, p, $event)" />
-        <template v-for="(v, at) in p.values" :key="at"
+        <template v-for="at in placesOf(p)" :key="at"
           ><template v-if="at">{{ p.operator === 'between' ? ' and' : ' or' }}</template
           >{{ ' '
           }}<FormulaWord
             v-if="isEditing(i, at, 'formula')"
-            :text="v"
+            :text="p.values[at] ?? ''"
             :expected="p.operator === 'holds' ? null : typeOf(p.column)"
             :scope="scope"
             label="Value"
             start-open
             :alone="alone"
             no-result
-            @change="setValue(i, p, at, $event)" /><TypedInput
+            @change="setValue(i, p, at, $event)" /><FixedValue
+            v-else-if="isEditing(i, at, 'constant') && choosesFixed(p)"
+            :value="constantIn(p.values[at] ?? '') ?? ''"
+            :column="valuesIn(p)"
+            :options="optionsOf(p)"
+            :label="`Fixed value of ${columnWords(p.column)}`"
+            @take="setConstant(i, p, at, $event)"
+            @cancel="editing = null" /><TypedInput
             v-else-if="isEditing(i, at, 'constant') && typeOf(p.column).kind === 'date'"
             class="constant"
             type="date"
-            :value="constantIn(v) || null"
+            :value="constantIn(p.values[at] ?? '') || null"
             label="Fixed value"
             @change="setConstant(i, p, at, String($event ?? ''))" /><TextEdit
             v-else-if="isEditing(i, at, 'constant')"
             class="constant"
             size="small"
-            :value="constantIn(v) ?? ''"
+            :value="constantIn(p.values[at] ?? '') ?? ''"
             aria-label="Fixed value"
             autofocus
             @change="setConstant(i, p, at, ($event.target as HTMLInputElement).value)"
             @keydown.enter="($event.target as HTMLInputElement).blur()" /><template v-else
             ><PickWord
-              :value="v"
-              :options="choicesOf(p, v)"
+              :value="p.values[at] ?? ''"
+              :options="choicesOf(p, p.values[at] ?? '')"
+              :every="() => everyChoice(choicesOf(p, p.values[at] ?? ''))"
               label="With"
-              :text="valueWords(v, scope)"
-              @pick="setValue(i, p, at, $event)" /><InputNumber
-              v-if="daysFromToday(v)"
+              :asks="p.values[at] === undefined"
+              :start-open="asking === i && p.values[at] === undefined"
+              :text="p.values[at] === undefined ? 'choose what' : valueText(p.values[at], scope)"
+              @pick="setValue(i, p, at, $event)" /><span
+              v-if="p.values[at] !== undefined && misses(p, p.values[at])"
+              class="bad small"
+              role="note"
+            >
+              (not in the list)</span
+            ><InputNumber
+              v-if="p.values[at] !== undefined && daysFromToday(p.values[at])"
               class="days"
               size="small"
-              :model-value="Number(daysFromToday(v))"
+              :model-value="Number(daysFromToday(p.values[at]))"
               :max-fraction-digits="0"
               :use-grouping="false"
               aria-label="Days from today"
               @update:model-value="setValue(i, p, at, fromToday(Math.trunc($event ?? 0)))" /><IconButton
               v-if="p.operator === 'in' && p.values.length > 1"
               class="drop"
-              :aria-label="`Leave out ${v}`"
+              :aria-label="`Leave out ${valueText(p.values[at] ?? '', scope)}`"
               icon="pi pi-times"
               @click="dropValue(i, p, at)" /></template
         ></template>
         <PickWord
-          v-if="p.operator === 'in'"
+          v-if="p.operator === 'in' && p.values.length && !isEditing(i, p.values.length, 'constant')"
           :value="''"
           text=" or…"
           :options="choicesOf(p, p.values[0] ?? '')"
           label="One more value"
-          @pick="setValue(i, p, p.values.length, $event === CONSTANT || $event === FORMULA ? '&quot;&quot;' : $event)"
+          @pick="setValue(i, p, p.values.length, $event)"
         />
         <IconButton
           class="drop"
@@ -198,18 +279,21 @@ const setJoin = (index: number, g: Group, value: string): void =>
       }}<PickWord
         v-if="table"
         :value="''"
-        :text="depth ? '+' : parts.length ? '+ condition' : 'Add a condition'"
+        :text="depth && !parts.length ? 'choose a column' : depth ? '+' : parts.length ? '+ condition' : 'Add a condition'"
+        :asks="depth > 0 && !parts.length"
+        :start-open="fresh && !parts.length"
         :options="columns"
+        :every="everyColumn"
         label="Add a condition on"
-        @pick="put(parts.length, fresh($event))"
+        @pick="begin(parts.length, $event)"
       /><Button
         v-if="table && parts.length && depth < 3"
         link
         severity="secondary"
-        :aria-label="`Add a group of conditions`"
-        @click="put(parts.length, { kind: 'group', any: !any, not: false, parts: [fresh(columns[0]!.value)] })"
+        aria-label="Add a group of conditions"
+        @click="beginGroup()"
       >
-        {{ depth ? '+ group' : '+ group' }}
+        + group
       </Button></span
     >
     <span v-if="wrong" class="bad small" role="alert"> {{ wrong }}</span>
@@ -225,6 +309,11 @@ const setJoin = (index: number, g: Group, value: string): void =>
 }
 .d1 {
   border-left-style: dashed;
+}
+.begun {
+  outline: 1px dashed var(--flow);
+  outline-offset: 2px;
+  border-radius: 2px;
 }
 .add {
   display: inline-flex;

@@ -1,14 +1,16 @@
 <script setup lang="ts">
-import { type SentencePart, narrowingText, sentencesOf, withComments } from '~~/core/choices/sentence.ts';
+import { type SentencePart, isFinished, narrowingText, sentencesOf, withComments } from '~~/core/choices/sentence.ts';
 import { subsetScope } from '~~/core/choices/subsets.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import { withBinding, type Scope } from '~~/core/formula/scope.ts';
 import * as T from '~~/core/values/typing.ts';
 import type { Table } from '~~/core/model/tables.ts';
+import { type ConditionRoot, likelyConditions } from './conditionTree';
 
 /* A condition over rows as sentences: "genus is the entry's Genus and active is yes". A view of the formula. */
 const props = defineProps<{ name: string; where: string | null; table: Table | null; base: Scope; verb?: string; ofSubset?: boolean }>();
 const emit = defineEmits<{ change: [where: string | null] }>();
+const draft = useDraft();
 const whole = ref(false);
 
 const scope = computed(() => {
@@ -17,38 +19,49 @@ const scope = computed(() => {
   return withBinding(props.base, { name: 'choice', label: 'The row on offer', type, source: { kind: 'candidate' } });
 });
 const compiled = computed(() => formula(props.where ?? '', scope.value, T.YESNO));
-const parts = computed(() => sentencesOf(compiled.value));
 const broken = computed(() => compiled.value.problems.some((p) => p.severity === 'error'));
-/** One OR at the top is shown as such, so that no group of one stands around it. */
-const top = computed(() => {
-  const [only] = parts.value;
-  return parts.value.length === 1 && only?.kind === 'group' && !only.not
-    ? { any: only.any, parts: only.parts }
-    : { any: false, parts: parts.value };
-});
 
-/** Conditions that the data suggests: the list's rows link to rows that another field holds. */
-const suggestions = computed(() => {
-  const used = props.where ?? '';
-  const found: { text: string; label: string }[] = [];
-  for (const c of props.table?.columns ?? []) {
-    if (c.type !== 'link') continue;
-    for (const [key, binding] of props.base.bindings) {
-      const fits = binding.type.kind === 'row' && binding.type.table === c.target;
-      if (!fits || key === props.name || (binding.source.kind !== 'slot' && binding.source.kind !== 'parent')) continue;
-      const text = `choice.${c.key} = ${key}`;
-      if (!used.includes(text))
-        found.push({
-          text,
-          label: `${c.label.toLowerCase()} is the ${binding.source.kind === 'parent' ? 'opened record' : `entry’s ${binding.label}`}`,
-        });
-    }
-  }
-  return props.ofSubset ? [] : found;
-});
-/** The condition made of sentences again, with the comments that stood in it. */
-const write = (all: readonly SentencePart[]): void => emit('change', withComments(props.where ?? '', narrowingText(all) ?? '') || null);
-const add = (text: string): void => write([...parts.value, ...sentencesOf(formula(text, scope.value, T.YESNO))]);
+/** The condition as it stands here, with what was begun and does not apply yet; read anew when the formula is another. */
+const root = shallowRef<ConditionRoot>({ any: false, parts: [] });
+let made: { readonly where: string | null; readonly root: ConditionRoot } | null = null;
+/** Where what was begun is kept while another field is looked at. */
+const place = computed(() => (props.ofSubset ? null : `${draft.formKey} ${props.name}`));
+watch([place, () => props.where], ([at, where], [before]) => {
+  const kept = at === null ? made : draft.begun.get(at);
+  made = at === before ? made : null;
+  root.value = kept?.where === where ? kept.root : rootOf(sentencesOf(compiled.value));
+}, { immediate: true }); // prettier-ignore
+/** One OR at the top is shown as such, so that no group of one stands around it. */
+function rootOf(parts: readonly SentencePart[]): ConditionRoot {
+  const [only] = parts;
+  return parts.length === 1 && only?.kind === 'group' && !only.not ? { any: only.any, parts: only.parts } : { any: false, parts };
+}
+/** The condition made of sentences again, with the comments that stood in it. What is not finished stays here and is not in it. */
+function write(to: ConditionRoot): void {
+  const text = narrowingText(to.any ? [{ kind: 'group', any: true, not: false, parts: to.parts }] : to.parts) ?? '';
+  const where = withComments(props.where ?? '', text) || null;
+  root.value = to;
+  made = { where, root: to };
+  if (place.value !== null) draft.begun.set(place.value, made);
+  if (where !== props.where) emit('change', where);
+}
+const unfinished = computed(() => hasUnfinished(root.value.parts));
+const hasUnfinished = (parts: readonly SentencePart[]): boolean =>
+  parts.some((p) => !isFinished(p) || (p.kind === 'group' && hasUnfinished(p.parts)));
+
+const suggestions = computed(() =>
+  props.ofSubset || !props.table ? [] : likelyConditions(props.table, props.name, props.base, draft.form!, props.where ?? ''),
+);
+const add = (text: string): void => {
+  const added = sentencesOf(formula(text, scope.value, T.YESNO));
+  const { any, parts } = root.value;
+  // beside an OR it narrows the whole
+  write(
+    any && parts.length > 1
+      ? { any: false, parts: [{ kind: 'group', any, not: false, parts }, ...added] }
+      : { any: false, parts: [...parts, ...added] },
+  );
+};
 </script>
 
 <template>
@@ -69,21 +82,23 @@ const add = (text: string): void => write([...parts.value, ...sentencesOf(formul
     </template>
     <template v-else>
       <p>
-        {{ verb ?? 'Offered' }} <b v-if="!top.parts.length">always</b><template v-else>when</template>{{ ' '
+        {{ verb ?? 'Offered' }} <b v-if="!root.parts.length">always</b><template v-else>when</template>{{ ' '
         }}<ConditionGroup
-          :parts="top.parts"
-          :any="top.any"
+          :parts="root.parts"
+          :any="root.any"
           :scope="scope"
           :table="table?.key ?? null"
           :own="name"
           :alone="ofSubset"
           :depth="0"
-          @change="write(top.any ? [{ kind: 'group', any: true, not: false, parts: $event }] : $event)"
+          @change="write({ ...root, parts: $event })"
+          @join="write({ ...root, any: $event })"
         />.
+        <Button link severity="secondary" class="small" @click="whole = true">as formula</Button>
       </p>
-      <p class="more">
+      <p v-if="unfinished" class="small flow" role="status">What is not finished does not apply yet.</p>
+      <p v-if="suggestions.length" class="more">
         <Button v-for="s in suggestions" :key="s.text" size="small" severity="warn" @click="add(s.text)">+ {{ s.label }}</Button>
-        <Button link severity="secondary" @click="whole = true">as formula</Button>
       </p>
     </template>
   </div>
@@ -97,5 +112,11 @@ const add = (text: string): void => write([...parts.value, ...sentencesOf(formul
   font-size: 13px;
   padding-top: 3px;
   align-items: center;
+}
+.small {
+  font-size: 13px;
+}
+.flow {
+  color: var(--flow-ink);
 }
 </style>

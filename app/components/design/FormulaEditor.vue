@@ -15,6 +15,8 @@ import type { Type } from '~~/core/values/typing.ts';
 /* Formula text with colours, completion, underlined mistakes that can be mended, and the result as one types. */
 const props = defineProps<{
   text: string;
+  /** what was being written here before; it is taken up again */
+  kept?: string;
   scope: Scope;
   expected: Type | null;
   label: string;
@@ -29,20 +31,24 @@ const props = defineProps<{
   /** the names a formula uses, for finding others that use them; none outside of forms */
   namesOf?: (text: string) => readonly string[];
 }>();
-const emit = defineEmits<{ apply: [text: string]; cancel: [] }>();
+/** `leave` tells what stands here unapplied when it goes, null when nothing does. */
+const emit = defineEmits<{ apply: [text: string]; cancel: []; leave: [text: string | null] }>();
 
 const holder = ref<HTMLElement>();
-const current = ref(props.text);
+const current = ref(props.kept ?? props.text);
+const changed = computed(() => current.value.trim() !== props.text.trim());
+/** Escape was pressed over text that is not applied: what is to become of it is asked. */
+const asksToDiscard = ref(false);
 const checked = computed(() => formula(current.value, props.scope, props.expected));
 const problems = computed(() => checked.value.problems);
 const outcome = computed(() => (checked.value.syntax && props.result ? props.result(current.value) : ''));
 type Below = 'names' | 'working' | 'before' | 'elsewhere';
 const below = ref<Below | 'none'>('none');
 const doors = computed(() => [
-  { key: 'names' as const, word: 'Names at hand' },
-  ...(props.working ? [{ key: 'working' as const, word: 'Working' }] : []),
-  ...(props.place ? [{ key: 'before' as const, word: 'Before' }] : []),
-  ...(props.namesOf ? [{ key: 'elsewhere' as const, word: 'Elsewhere' }] : []),
+  { key: 'names' as const, word: 'Fields and names' },
+  ...(props.working ? [{ key: 'working' as const, word: 'Step by step' }] : []),
+  ...(props.place ? [{ key: 'before' as const, word: 'Earlier versions' }] : []),
+  ...(props.namesOf ? [{ key: 'elsewhere' as const, word: 'Similar formulas' }] : []),
 ]);
 const parts = computed(() => (below.value === 'working' && checked.value.syntax ? (props.working?.(current.value) ?? []) : []));
 const help = shallowRef<SignatureHelp | null>(null);
@@ -126,7 +132,7 @@ onMounted(() => {
   view = new EditorView({
     parent: holder.value as HTMLElement,
     state: EditorState.create({
-      doc: props.text,
+      doc: current.value,
       extensions: [
         history(), bracketMatching(), closeBrackets(), EditorView.lineWrapping, new LanguageSupport(language), syntaxHighlighting(colours), diagnostics, hover,
         tooltips({ position: 'fixed' }), reading.of([]), placeholderText(props.placeholder ?? 'Type a formula'),
@@ -140,7 +146,7 @@ onMounted(() => {
           }],
         }),
         Prec.highest(keymap.of([{ key: 'Ctrl-Enter', run: () => (apply(), true) }])),
-        keymap.of([...completionKeymap, ...defaultKeymap, ...historyKeymap, { key: 'Escape', run: () => (emit('cancel'), true) }]),
+        keymap.of([...completionKeymap, { key: 'Escape', run: () => (escape(), true) }, ...defaultKeymap, ...historyKeymap]),
         EditorView.contentAttributes.of({ 'aria-label': props.label, spellcheck: 'false' }),
         EditorView.updateListener.of((u) => {
           if (u.docChanged) current.value = u.state.doc.toString();
@@ -152,9 +158,33 @@ onMounted(() => {
   view.focus();
   view.dispatch({ selection: { anchor: view.state.doc.length } });
 });
-onBeforeUnmount(() => view?.destroy());
+let ended = false;
+onBeforeUnmount(() => {
+  emit('leave', !ended && changed.value ? current.value : null);
+  view?.destroy();
+});
+// set from elsewhere while nothing was written here, it shows what was set
+watch(
+  () => props.text,
+  (to, from) => {
+    if (view && current.value === from) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: to } });
+  },
+);
 function apply(): void {
+  ended = true;
   emit('apply', current.value.trim());
+}
+function cancel(): void {
+  ended = true;
+  emit('cancel');
+}
+function escape(): void {
+  if (!changed.value) cancel();
+  else asksToDiscard.value = true;
+}
+function keepOn(): void {
+  asksToDiscard.value = false;
+  view?.focus();
 }
 </script>
 
@@ -187,9 +217,16 @@ function apply(): void {
       <p v-else-if="outcome" class="outcome" aria-live="polite">
         now: <b>{{ outcome }}</b>
       </p>
-      <div class="row">
+      <div v-if="asksToDiscard" class="row" role="alertdialog" aria-label="Discard what you typed?" @keydown.esc.stop="keepOn">
+        <span>This formula is not applied. Discard what you typed?</span>
+        <Button severity="danger" size="small" autofocus label="Discard" @click="cancel" />
+        <Button text severity="secondary" size="small" label="Keep editing" @click="keepOn" />
+      </div>
+      <div v-else class="row">
         <Button v-tooltip.bottom="'Ctrl+Enter applies, Ctrl+Space completes'" size="small" @click="apply">Apply</Button>
-        <Button text severity="secondary" size="small" @click="emit('cancel')">Cancel</Button>
+        <Button text severity="secondary" size="small" @click="cancel">Cancel</Button>
+      </div>
+      <div class="row doors">
         <Button
           v-for="d in doors"
           :key="d.key"
@@ -204,7 +241,7 @@ function apply(): void {
       <NamesAtHand v-if="below === 'names'" :scope="scope" :value-now="valueNow" @take="put" />
       <FormulaBefore v-else-if="below === 'before' && place" :place="place" :text="text" @take="takeWhole" />
       <FormulaElsewhere v-else-if="below === 'elsewhere' && namesOf" :names="namesOf(current)" :place="place" @take="takeWhole" />
-      <dl v-else-if="below === 'working'" class="pairs working" aria-label="Working">
+      <dl v-else-if="below === 'working'" class="pairs working" aria-label="Step by step">
         <template v-for="(w, i) in parts" :key="i">
           <dt class="mono">{{ w.text }}</dt>
           <dd>
@@ -266,7 +303,11 @@ function apply(): void {
   font-size: 13px;
 }
 /* the names of what opens below stay on one line beside the buttons */
-.row .p-button-link {
+.doors {
+  flex-wrap: wrap;
+  gap: 2px 14px;
+}
+.doors .p-button-link {
   font-size: 13px;
   white-space: nowrap;
 }

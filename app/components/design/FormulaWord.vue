@@ -23,7 +23,10 @@ const props = defineProps<{
 const emit = defineEmits<{ change: [text: string] }>();
 const draft = useDraft();
 const tryout = useTryout();
-const open = ref(props.startOpen ?? false);
+/** What was being written here when the editor was left for another field: it is taken up again. */
+const keptAt = computed(() => (props.place && !props.alone ? `${draft.formKey} ${props.place}` : null));
+const kept = keptAt.value === null ? undefined : draft.unapplied.get(keptAt.value);
+const open = ref((props.startOpen ?? false) || kept !== undefined);
 const scope = computed(() => props.scope ?? draft.scope!);
 const broken = computed(() => formula(props.text, scope.value, props.expected).problems.find((p) => p.severity === 'error'));
 
@@ -45,6 +48,14 @@ function working(text: string): { text: string; value: string }[] {
   return explainWorking(f, env).map((w) => ({ text: w.text, value: showResult(plan, tryout.host.cache(), w.type, w.value) }));
 }
 const namesOf = (text: string): readonly string[] => namesUsed(draft.plan!, formula(text, scope.value));
+const word = ref<{ $el: HTMLElement }>();
+// applied or given up, the keys go on from where the formula stands
+watch(open, (now) => void (!now && nextTick(() => word.value?.$el.focus())));
+function leave(text: string | null): void {
+  if (keptAt.value === null) return;
+  if (text === null) draft.unapplied.delete(keptAt.value);
+  else draft.unapplied.set(keptAt.value, text);
+}
 function apply(text: string): void {
   open.value = false;
   if (text !== props.text) emit('change', text);
@@ -55,6 +66,7 @@ function apply(text: string): void {
   <FormulaEditor
     v-if="open"
     :text="text"
+    :kept="kept"
     :scope="scope"
     :expected="expected"
     :label="label"
@@ -66,9 +78,11 @@ function apply(text: string): void {
     :names-of="!alone && draft.plan ? namesOf : undefined"
     @apply="apply"
     @cancel="open = false"
+    @leave="leave"
   />
   <span v-else>
     <Button
+      ref="word"
       link
       class="mono formula"
       :class="{ bad: broken }"

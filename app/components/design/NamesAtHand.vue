@@ -12,7 +12,7 @@ const shown = computed(() => names.value.slice(0, MOST));
 </script>
 
 <template>
-  <div class="hand" role="group" aria-label="Names at hand">
+  <div class="hand" role="group" aria-label="Fields and names">
     <InputText v-model="sought" size="small" type="search" placeholder="Find a name" aria-label="Find a name" />
     <ul>
       <li v-for="n in shown" :key="n.path" :class="{ inner: n.inner }">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { mapAskedWith } from '~~/core/engine/uses.ts';
 import type { ValueMapDefinition } from '~~/core/form/definition.ts';
 
 /* One value map: its label, its name in formulas, and its lines, edited in place. Rows can be pasted from a spreadsheet. */
@@ -10,6 +11,16 @@ function set(change: Partial<ValueMapDefinition>): void {
   const form = draft.form!;
   draft.change({ ...form, maps: { ...form.maps, [props.name]: { ...map.value, ...change } } });
 }
+/** What the map is asked with: its keys are chosen from there, and those that are not there are marked. */
+const asked = computed(() => (draft.plan ? mapAskedWith(draft.plan, props.name) : []));
+const missing = computed(() => {
+  const had = new Set(map.value.lines.flatMap((l) => l.keys.map((k) => k.toUpperCase())));
+  const all = new Map(asked.value.flatMap((a) => a.options.map((o) => [o.value.toUpperCase(), o])));
+  return [...all].filter(([folded]) => !had.has(folded)).map(([, o]) => o);
+});
+const known = computed(() => new Set(asked.value.flatMap((a) => a.options.map((o) => o.value.toUpperCase()))));
+const unknownKeys = (keys: readonly string[]): string[] => (known.value.size ? keys.filter((k) => !known.value.has(k.toUpperCase())) : []);
+const keyChoices = (keys: readonly string[]) => missing.value.filter((o) => !keys.includes(o.value));
 function rename(label: string): void {
   if (label) set({ label });
 }
@@ -24,7 +35,9 @@ function setLine(i: number, change: Partial<ValueMapDefinition['lines'][number]>
 }
 function addLine(): void {
   const [first] = map.value.lines;
-  set({ lines: [...map.value.lines, { keys: ['key'], value: first && typeof first.value === 'string' ? '' : 0 }] });
+  set({
+    lines: [...map.value.lines, { keys: [missing.value[0]?.value ?? 'key'], value: first && typeof first.value === 'string' ? '' : 0 }],
+  });
 }
 function paste(event: ClipboardEvent, i: number): void {
   const text = event.clipboardData?.getData('text/plain') ?? '';
@@ -63,6 +76,19 @@ function paste(event: ClipboardEvent, i: number): void {
             "
             @paste="paste($event, i)"
           />
+          <PickWord
+            v-if="keyChoices(l.keys).length"
+            :value="''"
+            text="+ key"
+            :options="keyChoices(l.keys)"
+            :label="`One more key of line ${i + 1}`"
+            @pick="setLine(i, { keys: [...l.keys, $event] })"
+          />
+          <span v-if="unknownKeys(l.keys).length" class="bad small" role="note">
+            {{ asked.map((a) => a.label).join(' and ') }} {{ asked.length > 1 ? 'have' : 'has' }} no “{{
+              unknownKeys(l.keys).join('”, “')
+            }}”.
+          </span>
         </template>
       </Column>
       <Column v-memo="[]" header="Value" class="value">
@@ -87,10 +113,14 @@ function paste(event: ClipboardEvent, i: number): void {
       </Column>
     </DataTable>
     <Button link @click="addLine()"> Add a line </Button>
+    <p v-if="missing.length" class="muted small">No line yet for: {{ missing.map((o) => o.label).join(', ') }}.</p>
   </div>
 </template>
 
 <style scoped>
+.small {
+  font-size: 13px;
+}
 .map {
   border-left: 2px solid var(--line-strong);
   padding-left: 10px;

@@ -1,7 +1,10 @@
 <script setup lang="ts">
 import { changeField } from '~~/core/form/edit.ts';
 import type { FieldSource } from '~~/core/choices/sources/index.ts';
+import { parseAddress } from '~~/core/engine/state.ts';
+import { why } from '~~/core/engine/why.ts';
 import { fieldAt } from '~~/core/form/definition.ts';
+import { MORE } from './sources/useSource';
 
 /* Where a field's choices come from, which of them are offered, and what happens as drivers change. */
 const props = defineProps<{ name: string }>();
@@ -25,25 +28,14 @@ watch([large, () => offer.value?.key, () => source.value?.where], async () => {
   if (large.value && address) counted.value = await tryout.host.funnel(address).catch(() => null);
 }, { immediate: true }); // prettier-ignore
 const funnel = computed(() => {
-  const o = offer.value;
-  const parts = view.value.field.choices?.narrowing?.parts ?? [];
-  if (!o || o.status !== 'ready') return null;
-  const all = counted.value?.all ?? o.all;
-  if (all === null) return null;
-  let before = all;
-  return {
-    all,
-    parts: parts.flatMap((p, i) => {
-      const step = o.funnel?.[i];
-      const skipped = step?.skipped ?? o.open.includes(i);
-      // what follows from the levels above is told while it counts
-      if (p.through && skipped) return [];
-      const remaining = counted.value?.remaining[i] ?? step?.remaining ?? null;
-      const emptied = remaining === 0 && before > 0 && !skipped;
-      before = remaining ?? before;
-      return [{ text: p.text.replaceAll('choice.', ''), remaining, skipped, emptied }];
-    }),
-  };
+  const address = tryout.addressAt(props.name);
+  const entry = tryout.host.entry.value;
+  // the view depends on what of the entry changed
+  if (!address || !entry || view.value.offer?.status !== 'ready') return null;
+  const { field: path, line } = parseAddress(address);
+  const list = why(entry, path, line).list;
+  const all = counted.value?.all ?? list?.all ?? null;
+  return list && all !== null ? { all, parts: toldParts(tryout.host, address, { ...list, all }, counted.value?.remaining ?? null) } : null;
 });
 const labelOf = (slot: number): string => draft.plan!.fields[slot]!.definition.label;
 const drivers = computed(() => (view.value.field.choices?.narrowing?.drivers ?? []).map(labelOf));
@@ -53,23 +45,39 @@ const equated = computed(() =>
 /** A value of a column in a large table may stand in any number of rows: what stands above it cannot be told. */
 const unfillable = computed(() => source.value?.fillUp === true && view.value.field.choices?.fills.length === 0);
 const WAITING = [
-  { value: 'none', label: 'offer nothing' },
-  { value: 'all', label: 'offer all' },
-  { value: 'hide', label: 'hide the field' },
+  { value: 'none', label: 'offers nothing' },
+  { value: 'all', label: 'offers all' },
+  { value: 'hide', label: 'is hidden' },
 ] as const;
 const ON_CHANGE = [
-  { value: 'clearIfGone', label: 'clear the choice if it is no longer offered' },
+  { value: 'clearIfGone', label: 'clear the choice if it no longer fits' },
   { value: 'clear', label: 'always clear the choice' },
-  { value: 'keep', label: 'keep the choice and flag it' },
+  { value: 'keep', label: 'keep the choice and mark it' },
 ] as const;
 const SINGLE = [
-  { value: 'take', label: 'take it' },
+  { value: 'take', label: 'choose it' },
   { value: 'leave', label: 'leave it to be chosen' },
 ] as const;
 const FILL = [
   { value: 'yes', label: 'also fills' },
   { value: 'no', label: 'does not fill' },
 ] as const;
+/** What stands at its usual setting is told on asking. */
+const more = ref(false);
+provide(MORE, more);
+watch(() => props.name, () => (more.value = false)); // prettier-ignore
+const told = computed(() => {
+  const s = source.value;
+  const waits = drivers.value.length > 0;
+  return (
+    s && {
+      waiting: waits && (more.value || s.waiting !== 'none'),
+      change: waits && (more.value || s.onDriverChange !== 'clearIfGone'),
+      single: more.value || s.single !== 'leave',
+      fill: equated.value.length > 0 && (more.value || (s.waiting === 'all' && !s.fillUp)),
+    }
+  );
+});
 const sourceName = computed(() => (table.value ? `all rows of ${table.value.label}` : 'all choices'));
 </script>
 
@@ -93,32 +101,39 @@ const sourceName = computed(() => (table.value ? `all rows of ${table.value.labe
         {{ offer.reason }} <Button link @click="tryout.host.retry()">Try again</Button>
       </p>
       <p class="behave">
-        <template v-if="drivers.length">
-          Until {{ drivers.join(' and ') }} {{ drivers.length > 1 ? 'are' : 'is' }} chosen:
-          <PickWord :value="source.waiting" :options="WAITING" label="While waiting" @pick="set({ waiting: $event })" />. When
-          {{ drivers.length > 1 ? 'one of them' : drivers[0] }} changes:
+        <template v-if="told?.waiting">
+          Until {{ drivers.join(' and ') }} {{ drivers.length > 1 ? 'are' : 'is' }} chosen, it
+          <PickWord :value="source.waiting" :options="WAITING" label="While waiting" @pick="set({ waiting: $event })" />.{{ ' ' }}
+        </template>
+        <template v-if="told?.change">
+          When {{ drivers.length > 1 ? 'one of them' : drivers[0] }} changes,
           <PickWord
             :value="source.onDriverChange"
             :options="ON_CHANGE"
             label="When a driver changes"
             @pick="set({ onDriverChange: $event })"
-          />.
+          />.{{ ' ' }}
         </template>
-        When one is left: <PickWord :value="source.single" :options="SINGLE" label="The only one left" @pick="set({ single: $event })" />.
-        <template v-if="equated.length && source.waiting !== 'all'">
-          {{ field.label }} cannot be chosen first, since nothing is offered until then:
-          <Button link @click="set({ waiting: 'all' })">offer all</Button>, and choosing it first
-          {{ source.fillUp ? 'also fills' : 'can also fill' }} {{ equated.join(' and ') }}.
+        <template v-if="told?.single">
+          When only one is left,
+          <PickWord :value="source.single" :options="SINGLE" label="The only one left" @pick="set({ single: $event })" />.{{ ' ' }}
         </template>
-        <template v-else-if="equated.length && unfillable">
-          Choosing {{ field.label }} first cannot fill {{ equated.join(' and ') }}: the table is too large for all rows of a value to be
-          looked at.
+        <template v-if="told?.fill">
+          <template v-if="source.waiting !== 'all'">
+            {{ field.label }} cannot be chosen first, since nothing is offered until then:
+            <Button link @click="set({ waiting: 'all' })">offer all</Button>, and choosing it first
+            {{ source.fillUp ? 'also fills' : 'can also fill' }} {{ equated.join(' and ') }}.
+          </template>
+          <template v-else-if="unfillable">
+            Choosing {{ field.label }} first cannot fill {{ equated.join(' and ') }}: the table is too large to look at all rows of a value.
+          </template>
+          <template v-else>
+            Choosing {{ field.label }} first
+            <PickWord :value="source.fillUp ? 'yes' : 'no'" :options="FILL" label="Filling up" @pick="set({ fillUp: $event === 'yes' })" />
+            {{ equated.join(' and ') }}.</template
+          >{{ ' ' }}
         </template>
-        <template v-else-if="equated.length">
-          Choosing {{ field.label }} first
-          <PickWord :value="source.fillUp ? 'yes' : 'no'" :options="FILL" label="Filling up" @pick="set({ fillUp: $event === 'yes' })" />
-          {{ equated.join(' and ') }}.</template
-        >
+        <Button link severity="secondary" class="small" :aria-expanded="more" @click="more = !more">{{ more ? 'less' : 'more…' }}</Button>
       </p>
     </template>
   </section>

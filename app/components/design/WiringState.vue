@@ -12,7 +12,7 @@ type Part = 'shown' | 'required' | 'locked';
 const PARTS: readonly { part: Part; word: string; usual: 'always' | 'never' }[] = [
   { part: 'shown', word: 'Shown', usual: 'always' },
   { part: 'required', word: 'Required', usual: 'never' },
-  { part: 'locked', word: 'Locked', usual: 'never' },
+  { part: 'locked', word: 'Read-only', usual: 'never' },
 ];
 const WHEN = [
   { value: 'always', label: 'always' },
@@ -62,7 +62,7 @@ const HIDDEN = [
       >.{{ ' ' }}
     </template>
     <template v-if="field.shown">
-      Hiding it <PickWord :value="field.hiddenValue" :options="HIDDEN" label="When hidden" @pick="set({ hiddenValue: $event })" /> its
+      When hidden, it <PickWord :value="field.hiddenValue" :options="HIDDEN" label="When hidden" @pick="set({ hiddenValue: $event })" /> its
       value.</template
     >
   </p>

@@ -2,6 +2,7 @@
 import { fieldAt } from '~~/core/form/definition.ts';
 import { changeField } from '~~/core/form/edit.ts';
 import { FILL_NAMES, type FieldValue, type FillName, givesOnce, valueSchema } from '~~/core/form/fills/index.ts';
+import { constantIn } from './conditionChoices';
 import { FILL_SCREENS } from './fills';
 import { fits } from '~~/core/values/typing.ts';
 
@@ -13,7 +14,7 @@ const planField = computed(() => draft.plan!.fields[draft.plan!.slots.get(props.
 const value = computed(() => field.value.value);
 const fresh = ref(false);
 
-const KINDS = [{ value: 'none' as const, label: 'empty', note: 'typed or chosen' }, ...FILL_NAMES.map((value) => ({ value, ...FILL_SCREENS[value] }))]; // prettier-ignore
+const KINDS = [{ value: 'none' as const, label: 'is left empty', note: 'to be typed or chosen' }, ...FILL_NAMES.map((value) => ({ value, ...FILL_SCREENS[value] }))]; // prettier-ignore
 function setKind(kind: FillName | 'none'): void {
   const formula = value.value?.formula ?? (kind !== 'none' && givesOnce({ value: { kind } }) ? (starters.value[0]?.value ?? '') : '');
   fresh.value = formula === '' && kind !== 'none';
@@ -22,6 +23,43 @@ function setKind(kind: FillName | 'none'): void {
 const put = (change: Partial<FieldValue>): void => {
   if (value.value) draft.change(changeField(draft.form!, props.name, { value: { ...value.value, ...change } as FieldValue }));
 };
+/** A list of this many is offered whole. */
+const FEW = 4;
+const quoted = (text: string): string => `"${text.replaceAll('"', '""')}"`;
+/** The values that the field’s own list has, where they are known. */
+const options = computed(() => {
+  const { choices, type } = planField.value;
+  if (choices?.options) return choices.options.map((o) => ({ value: String(o.value), label: String(o.label ?? o.value) }));
+  const of = type.kind === 'list' ? type.of : type;
+  return of.kind === 'choice' && of.options ? of.options.map((value) => ({ value, label: value })) : null;
+});
+/** The column that a fixed value of the field stands in: of a look-up, what its rows are known by. */
+const fixedColumn = computed(() => {
+  const { source } = field.value;
+  if (source?.kind === 'distinct' && source.values) return { table: source.table, key: source.values };
+  if (source?.kind === 'rows' && source.show && planField.value.type.kind === 'row') return { table: source.table, key: source.show };
+  return null;
+});
+const choosing = ref(false);
+watch(() => [props.name, value.value?.kind], () => (choosing.value = false)); // prettier-ignore
+/** A row has no formula of its own: the one that is known by this text is picked. */
+function takeFixed(text: string): void {
+  choosing.value = false;
+  const row = planField.value.type.kind === 'row' && fixedColumn.value;
+  take(row ? `PICK(${row.table}, choice.${row.key} = ${quoted(text)})` : quoted(text));
+}
+/** How often a formula was taken instead of written: the editor that stood open for it goes. */
+const taken = ref(0);
+function take(formula: string): void {
+  fresh.value = false;
+  taken.value++;
+  put({ formula });
+}
+/** The fixed value that stands here, when the field’s list does not have it. */
+const misses = computed(() => {
+  const constant = /^\s*"/.test(value.value?.formula ?? '') ? constantIn(value.value?.formula ?? '') : null;
+  return constant !== null && options.value && !options.value.some((o) => o.value === constant) ? constant : null;
+});
 /** Formulas to start from: constants of the type for a default, columns of chosen rows for a prefill. */
 const starters = computed(() => {
   const { type } = planField.value;
@@ -35,8 +73,9 @@ const starters = computed(() => {
   if (type.kind === 'text')
     list.push({ value: 'TEMPLATE("… {' + (Object.keys(draft.form!.fields)[0] ?? 'name') + '} …")', label: 'a text with holes' });
   if (type.kind === 'yesno') list.push({ value: 'FALSE', label: 'no' }, { value: 'TRUE', label: 'yes' });
-  if (type.kind === 'choice')
-    for (const o of (type.options ?? []).slice(0, 6)) list.push({ value: `"${o.replaceAll('"', '""')}"`, label: o });
+  // a few are offered at once; of many, one is looked for
+  if (type.kind === 'choice' && options.value && options.value.length <= FEW)
+    for (const o of options.value) list.push({ value: quoted(o.value), label: o.label });
   for (const [key, binding] of draft.scope!.bindings) {
     if (binding.type.kind !== 'row' || key === props.name || binding.source.kind !== 'slot') continue;
     for (const c of draft.scope!.tables.get(binding.type.table)?.columns.values() ?? []) {
@@ -52,10 +91,11 @@ const starters = computed(() => {
 
 <template>
   <p>
-    Starts <PickWord :value="value?.kind ?? 'none'" :options="KINDS" label="How it fills" @pick="setKind" /><template v-if="value"
-      >:
+    {{ field.label }} <PickWord :value="value?.kind ?? 'none'" :options="KINDS" label="How it fills" @pick="setKind" /><template
+      v-if="value"
+      >{{ ' ' }}
       <FormulaWord
-        :key="`${name} ${value.kind}`"
+        :key="`${name} ${value.kind} ${taken}`"
         :text="value.formula"
         :expected="planField.type"
         :label="`${field.label}: formula`"
@@ -66,14 +106,38 @@ const starters = computed(() => {
     >.
     <component :is="FILL_SCREENS[value.kind].part" v-if="value" :fill="value" @set="put" />
   </p>
-  <p v-if="value && !value.formula && starters.length" class="starters">
-    <Button v-for="s in starters" :key="s.value" size="small" severity="warn" @click="(put({ formula: s.value }), (fresh = false))">
+  <p v-if="misses !== null" class="bad small" role="note">
+    “{{ misses }}” is not in the list of {{ field.label }}, so it would be refused.
+  </p>
+  <p v-if="choosing">
+    <FixedValue
+      value=""
+      :options="options"
+      :column="fixedColumn"
+      :label="`Fixed value of ${field.label}`"
+      @take="takeFixed"
+      @cancel="choosing = false"
+    />
+  </p>
+  <p v-else-if="value && !value.formula && (starters.length || fixedColumn || options)" class="starters">
+    <Button v-for="s in starters" :key="s.value" size="small" severity="warn" @click="take(s.value)">
       {{ s.label }}
+    </Button>
+    <Button
+      v-if="fixedColumn || (options && options.length > FEW)"
+      size="small"
+      severity="warn"
+      @click="((choosing = true), (fresh = false))"
+    >
+      one of its choices…
     </Button>
   </p>
 </template>
 
 <style scoped>
+.small {
+  font-size: 13px;
+}
 .starters {
   display: flex;
   flex-wrap: wrap;

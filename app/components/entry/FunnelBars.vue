@@ -1,12 +1,6 @@
 <script setup lang="ts">
-/* How many candidates each condition left, as bars with numbers. */
-interface Part {
-  readonly text: string;
-  readonly remaining: number | null;
-  readonly skipped: boolean;
-  readonly emptied: boolean;
-}
-defineProps<{ source: string; all: number; parts: readonly Part[] }>();
+/* How many candidates each condition left, as bars with numbers; under the one that emptied the list, what exists instead. */
+defineProps<{ source: string; all: number; parts: readonly ToldPart[] }>();
 const width = (n: number | null, all: number): string => `${all > 0 && n ? Math.max(1.5, (100 * n) / all) : 0}%`;
 const number = (n: number | null): string => (n === null ? '…' : n.toLocaleString(LOCALE));
 </script>
@@ -19,9 +13,10 @@ const number = (n: number | null): string => (n === null ? '…' : n.toLocaleStr
       <span class="num">{{ number(all) }}</span>
     </li>
     <li v-for="(p, i) in parts" :key="i" :class="{ none: p.emptied, skipped: p.skipped }">
-      <span class="mono">{{ p.text }}</span>
+      <span class="words" :title="p.text">{{ p.words }}</span>
       <span class="bar"><i :style="{ width: width(p.remaining, all) }" /></span>
       <span class="num">{{ p.skipped ? 'not asked' : number(p.remaining) }}</span>
+      <span v-if="p.instead" class="instead">{{ p.instead }}</span>
     </li>
   </ol>
 </template>
@@ -35,18 +30,18 @@ const number = (n: number | null): string => (n === null ? '…' : n.toLocaleStr
 }
 li {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 34% 64px;
+  grid-template-columns: minmax(0, 1fr) 26% 64px;
   align-items: center;
   gap: 8px;
   padding: 2px 0;
 }
-li > span {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
+li > .words {
+  overflow-wrap: anywhere;
 }
-.mono {
-  font-size: 12px;
+li > .instead {
+  grid-column: 1 / -1;
+  color: var(--ink);
+  font-weight: 400;
 }
 .bar {
   height: 8px;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { why, type WhyValue } from '~~/core/engine/why.ts';
+import { type WhyCondition, type WhyValue, why, wordsNow } from '~~/core/engine/why.ts';
 import { addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { firstOrigin, type Origin } from '~~/core/model/origin.ts';
 import type { ExplainedPart } from '~~/core/formula/explain.ts';
@@ -55,10 +55,15 @@ watchEffect(async () => {
 });
 const list = computed(() => {
   const l = told.value?.list;
-  if (!l || !rows.value) return l;
-  const counted = rows.value;
-  return { ...l, all: counted.all, parts: l.parts.map((p) => ({ ...p, remaining: counted.remaining[p.part] ?? null })) };
+  return l && rows.value ? { ...l, all: rows.value.all } : l;
 });
+const parts = computed(() => (list.value ? toldParts(props.host, props.name, list.value, rows.value?.remaining ?? null) : []));
+const emptied = computed(() => parts.value.find((p) => p.emptied));
+const stateWords = (c: WhyCondition): string => {
+  const { field, line = null } = parseAddress(props.name);
+  const entry = props.host.entry.value;
+  return entry ? wordsNow(entry, { field, line }, c.formula, c.syntax, show) : c.text;
+};
 /** The row that a look-up holds: all its columns and what is related to it can be looked at from here. */
 const chosenRow = computed(() => {
   const { field, value } = props.host.view(props.name);
@@ -108,36 +113,20 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
         v-if="list.all !== null && list.status === 'ready'"
         :source="`all rows of ${tableLabel}`"
         :all="list.all"
-        :parts="
-          list.parts.map((p) => ({
-            text: p.text.replaceAll('choice.', ''),
-            remaining: p.remaining,
-            skipped: p.skipped,
-            emptied: p.emptied,
-          }))
-        "
+        :parts="parts"
       />
-      <template v-for="p in list.parts" :key="p.text">
-        <p v-if="p.names.length" class="tested">
-          <span class="mono">{{ p.text }}</span> tested with
-          <template v-for="(n, i) in p.names" :key="i">{{ i ? ', ' : '' }}{{ n.text }} = {{ show(n.type, n.value) }}</template>
-        </p>
-        <Note v-if="p.emptied">
-          This part left nothing.<template v-if="p.nearMisses.length">
-            Nearly the same: <b v-for="m in p.nearMisses" :key="m">“{{ m }}” </b></template
-          >
-        </Note>
-      </template>
+      <Note v-if="emptied && list.status === 'ready'">Nothing is offered: no row is left once {{ emptied.words }}.</Note>
     </template>
     <template v-for="s in told.states" :key="s.kind">
       <h3>{{ STATE_WORDS[s.kind][s.holds ? 0 : 1] }}</h3>
       <ul>
         <li v-for="c in s.conditions" :key="c.text" class="tested">
-          <template v-if="c.text === 'TRUE'">always</template
-          ><template v-else
-            ><span class="mono">{{ c.text }}</span> is
-            <b>{{ c.result === true ? 'true' : c.result === null ? 'empty' : 'false' }}</b></template
-          ><template v-for="(n, i) in c.names" :key="i">{{ i ? ', ' : ' with ' }}{{ n.text }} = {{ show(n.type, n.value) }}</template>
+          <template v-if="c.text === 'TRUE'">always</template>
+          <template v-else-if="c.text === 'FALSE'">never</template>
+          <template v-else
+            ><span :title="c.text">{{ stateWords(c) }}</span
+            >: <b>{{ c.result === true ? 'true' : c.result === null ? 'not known yet' : 'not true' }}</b></template
+          >
         </li>
       </ul>
     </template>

@@ -1,8 +1,5 @@
-import { rowOf } from '../typing.ts';
+import { FILES, rowOf } from '../typing.ts';
 import { PLAIN, type ValueKind, isRowNumber } from './kind.ts';
-
-/** The table of what is known of stored files: name, kind, size. A file column holds the number of its row. */
-export const FILES = '_files';
 
 const REFUSED = { ok: false, message: 'A file has to be sent; other values cannot become one.' } as const;
 

@@ -43,5 +43,5 @@ export const showAs = (type: string, value: Datum, showing: Showing): string =>
     : (byName[type] ?? text).show(value, showing);
 
 export type { Limits, Showing, ValueKind } from './kind.ts';
-export { FILES } from './file.ts';
+export { FILES } from '../typing.ts';
 export { PEOPLE } from './person.ts';

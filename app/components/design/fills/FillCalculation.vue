@@ -5,13 +5,13 @@ import type { FillPart } from './index';
 defineProps<FillPart<'calculation'>>();
 const emit = defineEmits<{ set: [change: Partial<FillPart<'calculation'>['fill']>] }>();
 const ALWAYS = [
-  { value: 'stored', label: 'stays as saved until something it reads changes' },
-  { value: 'always', label: 'is always current' },
+  { value: 'stored', label: 'the saved result stays until something it uses changes' },
+  { value: 'always', label: 'it is always recalculated' },
 ] as const;
 </script>
 
 <template>
-  On edit it
+  On edit,
   <PickWord
     :value="fill.always ? 'always' : 'stored'"
     :options="ALWAYS"

@@ -5,4 +5,4 @@ import type { FillPart } from './index';
 defineProps<FillPart<'default'>>();
 </script>
 
-<template>On edit it stays as saved.</template>
+<template>On edit, the saved value stays.</template>

@@ -5,17 +5,17 @@ import type { FillPart } from './index';
 defineProps<FillPart<'prefill'>>();
 const emit = defineEmits<{ set: [change: Partial<FillPart<'prefill'>['fill']>] }>();
 const TYPED_OVER = [
-  { value: 'keep', label: 'what was typed stays' },
-  { value: 'refill', label: 'a change of what it follows fills it again' },
+  { value: 'keep', label: 'keeps what was typed' },
+  { value: 'refill', label: 'is filled again when its source changes' },
 ] as const;
 const ONCE = [
-  { value: 'always', label: 'each time' },
+  { value: 'always', label: 'whenever its source changes' },
   { value: 'once', label: 'only the first time' },
 ] as const;
 </script>
 
 <template>
-  It fills
-  <PickWord :value="fill.once ? 'once' : 'always'" :options="ONCE" label="How often" @pick="emit('set', { once: $event === 'once' })" />;
-  typed over, <PickWord :value="fill.typedOver" :options="TYPED_OVER" label="Typed over" @pick="emit('set', { typedOver: $event })" />.
+  Typed over, it <PickWord :value="fill.typedOver" :options="TYPED_OVER" label="Typed over" @pick="emit('set', { typedOver: $event })" />;
+  it fills
+  <PickWord :value="fill.once ? 'once' : 'always'" :options="ONCE" label="How often" @pick="emit('set', { once: $event === 'once' })" />.
 </template>

@@ -8,14 +8,14 @@ import FillPrefill from './FillPrefill.vue';
 export interface FillPart<K extends FillName> {
   readonly fill: Extract<FieldValue, { kind: K }>;
 }
-/** A kind of fill on screen: how the sentence goes on after “Starts”, and what is said behind its formula. */
+/** A kind of fill on screen: how the sentence about the field goes on, and what is said behind its formula. */
 interface FillScreen {
   readonly label: string;
   readonly note: string;
   readonly part: Component;
 }
 export const FILL_SCREENS: Readonly<Record<FillName, FillScreen>> = {
-  default: { label: 'with a default', note: 'on a new entry', part: FillDefault },
-  prefill: { label: 'following other fields', note: 'may be typed over', part: FillPrefill },
-  calculation: { label: 'computed', note: 'never typed', part: FillCalculation },
+  default: { label: 'starts with the default', note: 'on a new entry', part: FillDefault },
+  prefill: { label: 'is prefilled with', note: 'can be typed over', part: FillPrefill },
+  calculation: { label: 'is calculated as', note: 'read-only', part: FillCalculation },
 };

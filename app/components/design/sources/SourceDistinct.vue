@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { isFolded } from '~~/core/choices/order.ts';
-import { type SourcePart, useSource, useTableWords } from './useSource';
+import { MORE, type SourcePart, useSource, useTableWords } from './useSource';
 
 /* The values of a text column, each once. */
 const props = defineProps<SourcePart<'distinct'>>();
 const { set } = useSource(() => props.name);
 const { tables, subsets, columns } = useTableWords(() => props.source.table);
+const more = inject(MORE, ref(true));
 const textColumns = computed(() => columns.value.filter((c) => isFolded(c.type)));
 </script>
 
@@ -20,7 +21,7 @@ const textColumns = computed(() => columns.value.filter((c) => isFolded(c.type))
       @pick="set({ values: $event })"
     />
     of <PickWord :value="source.table" :options="tables" label="Table" @pick="set({ table: $event, values: null, subset: null })" />, each
-    once<template v-if="subsets.length > 1"
+    once<template v-if="subsets.length > 1 && (more || source.subset)"
       >, from <PickWord :value="source.subset ?? ''" :options="subsets" label="Subset" @pick="set({ subset: $event || null })" /></template
     >.
   </p>

@@ -5,7 +5,7 @@ import { fieldAt } from '~~/core/form/definition.ts';
 import { KINDS } from '~~/core/values/kinds/index.ts';
 import { TEXT } from '~~/core/values/typing.ts';
 import ColumnWords from './ColumnWords.vue';
-import { type SourcePart, useSource, useTableWords } from './useSource';
+import { MORE, type SourcePart, useSource, useTableWords } from './useSource';
 
 /* Rows of a table: which, what of them is shown, sorted and searched by what. Without a source the table is chosen first. */
 const props = defineProps<Pick<SourcePart<'rows'>, 'name'> & { source: SourcePart<'rows'>['source'] | null }>();
@@ -20,15 +20,22 @@ function chooseTable(key: string): void {
   const shown = draft.tables.get(key)?.shown ?? null;
   put(sourceSchema.parse({ kind: 'rows', table: key, show: shown, sort: shown ? [shown] : [], waiting: props.source?.waiting }));
 }
+/** With one searched column more, what was searched until then still is. */
+function setSearch(to: string[]): void {
+  const { source } = props;
+  const usual = source?.show ? [source.show, ...source.beside] : [];
+  set({ search: source?.search.length === 0 ? [...new Set([...usual, ...to])] : to });
+}
 /** a text is being written although there is none yet */
 const writing = ref(false);
 watch(() => [props.name, props.source?.table], () => (writing.value = false)); // prettier-ignore
 const rowScope = computed(() => subsetScope(draft.scope!, props.source?.table ?? ''));
 const FIRST = [
-  { value: 'none', label: 'nothing in particular' },
+  { value: 'none', label: 'in that order' },
   { value: 'recent', label: 'what I chose last' },
   { value: 'used', label: 'what is chosen most' },
 ] as const;
+const more = inject(MORE, ref(true));
 </script>
 
 <template>
@@ -40,7 +47,7 @@ const FIRST = [
     <template v-if="always"
       >the <b>{{ always.toLowerCase() }}</b></template
     ><template v-else>rows of <PickWord :value="source.table" :options="tables" label="Table" @pick="chooseTable" /></template
-    ><template v-if="subsets.length > 1">
+    ><template v-if="subsets.length > 1 && (more || source.subset)">
       (<PickWord :value="source.subset ?? ''" :options="subsets" label="Subset" @pick="set({ subset: $event || null })" />)</template
     >, shown as
     <PickWord
@@ -50,10 +57,7 @@ const FIRST = [
       label="Shown column"
       @pick="set({ show: $event, sort: source.sort.length ? source.sort : $event ? [$event] : [] })"
     />
-    <template v-if="source.shownAs === null && !writing">
-      {{ ' '
-      }}<span class="nowrap">(<Button link severity="secondary" @click="writing = true">or a text of several</Button>)</span></template
-    ><template v-else
+    <template v-if="source.shownAs !== null || writing"
       >, written as
       <FormulaWord
         :key="`${name} shownAs`"
@@ -67,17 +71,24 @@ const FIRST = [
         no-result
         @change="(set({ shownAs: $event.trim() || null }), (writing = false))"
     /></template>
-    with
-    <ColumnWords
-      :taken="source.beside"
-      :columns="columns"
-      between=" and "
-      none="nothing"
-      label="Column beside"
-      more="One more column beside"
-      @change="set({ beside: $event })"
-    />
-    beside it, sorted by
+    <template v-else-if="more">
+      {{ ' '
+      }}<span class="nowrap"
+        >(<Button link severity="secondary" @click="writing = true">or a text of several columns</Button>)</span
+      ></template
+    ><template v-if="more || source.beside.length">
+      with
+      <ColumnWords
+        :taken="source.beside"
+        :columns="columns"
+        between=" and "
+        none="nothing"
+        label="Column beside"
+        more="One more column beside"
+        @change="set({ beside: $event })"
+      />
+      beside it</template
+    >, sorted by
     <ColumnWords
       :taken="source.sort"
       :columns="columns"
@@ -86,16 +97,23 @@ const FIRST = [
       label="Sort"
       more="Sort further"
       @change="set({ sort: $event })"
-    />. Searched are
-    <ColumnWords
-      :taken="source.search"
-      :columns="columns"
-      between=" and "
-      none="the columns shown"
-      label="Searched column"
-      more="One more searched column"
-      @change="set({ search: $event })"
-    />; first stands <PickWord :value="source.first" :options="FIRST" label="What stands first" @pick="set({ first: $event })" />.
+    /><template v-if="more || source.search.length"
+      >, searched by
+      <ColumnWords
+        :taken="source.search"
+        :columns="columns"
+        between=" and "
+        none="the columns shown"
+        label="Searched column"
+        more="One more searched column"
+        @change="setSearch" /></template
+    ><template v-if="more || source.first !== 'none'"
+      >, listed <PickWord :value="source.first" :options="FIRST" label="Listed first" @pick="set({ first: $event })" /><template
+        v-if="source.first !== 'none'"
+      >
+        first</template
+      ></template
+    >.
   </p>
 </template>
 

@@ -1,3 +1,4 @@
+import type { InjectionKey, Ref } from 'vue';
 import type { FieldSource, SourceKindName, SourceOf } from '~~/core/choices/sources/index.ts';
 import { changeField } from '~~/core/form/edit.ts';
 import { fieldAt } from '~~/core/form/definition.ts';
@@ -33,3 +34,6 @@ export function useTableWords(key: () => string) {
     columns: computed(() => (table.value?.columns ?? []).map((c) => ({ value: c.key, label: c.label.toLowerCase(), type: c.type }))),
   };
 }
+
+/** Whether what stands at its usual setting is told too; what was changed always is. */
+export const MORE: InjectionKey<Ref<boolean>> = Symbol('more');

@@ -1,0 +1,126 @@
+<script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core';
+
+/*
+ * A fixed value of a condition or a default: chosen from what stands in the column it belongs to, or from its list; a value that
+ * does not (yet) exist there may be typed, and is marked.
+ */
+interface Known {
+  /** what is taken; the label is what is shown */
+  readonly value: string;
+  readonly label: string;
+}
+const props = defineProps<{
+  value: string;
+  label: string;
+  /** the column whose values are offered … */
+  column?: { readonly table: string; readonly key: string } | null;
+  /** … or the values of its list */
+  options?: readonly Known[] | null;
+}>();
+const emit = defineEmits<{ take: [text: string]; cancel: [] }>();
+const MOST = 60;
+const box = ref<{ $el: HTMLElement; show(): void; hide(): void }>();
+const text = ref(props.options?.find((o) => o.value === props.value)?.label ?? props.value);
+const changed = ref(false);
+const read = shallowRef<readonly Known[]>(props.options ?? []);
+const more = ref(false);
+const failed = ref('');
+const typed = computed(() => text.value.trim());
+const shown = computed(() => {
+  if (!props.options) return [...read.value];
+  const sought = changed.value ? typed.value.toLowerCase() : '';
+  return props.options.filter((o) => o.label.toLowerCase().includes(sought) || o.value.toLowerCase().includes(sought));
+});
+const exact = computed(() => read.value.find((o) => [o.label, o.value].some((t) => t.toLowerCase() === typed.value.toLowerCase())));
+const unknown = computed(() => changed.value && typed.value !== '' && !exact.value && !more.value && !failed.value);
+
+let asked = 0;
+async function look(search: string): Promise<void> {
+  const { column } = props;
+  if (!column || props.options) return;
+  const mine = ++asked;
+  try {
+    const answer = await api.tables.columnValues({ key: column.table, column: column.key }, { search, limit: MOST });
+    if (mine !== asked) return;
+    failed.value = '';
+    more.value = answer.more;
+    read.value = answer.values.map((value) => ({ value, label: value }));
+  } catch (e) {
+    if (mine === asked) failed.value = messageOf(e);
+  }
+}
+const lookSoon = useDebounceFn(() => look(typed.value), 150);
+onMounted(async () => {
+  await look('');
+  const input = box.value?.$el.querySelector('input');
+  input?.focus();
+  input?.select();
+  box.value?.show();
+});
+function written(event: Event): void {
+  text.value = (event.target as HTMLInputElement).value;
+  changed.value = true;
+  void lookSoon();
+}
+let over = false;
+function take(value: string): void {
+  if (over) return;
+  over = true;
+  emit('take', value);
+}
+/** Left, or ended by Enter: what is typed counts, in the spelling that exists. */
+function commit(): void {
+  if (changed.value && typed.value !== '') take(exact.value?.value ?? typed.value);
+  else if (!over) {
+    over = true;
+    emit('cancel');
+  }
+}
+function key(event: KeyboardEvent): void {
+  if (event.key === 'Enter') setTimeout(commit);
+  // what is typed is not thrown away by it
+  else if (event.key === 'Escape' && !(changed.value && typed.value !== '')) commit();
+  if (event.key === 'Escape') event.stopPropagation();
+}
+</script>
+
+<template>
+  <span class="fixed">
+    <AutoComplete
+      ref="box"
+      :model-value="text"
+      :suggestions="shown"
+      option-label="label"
+      :typeahead="false"
+      :show-empty-message="false"
+      size="small"
+      dropdown
+      scroll-height="240px"
+      :pt="{ pcInputText: { root: { 'aria-label': label, spellcheck: false } }, dropdown: { tabindex: -1, 'aria-label': 'What there is' } }"
+      @input="written"
+      @option-select="take($event.value.value)"
+      @complete="look(typed)"
+      @keydown="key"
+      @blur="commit"
+    />
+    <span v-if="failed" class="bad small">{{ failed }}</span>
+    <span v-else-if="unknown" class="bad small" role="status">Nothing there is “{{ typed }}”.</span>
+  </span>
+</template>
+
+<style scoped>
+.fixed {
+  display: inline-flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px;
+  max-width: 100%;
+}
+.fixed :deep(.p-autocomplete) {
+  width: 210px;
+}
+.small {
+  font-size: 13px;
+}
+</style>

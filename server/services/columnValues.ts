@@ -1,0 +1,39 @@
+import { isFolded } from '../../core/choices/order.ts';
+import type { Answer } from '../../core/contract/define.ts';
+import type { contract } from '../../core/contract/index.ts';
+import { targetOf } from '../../core/model/tables.ts';
+import { DistinctLookup } from '../database/lookups';
+import { hasSearchIndex } from '../database/searchIndex';
+import { Refused, notFound } from './errors';
+import { outsideEnv } from './wants';
+import type { Workspace } from './workspace';
+
+/** A table whose rows are known by a link to one whose rows are known by a link … ends somewhere. */
+const MOST_LINKS = 4;
+
+/** The values that stand in a text column, each once; of a link, what the rows it leads to are known by. */
+export async function valuesOfColumn(
+  ws: Workspace,
+  key: string,
+  name: string,
+  asked: { readonly search: string; readonly limit: number },
+): Promise<Answer<typeof contract.tables.columnValues>> {
+  let table = await ws.modelTable(key);
+  let column = table.columns.find((c) => c.key === name);
+  if (!column) throw notFound(`A column “${name}”`);
+  for (let links = 0; links < MOST_LINKS; links++) {
+    const target = targetOf(column);
+    if (target === null) break;
+    table = await ws.modelTable(target);
+    const { shown, columns } = table;
+    const next = columns.find((c) => c.key === shown);
+    if (!next) throw new Refused(422, 'values', `No column says what rows of ${table.label} are known by.`, {});
+    column = next;
+  }
+  if (!isFolded(column.type)) throw new Refused(422, 'values', `${column.label} holds no texts to choose from.`, {});
+  const narrowing = { narrowing: null, sort: [column] };
+  const indexed = asked.search.trim() !== '' && (await hasSearchIndex(ws.db, table.key));
+  const lookup = new DistinctLookup(ws.db, table, narrowing, outsideEnv(ws, null, new Map()), column.key, indexed);
+  const { rows, more } = await lookup.page({ params: [], open: [] }, asked.search, 0, asked.limit);
+  return { values: rows.map((r) => String(r.value)), more };
+}
