@@ -1,7 +1,22 @@
 import { z } from 'zod';
 import { COLUMN_TYPES, columnSchema, keySchema } from '../model/tables.ts';
 import { define } from './define.ts';
-import { cascadeRow, count, done, gridQuery, label, linked, linkingRows, recordRow, row, subset, table, values, whole } from './values.ts';
+import {
+  cascadeRow,
+  count,
+  done,
+  gridQuery,
+  key,
+  label,
+  linked,
+  linkingRows,
+  recordRow,
+  row,
+  subset,
+  table,
+  values,
+  whole,
+} from './values.ts';
 
 /** What does not convert stands in `examples`, the commonest first, each with why and how many rows have it. */
 const retyped = z.object({ rows: z.number(), filled: z.number(), changed: z.number(), lost: z.number(), examples: z.array(z.object({ text: z.string(), message: z.string(), count: z.number() })), uses: z.array(z.object({ form: z.string(), label: z.string(), field: z.string(), how: z.string() })) }); // prettier-ignore
@@ -11,6 +26,10 @@ const tableSummary = table.extend({ children: z.array(z.object({ table: z.string
 
 export const tables = {
   list: define({ method: 'GET', path: 'tables', may: 'design', about: 'All tables with their columns, counts and children.', answer: z.array(tableSummary) }),
+  make: define({
+    method: 'POST', path: 'tables', may: 'design', about: 'Makes a table with its columns; a column may link to the table itself (`@self`).',
+    body: z.object({ label, shown: z.string().max(60).nullable().default(null), columns: z.array(columnSchema).min(1).max(200) }), answer: key,
+  }),
   change: define({
     method: 'PATCH', path: 'tables/:key', may: 'design', about: 'Changes a table’s label or shown column.',
     body: z.object({ label: z.string().min(1).max(120).optional(), shown: z.string().nullable().optional() }), answer: done,
@@ -63,6 +82,10 @@ export const tables = {
   columnValues: define({
     method: 'GET', path: 'tables/:key/columns/:column/values', may: 'design', about: 'The values that stand in a text column, each once; of a link, what the rows it leads to are known by. Those that begin with the searched text first.',
     query: z.object({ search: z.string().max(200).default(''), limit: count.min(1).max(200).default(60) }), answer: z.object({ values: z.array(z.string()), more: z.boolean() }),
+  }),
+  find: define({
+    method: 'GET', path: 'tables/:key/find', may: 'design', about: 'Rows in which a text stands, by what people know them by.',
+    query: z.object({ search: z.string().max(200).default(''), limit: count.min(1).max(100).default(30) }), answer: z.object({ rows: z.array(z.object({ id: whole, text: z.string() })), total: z.number() }),
   }),
   rows: define({
     method: 'GET', path: 'tables/:key/rows', may: 'design', about: 'A window of a table, searched and sorted by the database.',

@@ -70,7 +70,10 @@ const importedColumn = z.object({
   key: z.string(),
   label: z.string().min(1).max(120),
   type: z.enum(COLUMN_TYPES),
+  /** the table a link leads to; `@self` is the one that is made */
   target: z.string().nullable(),
+  /** the columns of the target that say which row is meant; none: what its rows are known by */
+  by: z.array(z.string().max(60)).max(2).default([]),
 });
 const importPlan = z.object({
   key: z.string(),
@@ -94,6 +97,8 @@ const guessed = importedColumn.extend({
   distinct: z.number(),
   /** of an existing table: whether the file's column was recognised as one of its columns */
   known: z.boolean(),
+  /** how its texts name rows of the target, the best first, each with the share of the texts that do */
+  ways: z.array(z.object({ by: z.array(z.string()).readonly(), share: z.number() })),
 });
 const near = z.array(z.object({ id: whole, text: z.string() }));
 const fileName = z.object({ name: z.string().min(1).max(300) });
@@ -113,7 +118,7 @@ export const imports = {
     /** of values that do not convert at most 200, with the whole count; texts that name no row by column */
     result: z.object({
       rows: z.number(), bad: z.array(z.object({ line: z.number(), column: z.string(), text: z.string(), message: z.string() })), badCount: z.number(),
-      unmatched: z.record(z.string(), z.array(z.object({ value: z.string(), count: z.number(), firstLine: z.number(), near }))),
+      unmatched: z.record(z.string(), z.array(z.object({ value: z.string(), count: z.number(), firstLine: z.number(), near, sure: z.boolean() }))),
     }),
   }),
   run: define({

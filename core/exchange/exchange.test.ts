@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { guessType, readCell } from './columns.ts';
 import { csvCell, csvText, uncell } from './csv.ts';
-import { TextMatcher, matchShare } from './match.ts';
+import { TextMatcher, matchWays, nameLikeness } from './match.ts';
 
 describe('the type of a column is guessed', () => {
   test.each([
@@ -52,9 +52,42 @@ describe('texts are matched to rows', () => {
     expect(matcher.unmatched()[0]?.near.map((n) => n.id)).toEqual([3, 4]);
   });
 
-  test('the share that matches tells a link', () => {
-    expect(matchShare(['Kelter  Bog', 'Adder Carr', 'x', ''], rows)).toBeCloseTo(2 / 3);
-    expect(matchShare([], rows)).toBe(0);
+  test('only what is beyond doubt may be taken unseen: no codes, no other figures, nothing with a second near it', () => {
+    const matcher = new TextMatcher([...rows, { id: 5, text: 'Plot 12' }, { id: 6, text: 'QR' }, { id: 7, text: 'Wending Valley' }]);
+    for (const text of ['kelter-bog', 'Kelter Bok', 'Plot 13', 'QB', 'Wendig Valley', 'Twin']) matcher.match(text, 1);
+    expect(matcher.unmatched().map((u) => [u.value, u.sure])).toEqual([
+      ['kelter-bog', true],
+      ['Kelter Bok', true],
+      ['Plot 13', false],
+      ['QB', false],
+      ['Wendig Valley', true],
+      ['Twin', false],
+    ]);
+  });
+});
+
+describe('by which column rows are named', () => {
+  const columns = new Map<string, readonly (string | null)[]>([
+    ['name', ['Ida Fenn', 'Tom Reed', 'Nell Carr']],
+    ['email', ['ida@a.example', 'tom@a.example', null]],
+    ['team', ['Field', 'Field', 'Lab']],
+    ['first', ['Ida', 'Tom', 'Nell']],
+    ['last', ['Fenn', 'Reed', 'Carr']],
+  ]);
+  test('the one that names most; the shown one wins over others as good; one that tells no rows apart is no way', () => {
+    expect(matchWays(['ida@a.example', 'TOM@a.example', 'x'], columns, 'name')[0]).toEqual({ by: ['email'], share: 2 / 3 });
+    expect(matchWays(['Ida Fenn'], columns, 'name')[0]).toEqual({ by: ['name'], share: 1 });
+    expect(matchWays(['Field', 'Lab'], columns, 'name')).toEqual([]);
+    expect(matchWays([], columns, 'name')).toEqual([]);
+  });
+  test('two together, whatever stands between them', () => {
+    expect(matchWays(['Fenn, Ida', 'Carr/Nell'], columns, 'name')[0]).toEqual({ by: ['last', 'first'], share: 1 });
+  });
+  test('names are preferred over codes as what rows are known by', () => {
+    const score = (header: string, texts: string[]): number => nameLikeness(header, texts);
+    expect(score('title', ['A1'])).toBeGreaterThan(score('code', ['A1']));
+    expect(score('b', ['Kelter Bog', 'Adder Carr'])).toBeGreaterThan(score('a', ['KB-1', 'AC-2']));
+    expect(score('mail', ['ida@a.example'])).toBeLessThan(score('who', ['Ida Fenn']));
   });
 });
 

@@ -90,7 +90,12 @@ export async function doubledKeys(
 }
 
 /** Puts links that were only found out afterwards into staged rows, by their ids. */
-export async function linkStaged(db: Database, staging: string, column: string, links: ReadonlyMap<number, number>): Promise<void> {
+export const linkStaged = (db: Database, staging: string, column: string, links: ReadonlyMap<number, number>): Promise<void> =>
+  setLinks(db, staging, column, links);
+/** Sets links between rows of a table of the model. Call inside a transaction. */
+export const linkRows = (db: Database, table: string, column: string, links: ReadonlyMap<number, number>): Promise<void> =>
+  setLinks(db, dataTable(table), column, links);
+async function setLinks(db: Database, staging: string, column: string, links: ReadonlyMap<number, number>): Promise<void> {
   const pairs = [...links];
   for (let i = 0; i < pairs.length; i += 500)
     await db.raw(`UPDATE "${staging}" SET "${column}" = j.value ->> 1 FROM json_each(?) AS j WHERE "${staging}".id = j.value ->> 0`, [

@@ -1,5 +1,5 @@
 import { isFolded } from '../../core/choices/order.ts';
-import { type Column, type Subset, type Table, WHOLE_LIMIT, columnSchema, isSeveral, targetOf } from '../../core/model/tables.ts';
+import { type Column, type Subset, type Table, WHOLE_LIMIT, columnSchema, linkTarget } from '../../core/model/tables.ts';
 import type { Database } from './connection';
 import { systemColumns } from './migrations';
 import { dataTable, foldColumn, sqlType } from './names';
@@ -29,14 +29,12 @@ export async function countRows(db: Database, table: string): Promise<number> {
 }
 export const isLarge = (rows: number): boolean => rows > WHOLE_LIMIT;
 
-/** The table a column's single link leads to; several links are a list that the database cannot enforce. */
-const linkTarget = (column: Column): string | null => (isSeveral(column.type) ? null : targetOf(column));
-
-function addSqlColumn(t: Knex.TableBuilder, table: string, column: Column, indexed = true): void {
+/** Several links are a list that the database cannot enforce. `sqlTable` is the SQL table that a linked table has. */
+function addSqlColumn(t: Knex.TableBuilder, table: string, column: Column, indexed = true, sqlTable = dataTable): void {
   const type = sqlType(column);
   const sql = type === 'numeric' ? t.specificType(column.key, 'numeric') : type === 'integer' ? t.integer(column.key) : t.text(column.key);
   const target = linkTarget(column);
-  if (target) sql.references('id').inTable(dataTable(target)).onDelete('RESTRICT');
+  if (target) sql.references('id').inTable(sqlTable(target)).onDelete('RESTRICT');
   if (isFolded(column.type)) t.text(foldColumn(column.key));
   // a link is what children are found by; without an index every deletion and every narrowing would scan
   if (target && indexed) t.index([column.key], `ix_${table}_${column.key}`);
@@ -57,11 +55,14 @@ async function registerTable(db: Database, table: ModelTable): Promise<void> {
   await writeColumns(db, table.key, table.columns, 0);
 }
 
-/** Makes a table of the shape of a model table under a name of its own, without indexes: where an import is staged. */
-export async function createStaging(db: Database, name: string, columns: readonly Column[]): Promise<void> {
+/**
+ * Makes a table of the shape of a model table under a name of its own, without indexes: where an import is staged. `becomes` is the
+ * table it will be, which its columns may link to: SQLite renames such references with the table.
+ */
+export async function createStaging(db: Database, name: string, columns: readonly Column[], becomes: string | null): Promise<void> {
   await db.schema.createTable(name, (t) => {
     systemColumns(t);
-    for (const column of columns) addSqlColumn(t, name, column, false);
+    for (const column of columns) addSqlColumn(t, name, column, false, (key) => (key === becomes ? name : dataTable(key)));
   });
 }
 
@@ -111,6 +112,9 @@ export const renameColumn = (db: Database, table: string, key: string, label: st
 /** Removes a table of the model and its rows. Call inside a transaction; fails when another table links to it. */
 export async function dropTable(db: Database, key: string): Promise<void> {
   await dropSearchIndex(db, key);
+  // dropping deletes row by row, which rows that link to others of their own table would forbid
+  const own = (await db('model_columns').where({ table_key: key, target: key }).select('key')) as { key: string }[];
+  if (own.length) await db(dataTable(key)).update(Object.fromEntries(own.map((c) => [c.key, null])));
   await db('model_columns').where({ table_key: key }).delete();
   await db('model_tables').where({ key }).delete();
   await db.schema.dropTable(dataTable(key));

@@ -29,9 +29,10 @@ export class Staging {
     this.names = columns.flatMap((c) => Object.keys(storedColumns(c, null)));
   }
 
-  static async create(db: Database, columns: readonly Column[], stamp: RowStamp): Promise<Staging> {
+  /** `becomes` is the table that the rows will be, when they make a new one. */
+  static async create(db: Database, columns: readonly Column[], stamp: RowStamp, becomes: string | null = null): Promise<Staging> {
     const name = `importing_${process.pid}_${++made}`;
-    await createStaging(db, name, columns);
+    await createStaging(db, name, columns, becomes);
     return new Staging(db, name, columns, stamp);
   }
 

@@ -9,7 +9,8 @@ import { allRows } from '../database/rows';
 import { type ImportFile, csvText, openImport } from '../imports/files';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { exportCsv, exportJson, exportXlsx } from './exports';
-import { type ImportPlan, guessImport, runImport } from './imports';
+import { guessImport } from './importGuess';
+import { type ImportPlan, runImport } from './imports';
 import { Cancelled, UNWATCHED } from './jobs';
 import { exportPackage, importPackage, lookAtPackage } from './packages';
 

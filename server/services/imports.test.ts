@@ -6,7 +6,8 @@ import { allRows } from '../database/rows';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { exportCsv, exportJson } from './exports';
 import { type ImportFile, csvText as fileOf } from '../imports/files';
-import { type ImportPlan, checkImport, guessImport, runImport } from './imports';
+import { guessImport } from './importGuess';
+import { type ImportPlan, checkImport, runImport } from './imports';
 import { removeTable } from './tables';
 
 let t: TestWorkspace;
@@ -66,6 +67,46 @@ describe('guessing', () => {
       ['kept_by', 'person', 'people'],
       ['done', 'yesno', null],
     ]);
+  });
+
+  test('a link is found by whichever column fits best: a code, an e-mail, two columns together; its share is told', async () => {
+    const coded = 'Serial,Name,Kind\nDB-10,Big balance,balance\nDB-11,Small balance,balance\nHM-1,Meter,meter\n';
+    const made = await guessImport(t.ws, await fileOf(coded, 'instruments.csv'));
+    expect([made.shown, made.columns.map((c) => c.type)], 'names are preferred over codes').toEqual(['name', ['text', 'text', 'text']]);
+    await runImport(t.ws, t.maud, { ...made, repairs: {} }, await fileOf(coded));
+    const uses =
+      'Day,Instrument,By,Both\n2026-03-01,db-10,ida@marrowfen.example,DB-10 / Big balance\n2026-03-02,HM-1,tom@marrowfen.example,HM-1 Meter\n2026-03-02,HM-2,nobody@else.example,DB-11 – Small balance\n';
+    const guess = await guessImport(t.ws, await fileOf(uses, 'uses.csv'));
+    expect(guess.columns.map((c) => [c.type, c.target, c.by, Math.round((c.ways[0]?.share ?? 0) * 100)])).toEqual([
+      ['date', null, [], 0],
+      ['link', 'instruments', ['serial'], 67],
+      ['person', 'people', ['email'], 67],
+      ['link', 'instruments', ['serial', 'name'], 100],
+    ]);
+    const check = await checkImport(t.ws, { ...guess, repairs: {} }, await fileOf(uses));
+    expect(check.unmatched.instrument?.map((u) => [u.value, u.near[0]?.text, u.sure])).toEqual([['HM-2', 'HM-1 · Meter', false]]);
+    const repairs = { instrument: { 'HM-2': { add: true } }, by: { 'nobody@else.example': { empty: true } } } as const;
+    await runImport(t.ws, t.maud, { ...guess, repairs }, await fileOf(uses));
+    const instruments = await allRows(t.ws.db, await t.ws.modelTable('instruments'));
+    expect(instruments.map((r) => r.serial)).toEqual(['DB-10', 'DB-11', 'HM-1', 'HM-2']);
+    const rows = await allRows(t.ws.db, await t.ws.modelTable('uses'));
+    expect(rows.map((r) => [r.instrument, r.both])).toEqual([[1, 1], [3, 3], [4, 2]]); // prettier-ignore
+    await removeTable(t.ws, 'uses');
+    await removeTable(t.ws, 'instruments');
+  });
+
+  test('rows of the same file can be parents of each other, wherever in it they stand', async () => {
+    const text = 'Code,Name,Part of\nR2,Room two,B\nB,Building,\nS1,Shelf one,R2\nS2,Shelf two,R9\n';
+    const guess = await guessImport(t.ws, await fileOf(text, 'places.csv'));
+    expect(guess.columns.map((c) => [c.type, c.target, c.by])).toEqual([['text', null, []], ['text', null, []], ['link', '@self', ['code']]]); // prettier-ignore
+    const plan = { ...guess, repairs: {} };
+    expect((await checkImport(t.ws, plan, await fileOf(text))).unmatched.part_of?.map((u) => [u.value, u.near.map((n) => n.id)])).toEqual([['R9', [1]]]); // prettier-ignore
+    await runImport(t.ws, t.maud, { ...plan, repairs: { part_of: { R9: { to: 1 } } } }, await fileOf(text));
+    const rows = await allRows(t.ws.db, await t.ws.modelTable('places'));
+    expect(rows.map((r) => r.part_of)).toEqual([2, null, 1, 1]);
+    const columns = guess.columns.map((c) => (c.key === 'code' ? null : c));
+    expect((await refusal(checkImport(t.ws, { ...plan, key: 'again', columns }, await fileOf(text)))).message).toMatch(/its own table/);
+    await removeTable(t.ws, 'places');
   });
 
   test('a file named like a table gets a label and a name of its own', async () => {

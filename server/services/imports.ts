@@ -1,131 +1,24 @@
 import type { Result } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
-import { guessType, readCell } from '../../core/exchange/columns.ts';
-import { type Named, TextMatcher, type Unmatched, matchShare } from '../../core/exchange/match.ts';
+import { isFolded } from '../../core/choices/order.ts';
+import { readCell } from '../../core/exchange/columns.ts';
+import { type Named, SELF, TextMatcher, type Unmatched, joinedKey } from '../../core/exchange/match.ts';
 import { fitProblem, fitValue } from '../../core/form/fit.ts';
-import {
-  type Column,
-  type ColumnType,
-  columnSchema,
-  isSeveral,
-  keyFromLabel,
-  keyProblem,
-  namesTable,
-  targetOf,
-} from '../../core/model/tables.ts';
+import { type Column, type ColumnType, columnSchema, isSeveral, keyProblem, namesTable, targetOf } from '../../core/model/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
 import { type ModelTable, adoptStaging } from '../database/model';
-import { allRows, insertRow } from '../database/rows';
-import { linkStaged } from '../database/merging';
+import { insertRow } from '../database/rows';
+import { linkRows, linkStaged } from '../database/merging';
 import { Staging } from '../database/staging';
 import type { ImportFile } from '../imports/files';
 import type { Account } from '../database/accounts';
 import { Refused } from './errors';
 import { mergeStaged } from './importMerge';
 import { type JobHandle, UNWATCHED } from './jobs';
-import { rowTexts } from './tables';
+import { namedRows } from './importNames';
 import type { Workspace } from './workspace';
 
 export const MAX_IMPORT_BYTES = 2_000_000_000;
-/** Lines looked at closely when types are guessed. */
-const SAMPLE = 5000;
-/** Distinct texts told apart when it is guessed which column names the rows. */
-const MOST_DISTINCT = 50_000;
-
-type Guessed = Result<typeof contract.imports.guess>;
-export type Guess = Exclude<Guessed, { readonly package: unknown }>;
-type GuessedColumn = Guess['columns'][number];
-
-async function namedRows(ws: Workspace, table: ModelTable): Promise<Named[]> {
-  const rows = (await allRows(ws.db, table)).filter((r) => table.shown && r[table.shown] !== null);
-  return [...(await rowTexts(ws, table, rows))].map(([id, text]) => ({ id, text }));
-}
-
-/**
- * Looks at a file and guesses, column by column, its name, type and the table it links to; with `into`, which column of
- * that table it is. Nothing is written.
- */
-export async function guessImport(ws: Workspace, file: ImportFile, into: string | null = null, job: JobHandle = UNWATCHED): Promise<Guess> {
-  const tables = await ws.modelTables();
-  const seen = file.headers.map(() => ({ texts: new Set<string>(), filled: 0, sample: [] as string[] }));
-  let rows = 0;
-  for await (const batch of file.lines()) {
-    for (const cells of batch) {
-      rows++;
-      for (let i = 0; i < seen.length; i++) {
-        const text = cells[i] as string;
-        const column = seen[i] as (typeof seen)[number];
-        if (text.trim() === '') continue;
-        column.filled++;
-        if (column.texts.size < MOST_DISTINCT) column.texts.add(text);
-        // some from further down, so that a column that begins with blanks or codes is not misjudged
-        if (column.sample.length < SAMPLE || (rows % 997 === 0 && column.sample.length < 2 * SAMPLE)) column.sample.push(text);
-      }
-    }
-    job.at(file.read(), 'reading the file');
-  }
-  if (!rows) throw new Refused(422, 'file', 'The file has a header line but no rows.', {});
-  const table = into === null ? null : await ws.modelTable(into);
-  const keys: string[] = [];
-  const columns: GuessedColumn[] = [];
-  for (const [i, header] of file.headers.entries()) {
-    const { texts, filled, sample } = seen[i] as (typeof seen)[number];
-    const about = { header, examples: [...texts].slice(0, 3), filled, distinct: texts.size };
-    const own = table?.columns.find(
-      (c) => [c.key, c.label.toLowerCase()].includes(header.toLowerCase()) || c.key === keyFromLabel(header || 'x'),
-    );
-    if (table) {
-      const taken = own && !keys.includes(own.key) ? own : null;
-      if (taken) keys.push(taken.key);
-      columns.push({
-        ...about,
-        key: taken?.key ?? '',
-        label: taken?.label ?? header,
-        type: taken?.type ?? 'text',
-        target: taken?.target ?? null,
-        known: taken !== null,
-      });
-      continue;
-    }
-    const key = keyFromLabel(header === '' ? `column ${i + 1}` : header, keys);
-    keys.push(key);
-    let type = guessType(sample);
-    let target: string | null = null;
-    if (type === 'text' && i > 0) {
-      target = await guessTarget(ws, tables, key, [...texts].slice(0, 500));
-      if (target) type = target === 'people' ? 'person' : 'link';
-    }
-    const label = header === '' ? `Column ${i + 1}` : header.replaceAll('_', ' ').replace(/^./, (c) => c.toUpperCase());
-    columns.push({ ...about, key, label, type, target, known: false });
-  }
-  if (table) return { label: table.label, key: table.key, shown: table.shown, columns, rows };
-  const base = file.name.replace(/\.[^.]*$/, '').replace(/[_-]+/g, ' ').trim() || 'Imported'; // prettier-ignore
-  const labels = new Set(tables.map((t) => t.label));
-  const wanted = base.replace(/^./, (c) => c.toUpperCase());
-  let label = wanted;
-  // two tables of one label could not be told apart in lists
-  for (let n = 2; labels.has(label); n++) label = `${wanted} ${n}`;
-  const unique = (c: GuessedColumn): boolean => c.type === 'text' && c.distinct === Math.min(rows, MOST_DISTINCT) && c.filled === rows;
-  const shown = columns.find(unique) ?? columns.find((c) => c.type === 'text') ?? columns[0];
-  return { label, key: keyFromLabel(label, tables.map((t) => t.key)), shown: shown?.key ?? null, columns, rows }; // prettier-ignore
-}
-
-/** The table most of whose shown texts the column has: more than half must match, a like name counts extra. */
-async function guessTarget(ws: Workspace, tables: readonly ModelTable[], key: string, texts: readonly string[]): Promise<string | null> {
-  let best: { key: string; score: number } | null = null;
-  for (const table of tables) {
-    if (!table.shown || (await ws.rowCount(table.key)) > 100_000) continue;
-    const named = await namedRows(ws, table);
-    // texts that many rows share name none of them
-    if (new Set(named.map((n) => n.text)).size < named.length * 0.9) continue;
-    const share = matchShare(texts, named);
-    if (share < 0.5) continue;
-    const score = share + (table.key.startsWith(key.slice(0, 4)) ? 0.5 : 0);
-    if (!best || score > best.score) best = { key: table.key, score };
-  }
-  return best?.key ?? null;
-}
-
 /** The values of a cell that holds several, with semicolons between them. */
 const severalIn = (text: string): string[] => text.split(';').map((t) => t.trim()).filter((t) => t !== ''); // prettier-ignore
 
@@ -141,7 +34,10 @@ export interface ImportPlan {
     readonly key: string;
     readonly label: string;
     readonly type: ColumnType;
+    /** the table that a link leads to; `SELF` is the table that is made */
     readonly target: string | null;
+    /** the columns of the target that say which row is meant; none is what its rows are known by */
+    readonly by?: readonly string[];
   } | null)[];
   /** by column key, then by text of the file */
   readonly repairs: Readonly<Record<string, Readonly<Record<string, Repair>>>>;
@@ -176,7 +72,8 @@ async function goalOf(ws: Workspace, plan: ImportPlan, file: ImportFile): Promis
   const existing = into === null ? null : await ws.modelTable(into);
   const columns = plan.columns.map((c): Column | null => {
     if (!c) return null;
-    if (!existing) return columnSchema.parse({ ...c, target: namesTable(c.type) ? c.target : null });
+    const target = c.target === SELF ? plan.key : c.target;
+    if (!existing) return columnSchema.parse({ ...c, target: namesTable(c.type) ? target : null });
     const column = existing.columns.find((x) => x.key === c.key);
     if (!column) throw new Refused(422, 'values', `${existing.label} has no column “${c.key}”.`, {});
     return column;
@@ -203,6 +100,17 @@ interface Reader {
   unmatched(): Unmatched[];
   /** whether a text was decided to become a new row */
   adds(text: string): boolean;
+  /** of a link to rows of the same file, which can only be followed once all of them are read */
+  readonly within: Within | null;
+}
+/** Links between the rows of one file: told row by row, known at the end. */
+interface Within {
+  /** the columns of the file that say which row is meant */
+  readonly by: readonly string[];
+  row(row: number, text: string): void;
+  link(row: number, text: string): void;
+  /** by row, the row that its text names */
+  links(): ReadonlyMap<number, number>;
 }
 
 async function readerOf(
@@ -216,7 +124,10 @@ async function readerOf(
   if (namesTable(column.type)) {
     if (!target) throw new Refused(422, 'values', `Say which table “${column.label}” links to.`, {});
   }
-  if (target) return linkReader(ws, column, await ws.modelTable(target), plan.repairs[column.key] ?? {}, keys.get(column.key));
+  const by = plan.columns.find((c) => c?.key === column.key)?.by ?? [];
+  const given = plan.repairs[column.key] ?? {};
+  if (target === plan.key && !plan.into) return selfReader(column, plan, by, given);
+  if (target) return linkReader(ws, column, await ws.modelTable(target), by, given, keys.get(column.key));
   const read = (text: string, line: number): Datum | undefined => {
     if (isSeveral(column.type)) {
       const parts = severalIn(text);
@@ -229,18 +140,22 @@ async function readerOf(
     bad(line, text, message ?? '');
     return undefined;
   };
-  return { column, read, unmatched: () => [], adds: () => false };
+  return { column, read, unmatched: () => [], adds: () => false, within: null };
 }
+
+/** What a person has decided about texts: a row, or none. */
+const decidedOf = (repairs: Readonly<Record<string, Repair>>): Map<string, number | null> =>
+  new Map(Object.entries(repairs).map(([text, repair]) => [text, 'to' in repair ? repair.to : null]));
 
 async function linkReader(
   ws: Workspace,
   column: Column,
   target: ModelTable,
+  by: readonly string[],
   repairs: Readonly<Record<string, Repair>>,
   keys: ReadonlyMap<string, number> | undefined,
 ): Promise<Reader> {
-  const decided = new Map(Object.entries(repairs).map(([text, repair]) => [text, 'to' in repair ? repair.to : null]));
-  const matcher = keys ? null : new TextMatcher(await namedRows(ws, target), decided);
+  const matcher = keys ? null : new TextMatcher(await namedRows(ws, target, by), decidedOf(repairs), by.length > 1 ? joinedKey : undefined);
   const one = (text: string, line: number): number | null => (matcher ? matcher.match(text, line - 1) : (keys?.get(text) ?? null));
   const read = (text: string, line: number): Datum => {
     if (!isSeveral(column.type)) return one(text, line);
@@ -251,7 +166,37 @@ async function linkReader(
     const repair = repairs[text];
     return repair !== undefined && 'add' in repair && text.trim() !== '' && !isSeveral(column.type);
   };
-  return { column, read, adds, unmatched: () => matcher?.unmatched() ?? [] };
+  return { column, read, adds, unmatched: () => matcher?.unmatched() ?? [], within: null };
+}
+
+/** Reads a column that links to rows of the same file, wherever in it they stand. */
+function selfReader(column: Column, plan: ImportPlan, by: readonly string[], repairs: Readonly<Record<string, Repair>>): Reader {
+  const known = by.length ? by : plan.shown === null ? [] : [plan.shown];
+  if (isSeveral(column.type))
+    throw new Refused(422, 'values', `“${column.label}” can link to one row of its own table, not to several.`, {});
+  const missing = known.find((key) => !plan.columns.some((c) => c?.key === key));
+  if (!known.length || missing !== undefined)
+    throw new Refused(422, 'values', `“${column.label}” links to rows of its own table: say by which column that is brought in too.`, {});
+  const rows: Named[] = [];
+  const told: { row: number; text: string }[] = [];
+  let found: { readonly links: ReadonlyMap<number, number>; readonly unmatched: Unmatched[] } | null = null;
+  const resolve = (): NonNullable<typeof found> => {
+    if (found) return found;
+    const matcher = new TextMatcher(rows, decidedOf(repairs), known.length > 1 ? joinedKey : undefined);
+    const links = new Map<number, number>();
+    for (const { row, text } of told) {
+      const id = matcher.match(text, row);
+      if (id !== null) links.set(row, id);
+    }
+    return (found = { links, unmatched: matcher.unmatched() });
+  };
+  const within: Within = {
+    by: known,
+    row: (id, text) => void rows.push({ id, text }),
+    link: (row, text) => void told.push({ row, text }),
+    links: () => resolve().links,
+  };
+  return { column, read: () => null, adds: () => false, unmatched: () => resolve().unmatched, within };
 }
 
 interface Pending {
@@ -269,7 +214,7 @@ async function pass(
   staging: Staging | null,
   job: JobHandle,
   keys: LinkKeys = new Map(),
-): Promise<ImportCheck & { pending: Pending[] }> {
+): Promise<ImportCheck & { pending: Pending[]; within: ReadonlyMap<string, ReadonlyMap<number, number>> }> {
   const bad: BadValue[] = [];
   let badCount = 0;
   const readers = await Promise.all(
@@ -283,6 +228,11 @@ async function pass(
     ),
   );
   const used = readers.flatMap((reader, at) => (reader ? [{ reader, at }] : []));
+  const inside = used.flatMap(({ reader, at }) => {
+    const { within } = reader;
+    // where the columns stand that say which row is meant
+    return within ? [{ within, at, by: within.by.map((key) => plan.columns.findIndex((c) => c?.key === key)) }] : [];
+  });
   const pending: Pending[] = [];
   let rows = 0;
   for await (const batch of file.lines()) {
@@ -290,6 +240,10 @@ async function pass(
       rows++;
       const values: Datum[] = [];
       for (const { reader, at } of used) values.push(reader.read(cells[at] as string, rows + 1) ?? null);
+      for (const { within, at, by } of inside) {
+        within.row(rows, by.map((i) => cells[i] as string).join(' '));
+        if ((cells[at] as string).trim() !== '') within.link(rows, cells[at] as string);
+      }
       if (!staging || badCount) continue;
       const row = staging.put(values);
       for (const { reader, at } of used)
@@ -305,7 +259,8 @@ async function pass(
   const unmatched = Object.fromEntries(
     used.filter(({ reader }) => targetOf(reader.column)).map(({ reader }) => [reader.column.key, reader.unmatched()]),
   );
-  return { rows, bad, badCount, unmatched, pending };
+  const within = new Map(used.flatMap(({ reader }) => (reader.within ? [[reader.column.key, reader.within.links()]] : [])));
+  return { rows, bad, badCount, unmatched, pending, within };
 }
 
 /** Says what would go wrong: values that do not convert, links that match no row. Nothing is written. */
@@ -319,6 +274,14 @@ export interface Imported {
   readonly rows: number;
   readonly added: number;
   readonly changed: number;
+}
+
+/** A new row that a text names: the text stands in what its rows are known by, and in the column it was matched by. */
+function namedAs(target: ModelTable, plan: ImportPlan, column: Column, text: string): Record<string, Datum> {
+  const by = plan.columns.find((c) => c?.key === column.key)?.by ?? [];
+  const [only] = by.length === 1 ? by : [];
+  const texts = target.columns.filter((c) => isFolded(c.type) && (c.key === only || c.key === target.shown));
+  return Object.fromEntries(texts.map((c) => [c.key, text]));
 }
 
 /**
@@ -339,7 +302,7 @@ export async function runImport(
   if (isNew && table.shown && !goal.used.some((c) => c.key === table.shown))
     throw new Refused(422, 'values', 'The shown column must be one of the columns.', {});
   const stamp = { at: ws.clock.now(), account: account?.id ?? null, form: null, formVersion: null };
-  const staging = await Staging.create(ws.db, goal.used, stamp);
+  const staging = await Staging.create(ws.db, goal.used, stamp, isNew ? table.key : null);
   let adopted = false;
   try {
     const done = await pass(ws, plan, file, goal, staging, job, keys);
@@ -356,7 +319,7 @@ export async function runImport(
         const target = await ws.modelTable(targetOf(column) as string, db);
         const key = `${target.key} ${text}`;
         let id = added.get(key);
-        if (id === undefined) added.set(key, (id = await insertRow(db, target, { [target.shown ?? 'name']: text }, stamp)));
+        if (id === undefined) added.set(key, (id = await insertRow(db, target, namedAs(target, plan, column, text), stamp)));
         links.set(column.key, (links.get(column.key) ?? new Map<number, number>()).set(row, id));
       }
       for (const [column, ids] of links) await linkStaged(db, staging.name, column, ids);
@@ -365,6 +328,7 @@ export async function runImport(
           job.at(0.96 + share * 0.04),
         );
       await adoptStaging(db, staging.name, table);
+      for (const [column, ids] of done.within) await linkRows(db, table.key, column, ids);
       adopted = true;
       return { added: done.rows, changed: 0 };
     });

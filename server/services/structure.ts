@@ -2,7 +2,8 @@ import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import { subsetScope } from '../../core/choices/subsets.ts';
 import type { Form } from '../../core/form/definition.ts';
-import { type Column, type Subset, columnSchema, keyFromLabel, namesTable, shapesOf } from '../../core/model/tables.ts';
+import { SELF } from '../../core/exchange/match.ts';
+import { type Column, type Subset, columnSchema, keyFromLabel, keyProblem, namesTable, shapesOf } from '../../core/model/tables.ts';
 import { formula } from '../../core/formula/formula.ts';
 import { YESNO } from '../../core/values/typing.ts';
 import type { Datum } from '../../core/values/types.ts';
@@ -19,6 +20,30 @@ function columnNamed(table: ModelTable, key: string): Column {
   const column = table.columns.find((c) => c.key === key);
   if (!column) throw new Refused(404, 'notFound', `${table.label} has no column “${key}”.`, {});
   return column;
+}
+
+/** Makes a table with its columns, as somebody has thought it up; gives its name. Links may lead to the table itself. */
+export async function makeTable(
+  ws: Workspace,
+  asked: { label: string; shown: string | null; columns: readonly Column[] },
+): Promise<string> {
+  const tables = await ws.modelTables();
+  const refuse = (message: string): never => {
+    throw new Refused(422, 'values', message, {});
+  };
+  if (tables.some((t) => t.label.toLowerCase() === asked.label.toLowerCase())) refuse(`There is a table called ${asked.label} already.`);
+  const key = keyFromLabel(asked.label, tables.map((t) => t.key)); // prettier-ignore
+  const columns = asked.columns.map((c) => columnSchema.parse(c.target === SELF ? { ...c, target: key } : c));
+  for (const [i, column] of columns.entries()) {
+    const problem = keyProblem(column.key);
+    if (problem) refuse(problem);
+    if (columns.findIndex((c) => c.key === column.key) !== i) refuse(`Two columns are named “${column.key}”.`);
+    if (column.target !== key) await checkTarget(ws, column);
+  }
+  if (asked.shown !== null && !columns.some((c) => c.key === asked.shown)) refuse('What its rows are known by must be one of its columns.');
+  await ws.db.transaction((db) => createTable(db, { key, label: asked.label, shown: asked.shown, columns }));
+  ws.modelChanged();
+  return key;
 }
 
 /** Adds a column to a table. Refused when there is one of its name, or when its link leads to no table. */

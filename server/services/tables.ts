@@ -54,6 +54,20 @@ export async function gridWindow(
   };
 }
 
+/** Rows in which a text stands, by what people know them by. */
+export async function findRows(
+  ws: Workspace,
+  key: string,
+  { search, limit }: { readonly search: string; readonly limit: number },
+): Promise<Answer<typeof contract.tables.find>> {
+  const table = await ws.modelTable(key);
+  const shown = table.columns.find((c) => c.key === table.shown) ?? null;
+  const { rows, total } = await gridRows(ws.db, table, { search, sort: shown, descending: false, offset: 0, limit });
+  const found = rows.map((r) => r.row);
+  const texts = await rowTexts(ws, table, found);
+  return { rows: found.map((r) => ({ id: r.id, text: texts.get(r.id) ?? `row ${r.id}` })), total };
+}
+
 /** The shown texts of all rows that these rows link to, by table and id. */
 export async function linkedTexts(
   ws: Workspace,

@@ -322,7 +322,7 @@ function leaveCell(event: FocusEvent): void {
           :aria-label="`Delete row ${row.row.id}`"
           @click="removeRow(row)"
       /></template>
-      <template #none>{{ grid.search.value ? 'No row holds this text.' : 'No rows yet: add one, or bring in a file.' }}</template>
+      <template #none>{{ grid.search.value ? 'No row holds this text.' : 'No rows yet: add one, or import a file.' }}</template>
     </RowsTable>
     <Note v-if="grid.failed.value" kind="bad" :retry="grid.again">{{ grid.failed.value.message }}</Note>
     <Dialog :visible="looking !== null" modal header="One row" :style="{ width: '620px' }" @update:visible="looking = null"

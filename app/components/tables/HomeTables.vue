@@ -7,7 +7,7 @@ const asked = useTables();
   <section>
     <div class="row spread">
       <h2>Tables</h2>
-      <Button as="router-link" severity="secondary" size="small" icon="pi pi-upload" label="Bring in a file" to="/design/tables/import" />
+      <Button as="router-link" severity="secondary" size="small" icon="pi pi-upload" label="Import a file" to="/design/tables/import" />
     </div>
     <Asked v-slot="{ data }" :query="asked">
       <ul class="tables">

@@ -1,5 +1,7 @@
 <script setup lang="ts">
-import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type Column, type ColumnType, namesTable } from '~~/core/model/tables.ts';
+import { isFolded } from '~~/core/choices/order.ts';
+import { SELF } from '~~/core/exchange/match.ts';
+import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type Column, type ColumnType, namesTable, targetOf } from '~~/core/model/tables.ts';
 import type { TableSummary } from '~/stores/model';
 import type { ImportColumn } from './importTypes';
 
@@ -12,23 +14,64 @@ const { columns, rows, tables, into } = defineProps<{
   into: TableSummary | null;
 }>();
 const emit = defineEmits<{ changed: [] }>();
-const linkable = computed(() => tables.filter((t) => t.shown));
+const linkable = computed(() => tables.filter((t) => t.columns.length > 0));
 const types = COLUMN_TYPES.filter((t) => COLUMN_LOOKS[t].control !== 'file');
 
 function retype(c: ImportColumn, type: ColumnType): void {
   c.type = type;
   if (!namesTable(type)) c.target = null;
+  c.by = [];
   emit('changed');
 }
+function linkTo(c: ImportColumn, table: string | null): void {
+  if (table !== c.target) Object.assign(c, { target: table, by: [], ways: [] });
+  emit('changed');
+}
+/** The columns by which a link can say which row is meant: those of its table; of a link to the file’s own rows, of the file. */
+function naming(c: ImportColumn): readonly { key: string; label: string }[] {
+  if (c.target === SELF) return columns.filter((o) => o.take && o !== c);
+  const table = tables.find((t) => t.key === targetOf(c));
+  return (table?.columns ?? []).filter((o) => isFolded(o.type) || o.type === 'number');
+}
+const BOTH = ' + ';
+const wayKey = (by: readonly string[]): string => by.join(BOTH);
+/** The ways to match, those that were found first with their share of matches. */
+function waysOf(c: ImportColumn): { value: string; label: string }[] {
+  const all = naming(c);
+  const named = (key: string): string => all.find((o) => o.key === key)?.label ?? key;
+  const shown = tables.find((t) => t.key === targetOf(c))?.shown ?? null;
+  const found = c.ways.map((w) => ({
+    value: wayKey(w.by),
+    label: `${w.by.map(named).join(' and ')} (${Math.round(w.share * 100)} % match)`,
+  }));
+  const others = all.filter((o) => !found.some((f) => f.value === o.key)).map((o) => ({ value: o.key, label: o.label }));
+  const listed = [...found, ...others];
+  const chosen = wayOf(c);
+  if (c.target !== SELF && shown === null) listed.unshift({ value: '', label: 'choose a column' });
+  return listed.some((o) => o.value === chosen)
+    ? listed
+    : [{ value: chosen, label: chosen.split(BOTH).map(named).join(' and ') }, ...listed];
+}
+/** How a link is matched; what is said of none is what the rows of its table are known by. */
+const wayOf = (c: ImportColumn): string => (c.by.length ? wayKey(c.by) : (tables.find((t) => t.key === targetOf(c))?.shown ?? ''));
+function matchBy(c: ImportColumn, way: string): void {
+  c.by = way === '' ? [] : way.split(BOTH);
+  emit('changed');
+}
+const isLink = (c: ImportColumn): boolean => c.take && targetOf(c) !== null;
 function goesInto(c: ImportColumn, key: string): void {
   const column = into?.columns.find((x) => x.key === key);
   c.take = !!column;
-  if (column) Object.assign(c, { key: column.key, label: column.label, type: column.type, target: column.target, known: true });
+  if (column)
+    Object.assign(c, { key: column.key, label: column.label, type: column.type, target: column.target, known: true, by: [], ways: [] });
   else Object.assign(c, { key: '', known: false });
   emit('changed');
 }
 const TYPES = types.map((value) => ({ value, label: COLUMN_TYPE_LABELS[value] }));
-const targets = computed(() => linkable.value.map((t) => ({ value: t.key as string | null, label: `of ${t.label}` })));
+const targets = computed(() => [
+  ...(into ? [] : [{ value: SELF as string | null, label: 'in this file' }]),
+  ...linkable.value.map((t) => ({ value: t.key as string | null, label: `of ${t.label}` })),
+]);
 const places = computed(() => [
   { value: '', label: 'nowhere: left out' },
   ...(into?.columns ?? []).map((x) => ({ value: x.key, label: x.label })),
@@ -92,13 +135,23 @@ const holds = (c: Pick<Column, 'type' | 'target'>): string =>
           />
           <PickOne
             v-if="namesTable(c.type)"
-            v-model="c.target"
+            :model-value="c.target"
             size="small"
             :invalid="!c.target"
             :label="`Table ${c.header} links to`"
             placeholder="of which table?"
             :options="targets"
-            @update:model-value="emit('changed')"
+            @update:model-value="linkTo(c, $event ?? null)"
+          />
+        </div>
+        <div v-if="isLink(c)" class="row by">
+          <span class="muted">matched by</span>
+          <PickOne
+            size="small"
+            :model-value="wayOf(c)"
+            :label="`Column that ${c.header} is matched by`"
+            :options="waysOf(c)"
+            @update:model-value="matchBy(c, String($event ?? ''))"
           />
         </div>
       </template>
@@ -122,6 +175,10 @@ const holds = (c: Pick<Column, 'type' | 'target'>): string =>
   text-overflow: ellipsis;
   white-space: nowrap;
   color: var(--ink-2);
+}
+.by {
+  padding-top: 3px;
+  font-size: 13px;
 }
 :deep(.out) {
   opacity: 0.6;

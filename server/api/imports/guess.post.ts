@@ -1,6 +1,6 @@
 import { contract } from '../../../core/contract/index.ts';
 import { isPackage, lookAtPackage } from '../../services/packages';
-import { guessImport } from '../../services/imports';
+import { guessImport } from '../../services/importGuess';
 import { openUpload, uploadOf } from '../../services/uploads';
 import { route } from '../../utils/route';
 

@@ -29,7 +29,7 @@ async function make(): Promise<void> {
       <Button @click="making = true"><i class="pi pi-plus" aria-hidden="true" /> New form</Button>
     </header>
     <Asked v-slot="{ data: forms }" :query="asked">
-      <Note v-if="!forms.length">No forms yet. Bring in the tables first, then make a form over them.</Note>
+      <Note v-if="!forms.length">No forms yet. Import or create the tables first, then make a form over them.</Note>
       <DataTable v-else :value="[...forms]" data-key="key" row-hover>
         <Column v-memo="[]" header="Form" field="label" sortable>
           <template #body="{ data: f }"

@@ -55,13 +55,7 @@ async function make(): Promise<void> {
         <label><span class="label">What is it called?</span><InputText v-model="label" required placeholder="Purposes" /></label>
         <label
           ><span class="label">Paste an outline (or type it later)</span
-          ><Textarea
-            v-model="outline"
-            class="mono"
-            :rows="8"
-            :placeholder="'Research\n    Germination\n    Genetics\nRestoration'"
-            @keydown.tab.prevent="outline += '\t'"
-          />
+          ><Textarea v-model="outline" class="mono" :rows="8" :placeholder="'Research\n    Germination\n    Genetics\nRestoration'" />
           <span class="muted">Indent what belongs under a choice; or paste columns from a spreadsheet.</span></label
         >
         <Note v-if="problem" kind="bad">{{ problem }}</Note>

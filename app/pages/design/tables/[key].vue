@@ -101,7 +101,7 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
           <Button severity="secondary" size="small" @click="subsetsOpen = true">
             Subsets{{ table.subsets?.length ? ` (${table.subsets.length})` : '' }}
           </Button>
-          <Button as="router-link" severity="secondary" size="small" :to="`/design/tables/import?into=${key}`">Bring in rows</Button>
+          <Button as="router-link" severity="secondary" size="small" :to="`/design/tables/import?into=${key}`">Import rows</Button>
           <Button
             severity="secondary"
             size="small"

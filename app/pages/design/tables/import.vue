@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { SELF } from '~~/core/exchange/match.ts';
 import { contract } from '~~/core/contract/index.ts';
 import { keyFromLabel, namesTable, targetOf } from '~~/core/model/tables.ts';
 import { type ImportCheck, type ImportGuess, type PackageLook, type Repairs } from '~/components/tables/importTypes';
@@ -8,7 +9,7 @@ const route = useRoute();
 const asked = useTables();
 await asked.refresh();
 const tables = computed(() => asked.data.value ?? []);
-const job = useJob('bringing in');
+const job = useJob('importing');
 const upload = shallowRef<{ id: string; name: string } | null>(null);
 const guess = ref<ImportGuess | null>(null);
 const pack = shallowRef<PackageLook | null>(null);
@@ -26,7 +27,7 @@ interface Made {
   readonly words: string;
 }
 const done = shallowRef<readonly Made[] | null>(null);
-useHead({ title: 'Bring in a file · Brisk Acorn' });
+useHead({ title: 'Import a file · Brisk Acorn' });
 
 const ownTables = computed(() => tables.value.filter((t) => t.key !== 'people'));
 const target = computed(() => tables.value.find((t) => t.key === into.value) ?? null);
@@ -38,15 +39,17 @@ const taken = computed(() =>
   (guess.value?.columns ?? []).filter((c) => c.take).map((c) => ({ value: c.key as string | null, label: c.label })),
 );
 const matches = computed(() => [
-  { value: null, label: 'stay as they are: all lines are added' },
-  ...taken.value.map((c) => ({ value: c.value, label: `are changed where ${c.label} is the same` })),
+  { value: null, label: 'stay as they are: every line is added' },
+  ...taken.value.map((c) => ({ value: c.value, label: `are updated where ${c.label} is the same` })),
 ]);
 const label = (key: string | null): string => tables.value.find((t) => t.key === key)?.label ?? key ?? '';
 const columnLabel = (key: string): string => guess.value?.columns.find((c) => c.key === key)?.label ?? key;
-const targetLabel = (key: string): string => {
+const targetKey = (key: string): string | null => {
   const column = guess.value?.columns.find((c) => c.key === key);
-  return column ? label(targetOf(column)) : '';
+  const found = column ? targetOf(column) : null;
+  return found === SELF ? null : found;
 };
+const targetLabel = (key: string): string => (targetKey(key) === null ? (guess.value?.label ?? '') : label(targetKey(key)));
 const count = (n: number, one: string, many: string): string => `${n.toLocaleString(LOCALE)} ${n === 1 ? one : many}`;
 
 async function attempt<T>(work: () => Promise<T | null>): Promise<T | null> {
@@ -92,7 +95,7 @@ const plan = () => {
     repairs: repairs.value,
     into: into.value,
     match: match.value,
-    columns: g.columns.map((c) => (c.take ? { key: c.key, label: c.label, type: c.type, target: targetOf(c) } : null)),
+    columns: g.columns.map((c) => (c.take ? { key: c.key, label: c.label, type: c.type, target: targetOf(c), by: [...c.by] } : null)),
   };
 };
 async function look(): Promise<void> {
@@ -114,7 +117,7 @@ async function bringIn(): Promise<void> {
   if (!result) return;
   const words = result.changed
     ? `${count(result.added, 'row', 'rows')} added, ${count(result.changed, 'row', 'rows')} changed in`
-    : `${count(result.added, 'row', 'rows')} brought into`;
+    : `${count(result.added, 'row', 'rows')} imported into`;
   done.value = [{ key: result.table, label: guess.value!.label, rows: result.rows, words }];
 }
 async function bringInPackage(): Promise<void> {
@@ -129,20 +132,20 @@ function again(): void {
 
 <template>
   <div class="page">
-    <PlaceTrail :above="[{ label: 'Tables', to: '/design/tables' }]" here="Bring in a file" />
-    <header><h1>Bring in a file</h1></header>
+    <PlaceTrail :above="[{ label: 'Tables', to: '/design/tables' }]" here="Import a file" />
+    <header><h1>Import a file</h1></header>
     <Note v-if="problem" kind="bad">{{ problem }}</Note>
     <Note v-if="done" kind="good">
       <p v-for="t in done" :key="t.key">
         <b>{{ t.words }}</b> <NuxtLink :to="`/design/tables/${t.key}`">{{ t.label }}</NuxtLink>.
       </p>
-      <Button link @click="again">Bring in another file</Button>
+      <Button link @click="again">Import another file</Button>
     </Note>
     <FileDrop
       v-else-if="!guess && !pack"
       v-slot="{ choose }"
       class="dropzone"
-      label="File to bring in"
+      label="File to import"
       accept=".csv,.tsv,.txt,.json,.xlsx,.zip,text/csv"
       @file="take"
     >
@@ -153,7 +156,7 @@ function again(): void {
           (ZIP).</span
         >
         <span class="muted"
-          >The first line names the columns. CSV is read as UTF-8, with comma, semicolon, tab or bar between values. Bring in parents before
+          >The first line names the columns. CSV is read as UTF-8, with comma, semicolon, tab or bar between values. Import parents before
           their children, so that links find their rows; a data package does so by itself.</span
         >
         <span v-if="sending" role="status">Sending…</span>
@@ -180,27 +183,27 @@ function again(): void {
       </DataTable>
       <footer class="row">
         <JobProgress v-if="job.running.value" :progress="job.progress.value" :doing="job.doing.value" @cancel="job.cancel" />
-        <Button v-else @click="bringInPackage"> Bring in {{ count(pack.tables.length, 'table', 'tables') }} </Button>
-        <span class="muted">All of it is written, or nothing.</span>
+        <Button v-else @click="bringInPackage"> Import {{ count(pack.tables.length, 'table', 'tables') }} </Button>
+        <span class="muted">Either everything is imported, or nothing.</span>
       </footer>
     </template>
     <template v-else-if="guess">
       <section class="head">
         <div>
-          <span class="label" aria-hidden="true">Rows go into</span>
-          <PickOne v-model="into" label="Rows go into" :options="destinations" @update:model-value="read" />
+          <span class="label" aria-hidden="true">Import into</span>
+          <PickOne v-model="into" label="Import into" :options="destinations" @update:model-value="read" />
         </div>
         <template v-if="!target">
           <label><span class="label">Label</span><InputText v-model="guess.label" @change="rename(guess)" /></label>
           <label><span class="label">Name in formulas</span><InputText v-model="guess.key" class="mono" @change="look" /></label>
           <div>
-            <span class="label" aria-hidden="true">Rows are known by</span>
-            <PickOne v-model="guess.shown" label="Rows are known by" :options="taken" />
+            <span class="label" aria-hidden="true">Rows are called by</span>
+            <PickOne v-model="guess.shown" label="Rows are called by" :options="taken" />
           </div>
         </template>
         <div v-else>
-          <span class="label" aria-hidden="true">Rows that are there</span>
-          <PickOne v-model="match" label="Rows that are there" :options="matches" @update:model-value="look" />
+          <span class="label" aria-hidden="true">Existing rows</span>
+          <PickOne v-model="match" label="Existing rows" :options="matches" @update:model-value="look" />
         </div>
       </section>
       <p class="muted">
@@ -210,7 +213,7 @@ function again(): void {
       <ImportColumns :columns="guess.columns" :rows="guess.rows" :tables="tables" :into="target" @changed="look" />
       <section v-if="check?.badCount" class="block">
         <h2>{{ check.badCount }} {{ check.badCount === 1 ? 'value does' : 'values do' }} not convert</h2>
-        <p class="muted">Choose another type for the column, mend the file, or leave the column out.</p>
+        <p class="muted">Choose another type for the column, correct the file, or leave the column out.</p>
         <ul class="bads">
           <li v-for="b in check.bad.slice(0, 12)" :key="b.line + b.column">
             <b>line {{ b.line }}</b
@@ -225,13 +228,16 @@ function again(): void {
         :unmatched="check.unmatched"
         :label="columnLabel"
         :target="targetLabel"
+        :table="targetKey"
       />
       <footer class="row">
         <JobProgress v-if="job.running.value" :progress="job.progress.value" :doing="job.doing.value" @cancel="job.cancel" />
         <Button v-else :disabled="!check || !!check.badCount || open > 0" @click="bringIn">
-          Bring in {{ count(guess.rows, 'row', 'rows') }}
+          Import {{ count(guess.rows, 'row', 'rows') }}
         </Button>
-        <span class="muted">{{ check && !check.badCount && !open ? 'Everything fits.' : 'All of it is written, or nothing.' }}</span>
+        <span class="muted">{{
+          check && !check.badCount && !open ? 'Everything matches.' : 'Either everything is imported, or nothing.'
+        }}</span>
       </footer>
     </template>
   </div>

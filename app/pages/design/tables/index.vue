@@ -4,6 +4,7 @@ import { linkTarget } from '~~/core/model/tables.ts';
 import type { TableSummary } from '~/stores/model';
 
 const asked = useTables();
+const making = ref(false);
 const tables = computed(() => asked.data.value ?? []);
 const label = (key: string | null): string => tables.value.find((t) => t.key === key)?.label ?? key ?? '';
 const parents = (t: TableSummary): string => [...new Set(t.columns.flatMap((c) => linkTarget(c) ?? []).map(label))].join(', ');
@@ -22,9 +23,10 @@ useHead({ title: 'Tables · Brisk Acorn' });
           severity="secondary"
           :href="routeAddress(contract.tables.exportAll)"
           download
-          ><i class="pi pi-download" aria-hidden="true" /> Save all as a data package</Button
+          ><i class="pi pi-download" aria-hidden="true" /> Export all (data package)</Button
         >
-        <Button as="router-link" to="/design/tables/import"><i class="pi pi-upload" aria-hidden="true" /> Bring in a file</Button></span
+        <Button severity="secondary" @click="making = true"><i class="pi pi-plus" aria-hidden="true" /> New table</Button>
+        <Button as="router-link" to="/design/tables/import"><i class="pi pi-upload" aria-hidden="true" /> Import a file</Button></span
       >
     </header>
     <Asked :query="asked">
@@ -39,7 +41,7 @@ useHead({ title: 'Tables · Brisk Acorn' });
         <Column v-memo="[]" header="Rows" field="rows" sortable class="num">
           <template #body="{ data: t }">{{ t.rows.toLocaleString(LOCALE) }}</template>
         </Column>
-        <Column v-memo="[]" header="Shown by">
+        <Column v-memo="[]" header="Rows called by">
           <template #body="{ data: t }">{{ (t as TableSummary).columns.find((c) => c.key === t.shown)?.label ?? 'nothing yet' }}</template>
         </Column>
         <Column v-memo="[]" header="Links to (parents)"
@@ -50,5 +52,6 @@ useHead({ title: 'Tables · Brisk Acorn' });
         >
       </DataTable>
     </Asked>
+    <MakeTable v-if="making" v-model:visible="making" :tables="tables" />
   </div>
 </template>
