@@ -44,13 +44,20 @@ export const tables = {
     body: z.object({ subsets: z.array(subset.extend({ key: keySchema, label, condition: z.string().trim().min(1).max(20_000) })).max(100) }), answer: done,
   }),
   merge: define({
-    method: 'POST', path: 'tables/:key/merge', may: 'design', about: 'Makes one row of two that mean the same: what linked to either links to the one that is kept.',
-    body: z.object({ keep: whole, drop: whole }), answer: z.object({ moved: z.number() }),
+    method: 'POST', path: 'tables/:key/merge', may: 'design', about: 'Makes one row of several that mean the same: what linked to any of them links to the one that is kept. With preview, only what links to them. `repair` is what it can be put back by.',
+    body: z.object({ keep: whole, drop: z.array(whole).min(1).max(50), preview: z.boolean().default(false) }),
+    answer: z.object({ moved: z.number(), links: z.array(z.object({ table: z.string(), label: z.string(), columnLabel: z.string(), count: z.number() })), repair: whole.nullable() }),
   }),
   respell: define({
-    method: 'POST', path: 'tables/:key/respell', may: 'design', about: 'Writes one spelling over others that mean the same.',
-    body: z.object({ column: z.string(), from: z.array(z.string()).min(1).max(100), to: z.string().min(1) }), answer: z.object({ changed: z.number() }),
+    method: 'POST', path: 'tables/:key/respell', may: 'design', about: 'Writes one spelling over others that mean the same. With preview, only which rows that changes, at most 100 of them. `repair` is what it can be put back by.',
+    body: z.object({ column: z.string(), from: z.array(z.string()).min(1).max(100), to: z.string().min(1), preview: z.boolean().default(false) }),
+    answer: z.object({ changed: z.number(), rows: z.array(z.object({ id: whole, known: z.string(), was: z.string() })), repair: whole.nullable() }),
   }),
+  undoRepair: define({
+    method: 'POST', path: 'tables/:key/repairs/:id/undo', may: 'design', about: 'Puts back what a repair changed, where nobody has changed it since.',
+    body: z.object({}), answer: z.object({ restored: z.number(), left: z.number() }),
+  }),
+  filled: define({ method: 'GET', path: 'tables/:key/columns/:column/filled', may: 'design', about: 'How many rows have a value in a column.', answer: z.object({ filled: z.number(), rows: z.number() }) }),
   exportOne: define({
     method: 'GET', path: 'tables/:key/export', may: 'design', about: 'A table as a file to keep.',
     query: z.object({ as: z.enum(['csv', 'json', 'xlsx', 'package']).default('csv') }),

@@ -98,7 +98,7 @@ describe('rows looked up in a formula', () => {
     ['choice.name', /condition of PICK or GATHER/],
     ['VALUEMAP(fee, "post")', /no value map “fee”. Did you mean fees/],
     ['FEED(weathr, site: "a").rain', /no feed “weathr”/],
-    ['FEED(weather, town: "a").rain', /no parameter “town”/],
+    ['FEED(weather, town: "a").rain', /takes no value “town”/],
     ['FEED(weather).rain', /needs Site/],
     ['FEED(weather, site: "a").wind', /no column “wind”/],
     ['TEMPLATE("{nobody}")', /no field or name “nobody”/],

@@ -93,6 +93,8 @@ export const formSchema = z
     lines: z.record(keySchema, linesSchema).default({}),
     /** the table whose records an entry may be opened under: what `parent` names */
     parent: keySchema.nullable().default(null),
+    /** the column its records are known by, set when it is published; null leaves it to the table */
+    known: keySchema.nullable().default(null),
     /** value maps, by the name formulas call them */
     maps: z.record(keySchema, valueMapSchema).default({}),
   })
@@ -154,6 +156,7 @@ export function newForm(key: string, label: string, table: string): Form {
     fields: {},
     lines: {},
     parent: null,
+    known: null,
     maps: {},
   };
 }

@@ -29,7 +29,7 @@ const PART_WORDS: Readonly<Record<string, string>> = {
   locked: 'locked when',
   checks: 'check',
   spreads: 'change elsewhere',
-  params: 'parameter of its feed',
+  params: 'value for its feed',
   of: 'what the attributes are of',
 };
 

@@ -49,6 +49,7 @@ export function withNamed(form: Form, to: FormReferences): Form {
     ...form,
     table: to.table(form.table),
     parent: form.parent && to.table(form.parent),
+    known: form.known && to.column(form.table, form.known),
     pages: form.pages.map((p) => ({
       ...p,
       sections: p.sections.map((s) => ({

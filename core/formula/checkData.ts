@@ -100,16 +100,19 @@ function feed(checker: Checker, node: Call): Type {
     if (!parameter) {
       const names = shape.params.map((p) => p.key).join(', ') || 'none';
       const said =
-        label === null
-          ? 'Each value for a feed is written with its name, as in site: code.'
-          : `${shape.label} has no parameter “${label}”.`;
+        label === null ? 'Each value for a feed is written with its name, as in site: code.' : `${shape.label} takes no value “${label}”.`;
       checker.problems.push(problem('unknownName', value, `${said} It has: ${names}.`));
     } else if (!T.fits(parameter.type, type)) checker.expect(value, type, parameter.type);
   }
   if (!shape) return T.UNKNOWN;
   const given = new Set(node.args.map((a) => a.label?.toLowerCase()));
   const missing = shape.params.find((p) => p.required && !given.has(p.key));
-  if (missing) checker.problems.push(problem('arity', node, `${shape.label} needs ${missing.label}: write ${missing.key}: and its value.`));
+  if (missing) {
+    // a field of the same name is most likely meant
+    const given = checker.names.bindings.has(missing.key) ? missing.key : '""';
+    const fix: Fix = { from: node.to - 1, to: node.to - 1, insert: `, ${missing.key}: ${given}`, label: `Add ${missing.key}: ${given}` };
+    checker.problems.push(problem('arity', node, `${shape.label} needs ${missing.label}: write ${missing.key}: and its value.`, [fix]));
+  }
   checker.extras.set(node, { kind: 'feed', feed: shape });
   return { kind: 'choice', options: null, attributes: shape.members };
 }

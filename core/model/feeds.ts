@@ -74,14 +74,14 @@ export const holesOf = (template: string): string[] => [...template.matchAll(/\{
 export function feedProblems(feed: Feed): string[] {
   const problems: string[] = [];
   const known = new Set(feed.params.map((p) => p.key));
-  if (known.size !== feed.params.length) problems.push('Two parameters have the same name.');
+  if (known.size !== feed.params.length) problems.push('Two values have the same name.');
   for (const hole of [...holesOf(feed.url), ...holesOf(feed.method === 'POST' ? feed.body : '')]) {
     if (!known.has(hole) && /^[a-z]/.test(hole))
-      problems.push(`The address has a place {${hole}}, but there is no parameter of that name.`);
+      problems.push(`The address has a place {${hole}}, but the feed takes no value of that name.`);
   }
   const used = new Set([...holesOf(feed.url), ...(feed.method === 'POST' ? holesOf(feed.body) : [])]);
   for (const p of feed.params)
-    if (!used.has(p.key)) problems.push(`The parameter ${p.label} is used nowhere: write {${p.key}} into the address.`);
+    if (!used.has(p.key)) problems.push(`The value ${p.label} is used nowhere: write {${p.key}} into the address.`);
   const attributes = new Set(feed.attributes.map((a) => a.key));
   if (attributes.size !== feed.attributes.length) problems.push('Two attributes have the same name.');
   return problems;

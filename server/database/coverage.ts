@@ -1,9 +1,7 @@
 import type { SqlFragment } from '../../core/formula/sql.ts';
 import type { Spelled } from '../../core/choices/coverage.ts';
-import { looseKey } from '../../core/values/text.ts';
 import type { Reading } from './reading';
-import type { Database } from './connection';
-import { SQL_NAMES, dataTable, foldColumn } from './names';
+import { SQL_NAMES } from './names';
 
 /*
  * Counts for cascades, straight from the database: one grouped query a level, whatever the size. A condition that the
@@ -122,21 +120,4 @@ export async function spellings(db: Reading, table: string, column: string, with
     `SELECT ${c} AS text, count(*) AS n, ${withIds ? 'group_concat(c.id)' : "''"} AS ids FROM ${SQL_NAMES.table(table)} c WHERE ${c} IS NOT NULL GROUP BY ${c}`,
   )) as { text: string; n: number; ids: string }[];
   return raw.map((r) => ({ text: String(r.text), count: r.n, ids: r.ids ? r.ids.split(',').slice(0, 20).map(Number) : [] })); // prettier-ignore
-}
-
-/** Writes one spelling over others that mean the same; gives how many rows changed. Texts that do not mean the same are left. */
-export async function respell(
-  db: Database,
-  table: string,
-  column: string,
-  from: readonly string[],
-  to: string,
-  fold: (text: string) => string,
-): Promise<number> {
-  const same = from.filter((f) => looseKey(f) === looseKey(to) && f !== to);
-  if (!same.length) return 0;
-  return db(dataTable(table))
-    .whereIn(column, [...same])
-    .update({ [column]: to, [foldColumn(column)]: fold(to) })
-    .increment('_revision', 1);
 }

@@ -258,4 +258,21 @@ export const MIGRATIONS: readonly Migration[] = [
       await db.schema.dropTable('sessions');
     },
   },
+  {
+    name: '0007_repairs',
+    async up(db) {
+      // what was written over or merged when spellings were repaired, so that it can be put back
+      await db.schema.createTable('repairs', (t) => {
+        t.increments('id');
+        t.text('table_key').notNullable();
+        t.integer('account_id').notNullable();
+        t.text('at').notNullable();
+        t.text('undone_at');
+        t.text('done').notNullable();
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('repairs');
+    },
+  },
 ];

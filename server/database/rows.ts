@@ -65,6 +65,18 @@ export async function insertRow(
   return id as number;
 }
 
+/** Puts a row back under the number it had. Throws when that number is taken. */
+export async function restoreRow(db: Database, table: ModelTable, row: Row, stamp: RowStamp): Promise<void> {
+  await db(dataTable(table.key)).insert({
+    id: row.id,
+    ...stored(table.columns, row),
+    _created_at: stamp.at,
+    _created_by: stamp.account,
+    _changed_at: stamp.at,
+    _changed_by: stamp.account,
+  });
+}
+
 /** Changes a row if it still has this revision; false when it has another (or is gone). */
 export async function updateRow(
   db: Database,

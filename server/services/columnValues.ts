@@ -3,6 +3,7 @@ import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import { targetOf } from '../../core/model/tables.ts';
 import { DistinctLookup } from '../database/lookups';
+import { countWithout } from '../database/rows';
 import { hasSearchIndex } from '../database/searchIndex';
 import { Refused, notFound } from './errors';
 import { outsideEnv } from './wants';
@@ -36,4 +37,12 @@ export async function valuesOfColumn(
   const lookup = new DistinctLookup(ws.db, table, narrowing, outsideEnv(ws, null, new Map()), column.key, indexed);
   const { rows, more } = await lookup.page({ params: [], open: [] }, asked.search, 0, asked.limit);
   return { values: rows.map((r) => String(r.value)), more };
+}
+
+/** How many rows have a value in a column. */
+export async function filledIn(ws: Workspace, key: string, name: string): Promise<Answer<typeof contract.tables.filled>> {
+  const table = await ws.modelTable(key);
+  if (!table.columns.some((c) => c.key === name)) throw notFound(`A column “${name}”`);
+  const rows = await ws.rowCount(key);
+  return { rows, filled: rows - (await countWithout(ws.db, key, name)) };
 }

@@ -2,7 +2,8 @@ import { beforeAll, expect, test } from 'vitest';
 import type { Row } from '../../core/values/types.ts';
 import { allRows } from '../database/rows';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
-import { cascadeLevelRows, cascadeWhole, coverageOf, mergeRows, respellValues } from './coverage';
+import { cascadeLevelRows, cascadeWhole, coverageOf } from './coverage';
+import { mergeRows, respellValues, undoRepair } from './repairs';
 import { lookAt } from './look';
 import { addRow } from './tables';
 
@@ -72,10 +73,24 @@ test('spellings are found and mended; only what means the same is written over',
   const habitat = before.find((g) => g.column === 'habitat');
   expect(new Set(habitat?.spelled.map((s) => s.text))).toEqual(new Set(['Wet heath', 'wet heath ', 'Wet-heath']));
   const wrong = (await rowsOf('plots')).filter((p) => p.habitat === 'wet heath ' || p.habitat === 'Wet-heath').length;
-  expect(await respellValues(t.ws, t.maud, 'plots', 'habitat', ['wet heath ', 'Wet-heath', 'Dry heath'], 'Wet heath')).toBe(wrong);
+  const asked = { column: 'habitat', from: ['wet heath ', 'Wet-heath', 'Dry heath'], to: 'Wet heath', preview: false };
+  const stood = (await rowsOf('plots')).map((p) => p.habitat);
+  const look = await respellValues(t.ws, t.maud, 'plots', { ...asked, preview: true });
+  expect([look.changed, look.rows.length, look.repair]).toEqual([wrong, wrong, null]);
+  expect(
+    (await rowsOf('plots')).map((p) => p.habitat),
+    'a look changes nothing',
+  ).toEqual(stood);
+  const first = await respellValues(t.ws, t.maud, 'plots', asked);
+  expect(first.changed).toBe(wrong);
+  expect(await undoRepair(t.ws, t.maud, 'plots', first.repair!)).toEqual({ restored: wrong, left: 0 });
+  expect((await rowsOf('plots')).map((p) => p.habitat)).toEqual(stood);
+  expect(await refusal(undoRepair(t.ws, t.maud, 'plots', first.repair!))).toMatchObject({ status: 409 });
+  expect(await refusal(undoRepair(t.ws, t.maud, 'sites', first.repair!))).toMatchObject({ status: 404 });
+  await respellValues(t.ws, t.maud, 'plots', asked);
   expect((await rowsOf('plots')).some((p) => p.habitat === 'Dry heath')).toBe(true);
   expect((await coverageOf(t.ws, 'lot_intake')).spellings).toEqual([]);
-  expect(await refusal(respellValues(t.ws, t.maud, 'plots', 'site', ['x'], 'y'))).toMatchObject({ status: 422 });
+  expect(await refusal(respellValues(t.ws, t.maud, 'plots', { ...asked, column: 'site' }))).toMatchObject({ status: 422 });
 });
 
 test('two rows of one name become one, with everything that linked to either', async () => {
@@ -83,10 +98,18 @@ test('two rows of one name become one, with everything that linked to either', a
   await addRow(t.ws, t.maud, 'genera', { name: 'Lithocarpus', family: twin.row.id });
   expect((await coverageOf(t.ws, 'lot_intake')).spellings.map((g) => g.spelled.map((s) => s.text))).toEqual([['Fagaceae', 'fagaceae ']]);
   const keep = (await rowsOf('families')).find((f) => f.name === 'Fagaceae')?.id ?? 0;
-  expect(await mergeRows(t.ws, t.maud, 'families', keep, twin.row.id)).toEqual({ moved: 1 });
+  const asked = { keep, drop: [twin.row.id], preview: false };
+  const links = [{ table: 'genera', label: 'Genera', columnLabel: 'Family', count: 1 }];
+  expect(await mergeRows(t.ws, t.maud, 'families', { ...asked, preview: true })).toEqual({ moved: 1, links, repair: null });
+  const first = await mergeRows(t.ws, t.maud, 'families', asked);
+  expect(first).toMatchObject({ moved: 1, links });
+  const lithocarpus = async () => (await rowsOf('genera')).find((g) => g.name === 'Lithocarpus');
+  expect(await undoRepair(t.ws, t.maud, 'families', first.repair!)).toEqual({ restored: 2, left: 0 });
+  expect([(await lithocarpus())?.family, (await rowsOf('families')).find((f) => f.id === twin.row.id)?.name]).toEqual([twin.row.id, 'fagaceae ']); // prettier-ignore
+  await mergeRows(t.ws, t.maud, 'families', asked);
   expect((await rowsOf('genera')).find((g) => g.name === 'Lithocarpus')?.family).toBe(keep);
   expect((await rowsOf('families')).some((f) => f.id === twin.row.id)).toBe(false);
-  expect(await refusal(mergeRows(t.ws, t.maud, 'families', keep, keep))).toMatchObject({ status: 404 });
+  expect(await refusal(mergeRows(t.ws, t.maud, 'families', { keep, drop: [keep], preview: false }))).toMatchObject({ status: 404 });
 });
 
 test('a row is looked at with what it links to and what links to it', async () => {

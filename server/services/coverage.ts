@@ -3,19 +3,12 @@ import type { contract } from '../../core/contract/index.ts';
 import { type CascadeLevel, cascadesOf, nearDuplicates, standingParts } from '../../core/choices/coverage.ts';
 import { isFolded } from '../../core/choices/order.ts';
 import type { Plan } from '../../core/engine/plan.ts';
-import { targetOf } from '../../core/model/tables.ts';
 import { type SqlFragment, conditionToSql } from '../../core/formula/sql.ts';
-import { foldText } from '../../core/values/text.ts';
-import { type CascadeRow, type Only, cascadeRows, levelSummary, respell, spellings } from '../database/coverage';
-import { PEOPLE } from '../../core/values/kinds/index.ts';
-import { type HistoryEntry, addHistories, addHistory } from '../database/history';
+import { type CascadeRow, type Only, cascadeRows, levelSummary, spellings } from '../database/coverage';
 import { SQL_NAMES } from '../database/names';
-import { deleteRow, rowById, rowsHolding, rowsSpelled, setColumn } from '../database/rows';
-import { type Account, movePerson } from '../database/accounts';
-import { Refused, notFound } from './errors';
+import { notFound } from './errors';
 import { draftOf } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
-import { stampOf } from './tables';
 import type { Workspace } from './workspace';
 
 /** Tables up to this size are looked through for near duplicates. */
@@ -144,53 +137,4 @@ export async function cascadeWhole(ws: Workspace, form: string, cascade: number)
     left -= total;
   }
   return { levels };
-}
-
-/** Writes one spelling of a value over others that differ only in case, accents, hyphens and spaces. */
-export async function respellValues(
-  ws: Workspace,
-  account: Account,
-  key: string,
-  columnKey: string,
-  from: readonly string[],
-  to: string,
-): Promise<number> {
-  const table = await ws.modelTable(key);
-  const column = table.columns.find((c) => c.key === columnKey);
-  if (!column || !isFolded(column.type)) throw new Refused(422, 'values', `${table.label} has no text column “${columnKey}”.`, {});
-  return ws.db.transaction(async (db) => {
-    const found = (await rowsSpelled(db, key, columnKey, from)).filter((r) => r.text !== to);
-    const changed = await respell(db, key, columnKey, from, to, foldText);
-    const stamp = stampOf(ws, account);
-    const entries = found.map(({ id, text }): HistoryEntry => ({ table: key, row: id, kind: 'changed', stamp, changes: { [columnKey]: [text, to] } })); // prettier-ignore
-    await addHistories(db, entries);
-    return changed;
-  });
-}
-
-/** Makes one row of two: everything that links to `drop` links to `keep`, then `drop` is deleted. One transaction. */
-export async function mergeRows(ws: Workspace, account: Account, key: string, keep: number, drop: number): Promise<{ moved: number }> {
-  const table = await ws.modelTable(key);
-  const [kept, dropped] = [await rowById(ws.db, table, keep), await rowById(ws.db, table, drop)];
-  if (!kept || !dropped || keep === drop) throw notFound('One of these rows');
-  const stamp = stampOf(ws, account);
-  let moved = 0;
-  await ws.db.transaction(async (db) => {
-    for (const other of await ws.modelTables(db)) {
-      for (const column of other.columns) {
-        if (targetOf(column) !== key) continue;
-        const rows = await rowsHolding(db, other.key, column, drop);
-        const fresh = rows.map(({ id, value }) => ({ id, value: Array.isArray(value) ? [...new Set(value.map((v) => (v === drop ? keep : v)))] : keep })); // prettier-ignore
-        await setColumn(db, other.key, column, fresh, 'revise');
-        const changes = (i: number): HistoryEntry['changes'] => ({ [column.key]: [rows[i]?.value ?? null, fresh[i]?.value ?? null] });
-        await addHistories(db, rows.map(({ id }, i) => ({ table: other.key, row: id, kind: 'changed', stamp, changes: changes(i) }))); // prettier-ignore
-        moved += rows.length;
-      }
-    }
-    if (key === PEOPLE) await movePerson(db, drop, keep);
-    await deleteRow(db, key, drop);
-    await addHistory(db, { table: key, row: drop, kind: 'deleted', stamp, changes: Object.fromEntries(Object.entries(dropped.row).filter(([k]) => k !== 'id').map(([k, v]) => [k, [v, null] as const])) }); // prettier-ignore
-  });
-  ws.rowsChanged(key, -1);
-  return { moved };
 }

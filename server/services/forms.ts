@@ -1,5 +1,6 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
+import { likelyKnown } from '../../core/form/known.ts';
 import { compileForm } from '../../core/engine/compile.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { type Form, formSchema, newForm } from '../../core/form/definition.ts';
@@ -186,10 +187,9 @@ export async function publish(ws: Workspace, account: Account | null, key: strin
       const child = await ws.modelTable(lines.table, db);
       await addColumns(db, child, missingColumns(lines.fields, child.columns));
     }
-    if (!table.shown) {
-      const first = [...table.columns, ...columns].find((c) => c.type === 'text') ?? [...table.columns, ...columns][0];
-      if (first) await setTable(db, table.key, { shown: first.key });
-    }
+    const there = new Set([...table.columns, ...columns].map((c) => c.key));
+    const known = draft.known ?? table.shown ?? likelyKnown(draft) ?? table.columns[0]?.key ?? null;
+    if (known !== null && known !== table.shown && there.has(known)) await setTable(db, table.key, { shown: known });
     await insertVersion(db, { form: key, number, definition: row.draft }, stampBy(ws, account));
     if (last) await renameOriginsOf(db, read(last.definition), draft);
     await ensureIndexes(ws, db, plan);

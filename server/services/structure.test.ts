@@ -5,7 +5,7 @@ import type { Datum } from '../../core/values/types.ts';
 import { createTable } from '../database/model';
 import { allRows } from '../database/rows';
 import { type TestWorkspace, bareWorkspace, refusal } from '../testing/workspace';
-import { mergeRows } from './coverage';
+import { mergeRows } from './repairs';
 import { addColumn, changeColumnType, previewType, removeColumn } from './structure';
 import { addRow, gridWindow, removeRow } from './tables';
 
@@ -131,7 +131,7 @@ test('rows that mean one are made one: what linked to either, in a column of one
   await addColumn(t.ws, 'tools', column('one', 'link', { target: 'genera' }));
   await addColumn(t.ws, 'tools', column('some', 'links', { target: 'genera' }));
   for (const some of [[drop!.id], [keep!.id, drop!.id], null]) await addRow(t.ws, t.maud, 'tools', { name: 'tool', one: drop!.id, some });
-  expect(await mergeRows(t.ws, t.maud, 'genera', keep!.id, drop!.id)).toEqual({ moved: 5 });
+  expect(await mergeRows(t.ws, t.maud, 'genera', { keep: keep!.id, drop: [drop!.id], preview: false })).toMatchObject({ moved: 5 });
   expect(await held('one')).toEqual([keep!.id, keep!.id, keep!.id]);
   expect(await held('some')).toEqual([[keep!.id], [keep!.id], null]);
   expect((await allRows(t.ws.db, await t.ws.modelTable('genera'))).map((r) => r.id)).toEqual([keep!.id]);

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { fieldAt } from '~~/core/form/definition.ts';
+
 /* What would be published, and the one press that does it. */
 const draft = useDraft();
 const emit = defineEmits<{ close: [] }>();
@@ -12,8 +14,22 @@ const columns = computed(() => {
     .map((f) => f.column as string);
 });
 const changed = computed(() => (draft.version === null ? ['the whole form'] : draft.differences));
+/** Fields whose default, prefill or calculation is new or another with this version: what existing records may be given. */
+const fresh = ref<string[]>([]);
+function freshFills(): string[] {
+  const [now, before] = [draft.form!, draft.published];
+  if (!before) return [];
+  const paths = [
+    ...Object.keys(now.fields),
+    ...Object.entries(now.lines).flatMap(([k, l]) => Object.keys(l.fields).map((f) => `${k}.${f}`)),
+  ];
+  return paths.filter(
+    (p) => fieldAt(now, p)?.value && JSON.stringify(fieldAt(now, p)?.value) !== JSON.stringify(fieldAt(before, p)?.value),
+  );
+}
 async function publish(): Promise<void> {
   busy.value = true;
+  fresh.value = freshFills();
   problem.value = '';
   try {
     done.value = await draft.publish();
@@ -32,8 +48,10 @@ onMounted(() => nextTick(() => button.value?.$el.focus()));
     <template v-if="done">
       <Note kind="good">Version {{ done }} is published. New entries use it from now on.</Note>
       <p v-if="done > 1">
-        Records that exist keep what they hold.
-        <NuxtLink :to="`/design/forms/${draft.formKey}/backfill`">Give them what this version gives</NuxtLink>
+        Existing records keep their values.
+        <NuxtLink :to="{ path: `/design/forms/${draft.formKey}/backfill`, query: fresh.length ? { fields: fresh.join(',') } : {} }"
+          >Give them {{ fresh.length ? 'what is new' : 'what this version gives' }}</NuxtLink
+        >
       </p>
       <div class="row">
         <Button as="router-link" :to="`/entry/${draft.formKey}/new`">Open the real form</Button
@@ -47,7 +65,7 @@ onMounted(() => nextTick(() => button.value?.$el.focus()));
       <p v-else-if="!changed.length">Nothing has changed since version {{ draft.version }}.</p>
       <template v-else>
         <p>
-          Version <b>{{ (draft.version ?? 0) + 1 }}</b> of {{ draft.form?.label }} will have, against what is published:
+          Version <b>{{ (draft.version ?? 0) + 1 }}</b> of {{ draft.form?.label }} will have these changes:
         </p>
         <ul class="list">
           <li v-for="c in changed" :key="c">{{ c }}</li>

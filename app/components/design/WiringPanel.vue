@@ -65,16 +65,22 @@ const dependents = computed(() => {
   const plan = draft.plan!;
   return plan.fields.filter((f) => plan.drivers[f.slot]?.some((d) => d.slot === planField.value.slot)).map((f) => f.definition.label);
 });
-const removing = ref(false);
-function remove(): void {
-  if (dependents.value.length && !removing.value) {
-    removing.value = true;
-    return;
+/** What removing the field touches, once it was asked; it is told before it is done. */
+const removing = ref<{ filled: number } | null>(null);
+async function remove(): Promise<void> {
+  if (!removing.value) {
+    const { column } = field.value;
+    const held = column !== null && !isNew.value ? await api.tables.filled({ key: tableKey.value, column }).catch(() => null) : null;
+    const asked = { filled: held?.filled ?? 0 };
+    if (dependents.value.length || asked.filled) {
+      removing.value = asked;
+      return;
+    }
   }
   draft.change(removeField(form.value, props.name));
   draft.selected = null;
 }
-watch(() => props.name, () => (removing.value = false)); // prettier-ignore
+watch(() => props.name, () => (removing.value = null)); // prettier-ignore
 </script>
 
 <template>
@@ -168,10 +174,17 @@ watch(() => props.name, () => (removing.value = false)); // prettier-ignore
     </section>
     <footer>
       <Note v-if="removing" kind="bad">
-        {{ dependents.join(', ') }} {{ dependents.length === 1 ? 'reads' : 'read' }} this field and would then have a problem.
+        <template v-if="dependents.length"
+          >{{ dependents.join(', ') }} {{ dependents.length === 1 ? 'reads' : 'read' }} this field and would then have a problem.
+        </template>
+        <template v-if="removing.filled"
+          >{{ removing.filled.toLocaleString(LOCALE) }} {{ removing.filled === 1 ? 'record has' : 'records have' }} a value in it. They keep
+          it, but the form no longer shows it.
+        </template>
+        Ctrl+Z brings the field back.
       </Note>
       <Button severity="danger" size="small" @click="remove">
-        <i class="pi pi-trash" aria-hidden="true" /> {{ removing ? 'Remove it all the same' : 'Remove this field' }}
+        <i class="pi pi-trash" aria-hidden="true" /> {{ removing ? 'Remove it anyway' : 'Remove this field' }}
       </Button>
       <span class="muted"
         >{{ typeInWords(planField.type, (k) => draft.tables.get(k)?.label ?? k)

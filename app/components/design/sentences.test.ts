@@ -76,7 +76,9 @@ afterEach(() => {
 describe('where choices come from', () => {
   test('a link says which table, what is shown, sorted and searched; words are exchanged and added', async () => {
     await open(SourceSentence, 'species');
-    expect(text()).toMatch(/^Choices are rows of Species, shown as name \(or a text of several\) with nothing beside it, sorted by/);
+    expect(text()).toMatch(
+      /^Choices are rows of Species, shown as name \(or a text of several columns\) with nothing beside it, sorted by/,
+    );
     await pick('One more column beside', 'storage_c');
     expect(source('species')).toMatchObject({ beside: ['storage_c'] });
     expect(text()).toContain('with storage_c + beside it');
@@ -115,17 +117,17 @@ describe('where choices come from', () => {
 describe('how a field fills', () => {
   test('says the kind and what belongs to it; another kind keeps the formula', async () => {
     await open(WiringValue, 'grams');
-    expect(text()).toContain('Starts following other fields: species.storage_c');
-    expect(text()).toContain('It fills each time; typed over, what was typed stays.');
-    await pick('Typed over', 'a change of what it follows');
+    expect(text()).toContain('Grams is prefilled with species.storage_c');
+    expect(text()).toContain('Typed over, it keeps what was typed; it fills whenever its source changes.');
+    await pick('Typed over', 'is filled again');
     expect(useDraft().form!.fields.grams?.value).toMatchObject({ kind: 'prefill', typedOver: 'refill' });
-    await pick('How it fills', 'computed');
+    await pick('How it fills', 'is calculated');
     expect(useDraft().form!.fields.grams?.value).toEqual({ kind: 'calculation', formula: 'species.storage_c', always: false });
-    expect(text()).toContain('On edit it stays as saved until something it reads changes.');
-    await pick('How it fills', 'empty');
+    expect(text()).toContain('On edit, the saved result stays until something it uses changes.');
+    await pick('How it fills', 'is left empty');
     expect(useDraft().form!.fields.grams?.value).toBe(null);
     useDraft().undo();
     await quiet();
-    expect(text()).toContain('On edit it stays as saved');
+    expect(text()).toContain('On edit, the saved result stays');
   });
 });

@@ -18,9 +18,12 @@ const issue = computed(() => props.host.issues.value.find((i) => addressOf(i.fie
 const byItself = computed(() => isByItself(view.value.state.origin) && view.value.value !== null);
 const decimals = computed(() => decimalsFor(def.value, view.value.field.column));
 const messages = computed(() => {
-  const list: { text: string; bad: boolean }[] = [];
+  const list: { text: string; bad: boolean; retry?: boolean }[] = [];
   if (view.value.unreadable) list.push({ text: view.value.unreadable.message, bad: true });
-  if (view.value.error) list.push({ text: view.value.error, bad: true });
+  if (view.value.error) list.push({ text: view.value.error, bad: true, retry: view.value.canRetry });
+  // its list could not be had: no mistake of the person who fills it in
+  if (view.value.offer?.status === 'failed' && view.value.offer.reason)
+    list.push({ text: view.value.offer.reason, bad: false, retry: true });
   for (const c of view.value.checks) list.push({ text: c.message, bad: c.severity === 'error' });
   if (issue.value && !list.some((m) => m.text === issue.value)) list.push({ text: issue.value, bad: true });
   if (view.value.state.gone) list.push({ text: 'This choice is not offered any more.', bad: view.value.state.origin.kind !== 'stored' });
@@ -98,13 +101,14 @@ const suggestion = computed(() => {
         :decimals="decimals"
         :today="host.entry.value?.context.today"
         :unread="view.unreadable?.text"
+        live
         @change="set"
         @misread="host.misread(name, $event)"
       />
       <div :id="`${id}-say`" class="say">
         <p v-for="m in messages" :key="m.text" :class="{ bad: m.bad }" class="message">
           <i class="pi" :class="m.bad ? 'pi-times-circle' : 'pi-exclamation-triangle'" aria-hidden="true" /> {{ m.text }}
-          <Button v-if="view.canRetry && m.text === view.error" link @click="host.retry()">Ask again</Button>
+          <Button v-if="m.retry" link @click="host.retry()">Try again</Button>
         </p>
         <p v-if="suggestion !== null" class="message">
           {{ isLockedByFill(view.field) ? 'Computed today it would be' : 'Suggested:' }} <b>{{ suggestion }}</b>.

@@ -53,9 +53,14 @@ async function show(work: Promise<Saved>, next: boolean): Promise<void> {
     await begun(Promise.resolve());
   } else if (saved.kind === 'saved') {
     toast.add({ severity: differing(saved) ? 'warn' : 'success', summary: 'Saved', detail: differing(saved) || undefined, life: 4000 });
-    await navigateTo(`/entry/${props.form}`);
+    await navigateTo(after.value);
   }
 }
+/** Where this entry was begun from; the form’s records, where it was begun from nowhere else. */
+const after = computed(() => {
+  const from: unknown = history.state?.returnTo;
+  return typeof from === 'string' && from.startsWith('/entry/') ? from : `/entry/${props.form}`;
+});
 /** Where the server has it otherwise than it stood on the screen. */
 function differing({ differs, anew }: Extract<Saved, { kind: 'saved' }>): string {
   return [differs.length ? `The server has other values for ${differs.join(', ')}.` : '', anew ? anewWords(anew) : ''].join(' ').trim();
@@ -129,7 +134,7 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
               {{ record === null ? 'Save and start the next' : 'Save' }}
             </Button>
             <Button v-if="record === null" severity="secondary" :disabled="entry.saving" @click="save(false)">Save</Button>
-            <Button as="router-link" text severity="secondary" :to="`/entry/${props.form}`">Leave</Button>
+            <Button as="router-link" text severity="secondary" :to="after">Leave</Button>
             <span v-if="issueCount" class="bad" role="alert"
               >{{ issueCount === 1 ? 'One field is' : `${issueCount} fields are` }} in the way of saving.</span
             >

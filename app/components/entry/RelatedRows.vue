@@ -8,8 +8,12 @@ const asked = useQuery({
   query: () => api.entries.related({ key: props.form, id: props.record }),
 });
 const looking = ref<{ table: string; id: number } | null>(null);
-const childAddress = (f: { form: string; field: string | null }): string =>
-  `/entry/${f.form}/new?parent=${props.record}${f.field ? `&${f.field}=${props.record}` : ''}`;
+/** A new child, with this record filled in; saved, it leads back here. */
+const childAddress = (f: { form: string; field: string | null }) => ({
+  path: `/entry/${f.form}/new`,
+  query: { parent: String(props.record), ...(f.field ? { [f.field]: String(props.record) } : {}) },
+  state: { returnTo: `/entry/${props.form}/${props.record}` },
+});
 </script>
 
 <template>
@@ -28,7 +32,7 @@ const childAddress = (f: { form: string; field: string | null }): string =>
           </h2>
           <span class="row">
             <Button v-for="f in g.forms" :key="f.form" as="router-link" severity="secondary" size="small" :to="childAddress(f)"
-              ><i class="pi pi-plus" aria-hidden="true" /> {{ f.label }}</Button
+              ><i class="pi pi-plus" aria-hidden="true" /> New {{ f.label.toLowerCase() }}</Button
             >
           </span>
         </div>

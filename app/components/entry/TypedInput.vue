@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core';
 import { addDays } from '~~/core/values/dates.ts';
 import { type ColumnType, KINDS, type ValueKind } from '~~/core/values/kinds/index.ts';
 import type { Datum } from '~~/core/values/types.ts';
@@ -18,6 +19,8 @@ const props = defineProps<{
   today?: string;
   /** what stands typed and could not be read, when the control is drawn anew */
   unread?: string | null;
+  /** what is typed counts after a short rest already, not only when the field is left */
+  live?: boolean;
 }>();
 const emit = defineEmits<{ change: [value: Datum]; misread: [unreadable: { text: string; message: string } | null] }>();
 
@@ -41,6 +44,23 @@ function commit(): void {
   draft.value = null;
   if (result.value !== props.value) emit('change', result.value);
 }
+/** How long typing rests before it counts, in milliseconds. */
+const REST = 450;
+const rested = useDebounceFn(() => {
+  const text = draft.value;
+  if (text === null || !focused.value || !props.live) return;
+  // half a date may be another date; what cannot be read yet may only be unfinished
+  if (typing.value.calendar && !/\d{4}/.test(text)) return;
+  const result = kind.value.read(text, props.today);
+  if (result.ok && result.value !== props.value) {
+    emit('misread', null);
+    emit('change', result.value);
+  }
+}, REST);
+function typed(text: string): void {
+  draft.value = text;
+  if (props.live) void rested();
+}
 /** The editable form may differ from the one shown (a date as ISO), so it is selected once it stands there. */
 function enter(event: FocusEvent): void {
   focused.value = true;
@@ -52,11 +72,6 @@ function leave(): void {
 }
 function key(event: KeyboardEvent): void {
   if (event.key === 'Enter' && !isLong.value) commit();
-  if (event.key === 'Escape' && draft.value !== null) {
-    draft.value = null;
-    emit('misread', null);
-    event.stopPropagation();
-  }
   if (typing.value.steps && (event.key === 'ArrowUp' || event.key === 'ArrowDown') && !props.locked) {
     const base = typeof props.value === 'string' ? props.value : props.today;
     const next = base ? addDays(base, props.value === null ? 0 : event.key === 'ArrowUp' ? 1 : -1) : null;
@@ -97,7 +112,7 @@ defineExpose({ commit });
       :aria-label="label"
       :aria-describedby="describedby"
       :aria-required="required || undefined"
-      @update:model-value="draft = $event ?? ''"
+      @update:model-value="typed($event ?? '')"
       @focus="focused = true"
       @blur="leave"
       @keydown="key"
@@ -115,7 +130,7 @@ defineExpose({ commit });
       :aria-label="label"
       :aria-describedby="describedby"
       :aria-required="required || undefined"
-      @update:model-value="draft = $event ?? ''"
+      @update:model-value="typed($event ?? '')"
       @focus="enter"
       @blur="leave"
       @keydown="key"

@@ -98,6 +98,11 @@ function scrollTo(index: number): void {
   if (top < box.scrollTop || top + LINE * 2 > box.scrollTop + box.clientHeight - LINE)
     box.scrollTop = Math.max(0, top - box.clientHeight / 2);
 }
+/** A press anywhere on a row opens it, but for a press on something in it, or one that ends the marking of text. */
+function pressed({ originalEvent, data }: { originalEvent: Event; data: RowLine<R> }): void {
+  const inside = (originalEvent.target as HTMLElement).closest('a, button, input');
+  if (!inside && data.row && !getSelection()?.toString()) emit('open', data.row);
+}
 defineExpose({ scrollTo, shown });
 </script>
 
@@ -121,6 +126,7 @@ defineExpose({ scrollTo, shown });
     <DataTable
       ref="table"
       class="lazy"
+      :class="{ opens: !grid }"
       :value="rows.lines.value as RowLine<R>[]"
       data-key="index"
       lazy
@@ -142,7 +148,8 @@ defineExpose({ scrollTo, shown });
       }"
       @sort="sorted"
       @column-reorder="moved"
-      @row-dblclick="$event.data.row && emit('open', $event.data.row)"
+      @row-click="grid || pressed($event)"
+      @row-dblclick="grid && $event.data.row && emit('open', $event.data.row)"
     >
       <component :is="node" v-for="node in columnNodes" :key="node.key ?? undefined" />
       <template #empty><slot v-if="rows.ready.value" name="none" /></template>
@@ -183,6 +190,9 @@ defineExpose({ scrollTo, shown });
   white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
+}
+.opens :deep(tbody tr) {
+  cursor: pointer;
 }
 .lazy :deep(th) {
   white-space: nowrap;

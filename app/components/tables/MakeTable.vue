@@ -67,8 +67,8 @@ async function make(): Promise<void> {
   <Dialog v-model:visible="visible" modal header="New table" :style="{ width: '640px' }">
     <form class="fields" @submit.prevent="ready && make()">
       <label><span class="label">What is it called?</span><InputText v-model="label" autofocus required placeholder="Instruments" /></label>
-      <fieldset ref="list">
-        <legend class="label">Columns</legend>
+      <div ref="list" class="columns" role="group" aria-label="Columns">
+        <span class="label" aria-hidden="true">Columns</span>
         <div v-for="(c, i) in columns" :key="i" class="column">
           <InputText v-model="c.label" class="label-of" :aria-label="`Label of column ${i + 1}`" placeholder="Label" />
           <PickOne v-model="c.type" :label="`Type of column ${i + 1}`" :options="TYPES" />
@@ -83,7 +83,7 @@ async function make(): Promise<void> {
           <IconButton icon="pi pi-times" :aria-label="`Remove column ${i + 1}`" :disabled="columns.length === 1" @click="remove(i)" />
         </div>
         <Button link @click="add">Add a column</Button>
-      </fieldset>
+      </div>
       <div>
         <span class="label" aria-hidden="true">Its rows are called by</span>
         <PickOne v-model="called" label="Its rows are called by" :options="names" placeholder="choose a column" />
@@ -103,8 +103,7 @@ async function make(): Promise<void> {
 .fields > .p-button {
   justify-self: start;
 }
-fieldset {
-  border: 0;
+.columns {
   padding: 0;
   margin: 0;
   display: grid;

@@ -30,7 +30,19 @@ function add(): void {
   label.value = '';
 }
 const change = (at: number, part: Partial<Subset>): Promise<void> => save(subsets.value.map((s, i) => (i === at ? { ...s, ...part } : s)));
-const remove = (at: number): Promise<void> => save(subsets.value.filter((_, i) => i !== at));
+/** the subset that was deleted last, with where it stood */
+const removed = shallowRef<{ subset: Subset; at: number } | null>(null);
+async function remove(at: number): Promise<void> {
+  const subset = subsets.value[at];
+  await save(subsets.value.filter((_, i) => i !== at));
+  removed.value = subset && !subsets.value.includes(subset) ? { subset, at } : null;
+}
+async function putBack(): Promise<void> {
+  const gone = removed.value;
+  if (!gone) return;
+  await save([...subsets.value.slice(0, gone.at), gone.subset, ...subsets.value.slice(gone.at)]);
+  if (!problem.value) removed.value = null;
+}
 </script>
 
 <template>
@@ -64,6 +76,9 @@ const remove = (at: number): Promise<void> => save(subsets.value.filter((_, i) =
     <Button type="submit" :disabled="!label.trim()">Add</Button>
   </form>
   <Note v-if="problem" kind="bad">{{ problem }}</Note>
+  <p v-else-if="removed" class="muted" role="status">
+    {{ removed.subset.label }} was deleted. <Button link label="Undo" @click="putBack" />
+  </p>
   <p v-else-if="saved" class="muted" role="status">Saved.</p>
 </template>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { Binding } from '~~/core/formula/scope.ts';
 import { sourceSchema } from '~~/core/choices/sources/index.ts';
 import { type FeedType, feedType } from '~~/core/model/feeds.ts';
 import { type SourcePart, useSource } from './useSource';
@@ -10,10 +11,26 @@ const feeds = computed(() => [...draft.feeds.values()].map((f) => ({ value: f.ke
 const asked = computed(() => draft.feeds.get(props.source.feed));
 function chooseFeed(key: string): void {
   const chosen = draft.feeds.get(key);
-  // a parameter named like a field most likely takes that field
-  const params = Object.fromEntries((chosen?.params ?? []).filter((p) => draft.scope?.bindings.has(p.key)).map((p) => [p.key, p.key]));
+  const params = Object.fromEntries((chosen?.params ?? []).flatMap((p) => (likely(p) ? [[p.key, likely(p)!]] : [])));
   put(sourceSchema.parse({ kind: 'feed', feed: key, params }));
 }
+/** A value of a feed that is called like a field most likely takes that field. */
+function likely(p: { readonly key: string; readonly label: string }): string | null {
+  const bindings = draft.scope?.bindings ?? new Map<string, Binding>();
+  if (bindings.has(p.key) && p.key !== props.name) return p.key;
+  const called = [...bindings.values()].find(
+    (b) => b.source.kind === 'slot' && b.name !== props.name && b.label.toLowerCase() === p.label.toLowerCase(),
+  );
+  return called?.name ?? null;
+}
+/** Values that are still missing, with what they most likely take: added by one press. */
+const missing = computed(() =>
+  (asked.value?.params ?? []).flatMap((p) => {
+    const field = (props.source.params[p.key] ?? '').trim() === '' ? likely(p) : null;
+    return field === null ? [] : [{ key: p.key, label: p.label.toLowerCase(), field }];
+  }),
+);
+const fill = (): void => set({ params: { ...props.source.params, ...Object.fromEntries(missing.value.map((m) => [m.key, m.field])) } });
 const expected = (type: FeedType) => (type === 'text' ? null : feedType(type));
 </script>
 
@@ -26,10 +43,15 @@ const expected = (type: FeedType) => (type === 'text' ? null : feedType(type));
       <FormulaWord
         :text="source.params[p.key] ?? ''"
         :expected="expected(p.type)"
-        :label="`Parameter ${p.label}`"
+        :label="`Value ${p.label}`"
         :place="`${name} params.${p.key}`"
         @change="set({ params: { ...source.params, [p.key]: $event } })" /></template
     >.
+  </p>
+  <p v-if="missing.length" class="small">
+    <Button size="small" severity="warn" @click="fill"
+      >+ {{ missing.map((m) => `${m.label} is ${draft.scope?.bindings.get(m.field)?.label ?? m.field}`).join(', ') }}</Button
+    >
   </p>
   <Note v-if="!feeds.length">There are no feeds yet. <NuxtLink to="/design/feeds">Make one</NuxtLink></Note>
 </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core';
 import type { contract } from '~~/core/contract/index.ts';
-import { FEED_TYPES, type Feed, feedProblems, feedSchema } from '~~/core/model/feeds.ts';
+import { FEED_TYPES, type Feed, feedProblems, feedSchema, holesOf } from '~~/core/model/feeds.ts';
 import { keyFromLabel, keyProblem } from '~~/core/model/tables.ts';
 
 /* One feed: how it is asked, where in the answer things are, and a panel that tries it as it stands. */
@@ -44,7 +44,7 @@ const problems = computed(() => (feed.value ? problemsOf(feed.value) : []));
 const removeFailed = ref('');
 const saveWords = computed(() => {
   if (removeFailed.value) return removeFailed.value;
-  if (problems.value.length) return 'not saved until the problems are mended';
+  if (problems.value.length) return 'not saved until the problems are fixed';
   return { saved: edited.canUndo.value ? 'saved' : '', waiting: 'waiting', saving: 'saving…', failed: edited.failure.value || 'not saved' }[
     edited.state.value
   ];
@@ -67,9 +67,17 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
 const METHODS = (['GET', 'POST'] as const).map((value) => ({ value, label: value }));
 const TYPES = FEED_TYPES.map((value) => ({ value, label: value }));
 const text = (e: Event): string => (e.target as HTMLInputElement).value.trim();
-function addParam(): void {
-  change((f) => f.params.push({ key: keyFromLabel('value', f.params.map((p) => p.key)), label: 'Value', type: 'text', required: true, example: '' })); // prettier-ignore
+function addParam(name = ''): void {
+  const label = name === '' ? 'Value' : name.replaceAll('_', ' ').replace(/^./, (c) => c.toUpperCase());
+  change((f) => f.params.push({ key: name || keyFromLabel('value', f.params.map((p) => p.key)), label, type: 'text', required: true, example: '' })); // prettier-ignore
 }
+/** Names that stand in braces and are no values yet. */
+const missing = computed(() => {
+  const f = feed.value;
+  if (!f) return [];
+  const holes = [...holesOf(f.url), ...(f.method === 'POST' ? holesOf(f.body) : [])];
+  return [...new Set(holes)].filter((h) => keyProblem(h) === null && !f.params.some((p) => p.key === h));
+});
 /** A path pressed in the raw answer becomes an attribute. */
 function addAttribute(path = ''): void {
   const name = path.split('.').at(-1) || 'attribute';
@@ -135,13 +143,22 @@ const found = computed(() => {
     return [];
   }
 });
-async function remove(): Promise<void> {
-  try {
-    await api.feeds.remove({ key });
-    await navigateTo('/design/feeds');
-  } catch (e) {
-    removeFailed.value = messageOf(e);
-  }
+const confirm = useConfirm();
+function remove(): void {
+  confirm.require({
+    header: 'Delete the feed',
+    message: `${shown.value.label} will be deleted, with its secrets. This cannot be undone.`,
+    acceptProps: { label: 'Delete', severity: 'danger' },
+    rejectProps: { label: 'Keep it', severity: 'secondary' },
+    accept: async () => {
+      try {
+        await api.feeds.remove({ key });
+        await navigateTo('/design/feeds');
+      } catch (e) {
+        removeFailed.value = messageOf(e);
+      }
+    },
+  });
 }
 </script>
 
@@ -217,7 +234,17 @@ async function remove(): Promise<void> {
             >
             <IconButton :aria-label="`Take out ${p.label}`" icon="pi pi-times" @click="change((f) => f.params.splice(i, 1))" />
           </div>
-          <Button link severity="secondary" @click="addParam">+ value</Button>
+          <p class="row">
+            <Button
+              v-for="name in missing"
+              :key="name"
+              size="small"
+              severity="warn"
+              :label="`+ the value ${name}`"
+              @click="addParam(name)"
+            />
+            <Button link severity="secondary" @click="addParam()">+ value</Button>
+          </p>
         </section>
         <section>
           <h3>Headers</h3>

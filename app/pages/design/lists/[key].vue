@@ -13,7 +13,7 @@ import {
   settleDepths,
 } from '~~/core/model/lists.ts';
 
-/* One option list as an outline: Enter adds below, Tab indents, Alt and arrows move a branch. */
+/* One option list as an outline: Enter adds below, Alt and arrows indent and move a branch. */
 const route = useRoute();
 const key = String(route.params.key);
 const asked = useLists();
@@ -111,11 +111,9 @@ function keys(event: KeyboardEvent, i: number): void {
   if (event.key === 'Enter') {
     commit();
     add(i);
-  } else if (event.key === 'Tab') {
-    const next = indentBranch(items.value, i, event.shiftKey ? -1 : 1);
-    if (next === items.value) return;
+  } else if (event.altKey && (event.key === 'ArrowRight' || event.key === 'ArrowLeft')) {
     commit();
-    put(indentBranch(items.value, i, event.shiftKey ? -1 : 1), i);
+    put(indentBranch(items.value, i, event.key === 'ArrowLeft' ? -1 : 1), i);
   } else if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
     commit();
     const moved = moveBranch(items.value, i, event.key === 'ArrowUp' ? -1 : 1);
@@ -154,13 +152,23 @@ useEventListener(
   // before a row of the outline has the key
   { capture: true },
 );
-async function drop(): Promise<void> {
-  try {
-    await api.lists.remove({ key });
-    await navigateTo('/design/lists');
-  } catch (e) {
-    problem.value = messageOf(e);
-  }
+const confirm = useConfirm();
+const choices = computed(() => `${items.value.length} ${items.value.length === 1 ? 'choice' : 'choices'}`);
+function drop(): void {
+  confirm.require({
+    header: 'Delete the list',
+    message: `${label.value} and its ${choices.value} will be deleted. This cannot be undone.`,
+    acceptProps: { label: 'Delete', severity: 'danger' },
+    rejectProps: { label: 'Keep it', severity: 'secondary' },
+    accept: async () => {
+      try {
+        await api.lists.remove({ key });
+        await navigateTo('/design/lists');
+      } catch (e) {
+        problem.value = messageOf(e);
+      }
+    },
+  });
 }
 // drag: a branch goes before the row it is let go on, at that row's depth
 const body = computed(() => (root.value ? root.value.querySelector<HTMLElement>('.p-treetable-tbody') : null));
@@ -360,7 +368,7 @@ onBeforeRouteLeave(() => edited.flush());
           <i class="pi pi-plus" aria-hidden="true" /> Add a choice
         </Button>
         <span class="muted"
-          >Enter adds below · Tab and Shift+Tab indent · Alt+↑↓ moves a branch · paste many lines at once · Ctrl+Z undoes</span
+          >Enter adds below · Alt+→ and Alt+← indent · Alt+↑ and Alt+↓ move a branch · paste many lines at once · Ctrl+Z undoes</span
         >
       </footer>
       <ConflictDialog v-if="conflict" what="list" @read="readTheirs" />

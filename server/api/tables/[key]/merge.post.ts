@@ -1,8 +1,6 @@
 import { contract } from '../../../../core/contract/index.ts';
-import { mergeRows } from '../../../services/coverage';
+import { mergeRows } from '../../../services/repairs';
 import { route } from '../../../utils/route';
 
-/** Makes one row of two that mean the same. */
-export default route(contract.tables.merge, ({ ws, account, params, body: { keep, drop } }) =>
-  mergeRows(ws, account, params.key, keep, drop),
-);
+/** Makes one row of several that mean the same. */
+export default route(contract.tables.merge, ({ ws, account, params, body }) => mergeRows(ws, account, params.key, body));

@@ -23,7 +23,12 @@ async function load(): Promise<void> {
 }
 await load();
 current.value = offer.value?.earlier.find((b) => b.state === 'previewed' && b.current) ?? null;
-if (current.value) ({ over: over.value, subset: subset.value, fields: fields.value } = current.value.asked);
+// what was published just now is chosen already
+const asked = String(route.query.fields ?? '').split(',').filter((f) => offer.value?.fields.some((o) => o.field === f)); // prettier-ignore
+if (asked.length) {
+  current.value = null;
+  fields.value = asked;
+} else if (current.value) ({ over: over.value, subset: subset.value, fields: fields.value } = current.value.asked);
 
 const OVERS: readonly { value: Over; text: string; note: string }[] = [
   { value: 'empty', text: 'Only where it is empty', note: 'nothing that stands in a record is replaced' },

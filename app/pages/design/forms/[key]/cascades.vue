@@ -126,28 +126,27 @@ const onlyWords = computed(() => {
 });
 
 // ---- repair ----
-async function repair(work: () => Promise<string>): Promise<void> {
+/** what is about to be repaired, and how its dialog is called */
+const repairing = shallowRef<{ group: SpellingGroup; keep: Spelled } | null>(null);
+/** what was repaired last, with what it can be put back by */
+const repaired = shallowRef<{ words: string; table: string; repair: number | null } | null>(null);
+async function done(table: string, words: string, repair: number | null): Promise<void> {
+  repairing.value = null;
+  repaired.value = { words, table, repair };
+  await load();
+}
+async function putBack(): Promise<void> {
+  const last = repaired.value;
+  if (!last || last.repair === null) return;
   try {
-    toast.add({ severity: 'success', summary: await work(), life: 5000 });
+    const { left } = await api.tables.undoRepair({ key: last.table, id: last.repair }, {});
+    const kept = left ? ` ${left} ${left === 1 ? 'row was' : 'rows were'} changed since and stay as they are.` : '';
+    repaired.value = { words: `Undone.${kept}`, table: last.table, repair: null };
     await load();
   } catch (e) {
-    toast.add({ severity: 'error', summary: 'Not repaired', detail: messageOf(e), life: 8000 });
+    toast.add({ severity: 'error', summary: 'Not undone', detail: messageOf(e), life: 8000 });
   }
 }
-const respell = (g: SpellingGroup, to: string): Promise<void> =>
-  repair(async () => {
-    const { changed } = await api.tables.respell({ key: g.table }, { column: g.column, from: g.spelled.map((s) => s.text), to });
-    return `${changed} ${changed === 1 ? 'row says' : 'rows say'} “${to}” now.`;
-  });
-const merge = (g: SpellingGroup, keep: Spelled): Promise<void> =>
-  repair(async () => {
-    let moved = 0;
-    const [first, ...same] = keep.ids;
-    for (const id of [...same, ...g.spelled.filter((s) => s !== keep).flatMap((s) => s.ids)]) {
-      moved += (await api.tables.merge({ key: g.table }, { keep: first!, drop: id })).moved;
-    }
-    return `One row “${keep.text}” is left; ${moved} ${moved === 1 ? 'link leads' : 'links lead'} to it now.`;
-  });
 const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
 </script>
 
@@ -267,6 +266,9 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
       </section>
       <section class="block">
         <h2>Names that differ only in spelling</h2>
+        <Note v-if="repaired" kind="good"
+          >{{ repaired.words }} <Button v-if="repaired.repair !== null" link label="Undo" @click="putBack"
+        /></Note>
         <p v-if="!coverage.spellings.length" class="muted">None found.</p>
         <DataTable v-else class="spellings" :value="[...coverage.spellings]">
           <Column v-memo="[]" header="Where"
@@ -288,7 +290,7 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
                 severity="secondary"
                 size="small"
                 :label="`“${s.text}”`"
-                @click="g.kind === 'values' ? respell(g, s.text) : merge(g, s)"
+                @click="repairing = { group: g, keep: s }"
             /></template>
           </Column>
         </DataTable>
@@ -297,6 +299,19 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
         </p>
       </section>
     </template>
+    <Dialog
+      :visible="repairing !== null"
+      modal
+      :header="repairing?.group.kind === 'rows' ? 'Merge rows' : 'Correct a spelling'"
+      :style="{ width: '560px' }"
+      @update:visible="repairing = null"
+      ><RepairDialog
+        v-if="repairing"
+        :group="repairing.group"
+        :keep="repairing.keep"
+        @done="(words, repair) => done(repairing!.group.table, words, repair)"
+        @close="repairing = null"
+    /></Dialog>
   </div>
 </template>
 
