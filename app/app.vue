@@ -6,6 +6,7 @@ useScheme();
   <NuxtLayout>
     <NuxtPage />
   </NuxtLayout>
+  <SignInAgain />
   <Toast position="bottom-right" />
   <ConfirmDialog :style="{ width: '420px' }" />
 </template>

@@ -27,6 +27,12 @@ async function chosen(host: EntryHost, field: PlanField, text: string): Promise<
  */
 export async function takeAddressValues(host: EntryHost, address: Readonly<Record<string, string>>): Promise<string[]> {
   const notices: string[] = [];
+  const plan = host.entry.value?.plan;
+  for (const name of Object.keys(address)) {
+    // what a formula reads from the link need not be a field
+    const read = plan?.written.some((w) => w.formula.text.toLowerCase().includes(`entry.url.${name.toLowerCase()}`)) ?? false;
+    if (name !== 'parent' && !plan?.slots.has(name) && !read) notices.push(`The link names “${name}”, which this form does not have.`);
+  }
   for (const field of host.entry.value?.plan.own ?? []) {
     const text = address[field.key];
     if (text === undefined || isLockedByFill(field)) continue;

@@ -1,59 +1,75 @@
+import 'fake-indexeddb/auto';
 import { beforeEach, describe, expect, test, vi } from 'vitest';
-import { type KeptEdits, keptEdits } from './keptEdits';
+import { keptEdits } from './keptEdits';
 
-const store = new Map<string, string>();
+const old = new Map<string, string>();
+/** The entries that windows have open. */
+let open: string[] = [];
 beforeEach(() => {
-  store.clear();
-  vi.stubGlobal('localStorage', {
-    getItem: (key: string) => store.get(key) ?? null,
-    setItem: (key: string, value: string) => void store.set(key, value),
-    removeItem: (key: string) => void store.delete(key),
-  });
+  old.clear();
+  open = [];
+  vi.stubGlobal('localStorage', { getItem: (k: string) => old.get(k) ?? null, removeItem: (k: string) => void old.delete(k) });
+  vi.stubGlobal('navigator', { locks: { query: () => Promise.resolve({ held: open.map((name) => ({ name })) }) } });
 });
-const typed = (value: string, earlier: KeptEdits | null = null): KeptEdits => ({
+let form = '';
+let made = 0;
+beforeEach(() => (form = `form_${++made}`)); // prettier-ignore
+const typed = (value: string, more: object = {}) => ({
   revision: null,
-  edits: [{ kind: 'set', field: 'code', value }],
-  request: `request ${value}`,
-  earlier,
+  edits: [{ kind: 'set' as const, field: 'code', value }],
+  request: `${form} ${value}`,
+  ...more,
 });
+const values = async (account = 1, record: number | null = null) =>
+  (await keptEdits(account, form, record).all()).map((k) => (k.edits[0] as { value: string }).value);
+
+const clock = () => {
+  let now = 0;
+  return () => ++now;
+};
 
 describe('kept edits', () => {
-  test('belong to an account, a form and a record', () => {
-    keptEdits(1, 'lot_intake', null).write(typed('a'));
-    expect(keptEdits(1, 'lot_intake', null).read()).toEqual(typed('a'));
-    expect(keptEdits(2, 'lot_intake', null).read()).toBeNull();
-    expect(keptEdits(1, 'bench_task', null).read()).toBeNull();
-    expect(keptEdits(1, 'lot_intake', 7).read()).toBeNull();
+  test('belong to an account, a form and a record', async () => {
+    await keptEdits(1, form, null).write(typed('a'));
+    expect(await values()).toEqual(['a']);
+    expect(await values(2)).toEqual([]);
+    expect(await values(1, 7)).toEqual([]);
+    expect(await keptEdits(1, `${form}_other`, null).all()).toEqual([]);
   });
 
-  test('what was kept before there were accounts in the name is offered to nobody', () => {
-    store.set('brisk-entry lot_intake new', JSON.stringify(typed('old')));
-    expect(keptEdits(1, 'lot_intake', null).read()).toBeNull();
-    expect(store.size).toBe(0);
+  test('each entry is kept by itself, the newest first; one that a window has open is offered to no other', async () => {
+    const kept = keptEdits(1, form, null, clock());
+    await kept.write(typed('first'));
+    await kept.write(typed('second'));
+    await kept.write(typed('first', { edits: [{ kind: 'set', field: 'code', value: 'first, more' }] }));
+    expect(await values()).toEqual(['first, more', 'second']);
+    open = [`brisk-entry ${form} first`];
+    expect(await values()).toEqual(['second']);
+    await kept.drop(`${form} second`);
+    open = [];
+    expect(await values()).toEqual(['first, more']);
   });
 
-  test('what is offered and not answered yet is not written over by what is typed beside it', () => {
-    const kept = keptEdits(1, 'lot_intake', null);
-    kept.write(typed('first'));
-    kept.write(typed('second', kept.read()));
-    expect(kept.read()?.edits).toEqual(typed('second').edits);
-    expect(kept.read()?.earlier?.edits).toEqual(typed('first').edits);
-    // the second is saved: the first is still there
-    kept.drop(kept.read()?.earlier ?? null);
-    expect(kept.read()).toEqual(typed('first'));
-    kept.drop();
-    expect(kept.read()).toBeNull();
+  test('so many and no more: the oldest go', async () => {
+    const kept = keptEdits(1, form, null, clock());
+    for (let i = 0; i < 12; i++) await kept.write(typed(String(i)));
+    expect(await values()).toEqual(['11', '10', '9', '8', '7']);
   });
 
-  test('so many and no more; what is not readable is nothing', () => {
-    const kept = keptEdits(1, 'lot_intake', null);
-    for (let i = 0; i < 50; i++) kept.write(typed(String(i), kept.read()));
-    let depth = 0;
-    for (let k = kept.read(); k; k = k.earlier ?? null) depth++;
-    expect(depth).toBe(5);
-    for (const text of ['no json', '7', '[]', '{"edits":1}', '{"edits":[]}']) {
-      store.set('brisk-kept 1 lot_intake new', text);
-      expect(kept.read()).toBeNull();
+  test('what versions before kept elsewhere is found, all of it, once; what cannot be read there is nothing', async () => {
+    const key = `brisk-kept 1 ${form} new`;
+    old.set(key, JSON.stringify({ ...typed('new'), earlier: { ...typed('older'), earlier: null } }));
+    expect(await values()).toEqual(['new', 'older']);
+    expect(old.size).toBe(0);
+    for (const text of ['no json', '7', '[]', '{"edits":1}', 'null']) {
+      old.set(key, text);
+      expect(await values(), text).toEqual(['new', 'older']);
     }
+  });
+
+  test('where nothing can be kept, nothing is offered and nothing breaks', async () => {
+    vi.stubGlobal('navigator', { locks: { query: () => Promise.reject(new Error('no')) } });
+    await keptEdits(1, form, null).write(typed('a', { edits: [{ kind: 'set', field: 'code', value: 'x' }] }));
+    expect(await values()).toEqual(['x']);
   });
 });

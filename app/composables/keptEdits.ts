@@ -1,49 +1,114 @@
+import { type DBSchema, type IDBPDatabase, openDB } from 'idb';
+import type { Datum } from '~~/core/values/types.ts';
 import type { Edit } from '~~/core/engine/state.ts';
 
 /** What was typed into an entry and not saved: the edits, the revision they were made on, and the key they were to be saved by. */
 export interface KeptEdits {
   readonly revision: number | null;
   readonly edits: readonly Edit[];
-  /** the key of the request: asked again with it, a save whose answer was lost is not done twice */
+  /** the key of the request, one for each time an entry is opened: asked again with it, a save is not done twice */
   readonly request: string;
-  /** what was kept before it and is neither taken up nor dropped yet */
-  readonly earlier?: KeptEdits | null;
+  /** what the edited fields held before, by address; nothing of it in what was kept by versions before */
+  readonly base?: Readonly<Record<string, Datum>>;
+  /** when it was typed last, in milliseconds */
+  readonly at: number;
 }
-/** How many are kept beside each other; the oldest goes. */
+/** Whose it is, and of what. */
+interface KeptRow extends KeptEdits {
+  readonly of: string;
+}
+interface KeptSchema extends DBSchema {
+  entries: { key: string; value: KeptRow; indexes: { of: string } };
+}
+/** How many of one person, form and record are kept beside each other; the oldest go. */
 const MOST_KEPT = 5;
-const cut = (kept: KeptEdits, most = MOST_KEPT): KeptEdits => ({
-  ...kept,
-  earlier: kept.earlier && most > 1 ? cut(kept.earlier, most - 1) : null,
-});
+
+let opened: Promise<IDBPDatabase<KeptSchema>> | null = null;
+function database(): Promise<IDBPDatabase<KeptSchema>> {
+  opened ??= openDB<KeptSchema>('brisk-acorn', 1, {
+    upgrade: (db) => void db.createObjectStore('entries', { keyPath: 'request' }).createIndex('of', 'of'),
+    // another window wants a newer one: this one opens it anew when it is asked
+    blocking: (_now, _next, event) => {
+      (event.target as IDBDatabase).close();
+      opened = null;
+    },
+  });
+  // one that could not be opened is tried again
+  opened.catch(() => (opened = null));
+  return opened;
+}
+const lockOf = (request: string): string => `brisk-entry ${request}`;
+
+/** Entries that a window has open now: they are nobody else's to take up. */
+async function openElsewhere(): Promise<ReadonlySet<string>> {
+  const state = await navigator.locks?.query().catch(() => null);
+  return new Set((state?.held ?? []).map((l) => l.name ?? ''));
+}
+
+/** Says that an entry is open in this window, until what is given is called or the window is gone. */
+export function holdEntry(request: string): () => void {
+  let release = (): void => {};
+  const held = new Promise<void>((resolve) => (release = resolve));
+  void navigator.locks?.request(lockOf(request), () => held).catch(() => {});
+  return release;
+}
 
 /**
- * Keeps what is typed across a closed browser and a dead server, for one account, form and record. Another person on the same
- * browser is never offered it.
+ * Keeps what is typed across a closed browser and a dead server, for one account, form and record: each entry by itself, so that two
+ * windows do not overwrite each other's. Another person on the same browser is never offered it. What cannot be kept (the store is
+ * full or forbidden) is not; typing goes on.
  */
-export function keptEdits(account: number, form: string, record: number | null) {
-  const key = `brisk-kept ${account} ${form} ${record ?? 'new'}`;
-  // before the account was part of the name, anybody on this browser would have been offered what stands there
-  localStorage.removeItem(`brisk-entry ${form} ${record ?? 'new'}`);
+export function keptEdits(account: number, form: string, record: number | null, now: () => number = Date.now) {
+  const of = `${account} ${form} ${record ?? 'new'}`;
+  const before = `brisk-kept ${of}`;
+
+  /** What versions before kept in another place, moved here. */
+  async function moved(db: IDBPDatabase<KeptSchema>): Promise<void> {
+    const text = localStorage.getItem(before);
+    if (text === null) return;
+    try {
+      interface Old extends Omit<KeptEdits, 'at'> {
+        readonly earlier?: Old | null;
+      }
+      let at = now();
+      for (let old = JSON.parse(text) as Old | null; old; old = old.earlier ?? null)
+        if (Array.isArray(old.edits) && typeof old.request === 'string')
+          await db.put('entries', { of, revision: old.revision ?? null, edits: old.edits, request: old.request, at: at-- });
+    } catch {
+      // what cannot be read is nothing
+    }
+    localStorage.removeItem(before);
+  }
   return {
-    read(): KeptEdits | null {
+    /** What was kept and is not open in a window, newest first. */
+    async all(): Promise<KeptEdits[]> {
       try {
-        const kept = JSON.parse(localStorage.getItem(key) ?? 'null') as KeptEdits | null;
-        return kept && Array.isArray(kept.edits) && typeof kept.request === 'string' ? kept : null;
+        const db = await database();
+        await moved(db);
+        const [rows, open] = [await db.getAllFromIndex('entries', 'of', of), await openElsewhere()];
+        return rows.filter((r) => !open.has(lockOf(r.request))).sort((a, b) => b.at - a.at);
       } catch {
-        return null;
+        return [];
       }
     },
-    write(kept: KeptEdits): void {
+    /** Keeps an entry as it stands now, at once: it is on the disk when the promise is settled. */
+    async write(kept: Omit<KeptEdits, 'at'>): Promise<void> {
       try {
-        localStorage.setItem(key, JSON.stringify(cut(kept)));
+        const db = await database();
+        const work = db.transaction('entries', 'readwrite', { durability: 'strict' });
+        // plain data: a proxy cannot be kept
+        await work.store.put({ ...(JSON.parse(JSON.stringify(kept)) as typeof kept), of, at: now() });
+        const rows = (await work.store.index('of').getAll(of)).sort((a, b) => b.at - a.at);
+        for (const old of rows.slice(MOST_KEPT)) await work.store.delete(old.request);
+        await work.done;
       } catch {
-        // a full or forbidden store keeps nothing; typing goes on
+        // said above
       }
     },
-    /** Forgets what was typed last; what is still offered from before stays. */
-    drop(earlier: KeptEdits | null = null): void {
-      if (earlier) this.write(earlier);
-      else localStorage.removeItem(key);
+    async drop(request: string): Promise<void> {
+      await database()
+        .then((db) => db.delete('entries', request))
+        .catch(() => {});
     },
   };
 }

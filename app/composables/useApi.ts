@@ -57,14 +57,17 @@ async function ask(
   query: Readonly<Record<string, unknown>>,
   body: unknown,
 ): Promise<unknown> {
-  const response = await reach(addressFor(route, params, query), {
+  const send = () => reach(addressFor(route, params, query), {
     method: route.method,
     headers: body === undefined ? {} : { 'content-type': 'application/json' },
     body: body === undefined ? undefined : JSON.stringify(body),
   }, 'The server cannot be reached. Nothing you typed is lost; try again in a moment.'); // prettier-ignore
-  if (response.status === 401 && route !== contract.session.begin)
-    await navigateTo(`/sign-in?to=${encodeURIComponent(useRoute().fullPath)}`);
-  return readAnswer(response);
+  return readAnswer(route === contract.session.begin ? await send() : await signedIn(send));
+}
+/** Asks; where the session has ended meanwhile, once more after signing in again. */
+async function signedIn(send: () => Promise<Response>): Promise<Response> {
+  const response = await send();
+  return response.status === 401 && (await useSession().again()) ? send() : response;
 }
 /** Where a route is asked, for a link to it. */
 export const routeAddress = <R extends AnyRoute>(route: R, ...[params, query]: Address<R>): string =>
@@ -86,7 +89,7 @@ export const messageOf = (e: unknown): string => (e instanceof Error ? e.message
 export async function sendBody<R extends AnyRoute>(route: R, file: File): Promise<AnswerOf<R>> {
   const how = { method: route.method, headers: { 'content-type': 'application/octet-stream' }, body: file };
   const words = 'The server cannot be reached, so the file was not sent.';
-  return (await readAnswer(await reach(addressFor(route, {}, { name: file.name }), how, words))) as AnswerOf<R>;
+  return (await readAnswer(await signedIn(() => reach(addressFor(route, {}, { name: file.name }), how, words)))) as AnswerOf<R>;
 }
 
 async function reach(address: string, how: RequestInit, offline: string): Promise<Response> {

@@ -231,11 +231,19 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     if (!current) return;
     const parts: string[] = [];
     for (const c of change.changes) {
+      // a list that came to nothing, or could not be had, is told as what fills in is
+      if (c.cell === 'choices' && c.cause.kind !== 'open' && c.to !== null) {
+        const field = current.field(c.field);
+        const offer = current.offer(c.field, c.line);
+        if (offer?.status === 'failed' && offer.reason) parts.push(`${field.definition.label}: ${offer.reason}`);
+        else if (offer?.status === 'ready' && offer.total === 0) parts.push(`${field.definition.label}: there is nothing to choose`);
+      }
       if (c.cell !== 'value' || c.cause.kind === 'edit' || c.cause.kind === 'open') continue;
       const field = current.field(c.field);
       const place = c.line === null ? '' : `, line ${current.lines(c.field.split('.')[0] ?? '').indexOf(c.line) + 1}`;
       const label = `${field.definition.label}${place}`;
       if (c.to === null) parts.push(`${label} cleared`);
+      else if (isFormulaError(c.to)) parts.push(`${label}: ${c.to.message}`);
       else if (isDatum(c.to)) parts.push(`${label} filled: ${showValue(current.plan, cache, field, c.to)}`);
     }
     if (parts.length) announcement.value = parts.slice(0, 4).join('. ');

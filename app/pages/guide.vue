@@ -63,8 +63,8 @@ const OPERATORS = [
       <h2>Empty</h2>
       <p>
         Empty is a value of every type. It is not 0, not "" and not no. Arithmetic and joining with an empty side give empty; a comparison
-        with empty is never true, ask <code>ISBLANK(…)</code>; SUM, AVERAGE, COUNT and their kin leave empties out; AND and OR treat empty
-        as not true.
+        with empty is never true, ask <code>ISBLANK(…)</code>; SUM, AVERAGE, COUNT and the like leave empty values out; AND and OR treat
+        empty as not true.
       </p>
       <h2>Worked examples</h2>
       <WorkedExamples />

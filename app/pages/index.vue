@@ -11,7 +11,7 @@ const attention = computed(() =>
     ? forms.value.flatMap((f) => {
         const lines: string[] = [];
         if (f.problems.errors)
-          lines.push(`${f.problems.errors} ${f.problems.errors === 1 ? 'problem' : 'problems'} in the way of publishing`);
+          lines.push(`${f.problems.errors} ${f.problems.errors === 1 ? 'problem' : 'problems'} to fix before publishing`);
         if (f.changes.length)
           lines.push(
             f.version ? `${f.changes.length} ${f.changes.length === 1 ? 'change' : 'changes'} not published` : 'not published yet',
@@ -60,7 +60,7 @@ const attention = computed(() =>
             ><template #body="{ data: f }"><DraftState :form="f" /></template
           ></Column>
           <Column v-memo="[]">
-            <template #header><span class="sr">What can be done</span></template>
+            <template #header><span class="sr">Actions</span></template>
             <template #body="{ data: f }">
               <div v-if="f.version" class="row end">
                 <Button as="router-link" severity="secondary" size="small" label="Records" :to="`/entry/${f.key}`" /><Button
@@ -73,7 +73,7 @@ const attention = computed(() =>
             </template>
           </Column>
         </DataTable>
-        <Note v-else kind="quiet">No forms yet. <NuxtLink v-if="session.builds" to="/design/forms">Make the first one</NuxtLink></Note>
+        <Note v-else kind="quiet">No forms yet. <NuxtLink v-if="session.builds" to="/design/forms">Create the first one</NuxtLink></Note>
       </Asked>
     </section>
     <HomeTables v-if="session.builds" class="block" />

@@ -33,7 +33,7 @@ const DOES: Readonly<Record<string, string>> = {
     <section class="pitch">
       <img src="/acorn.svg" alt="" width="56" height="56" />
       <h1>Brisk Acorn</h1>
-      <p>Forms that fill themselves in: lists narrow, values follow, and everything says why.</p>
+      <p>Forms that fill themselves in: lists narrow, values fill in, and everything says why.</p>
     </section>
     <section class="panel" aria-labelledby="sign-in">
       <h2 id="sign-in">Sign in</h2>
@@ -46,7 +46,7 @@ const DOES: Readonly<Record<string, string>> = {
         <Button type="submit" :disabled="busy">Sign in</Button>
       </form>
       <template v-if="session.demo.length">
-        <h2>Or be one of the seed bank’s people</h2>
+        <h2>Or sign in as one of the seed bank’s people</h2>
         <p class="muted">This is the demo: one press signs you in.</p>
         <ul class="people">
           <li v-for="p in session.demo" :key="p.id">

@@ -1,8 +1,10 @@
+import 'fake-indexeddb/auto';
 import { createPinia, setActivePinia } from 'pinia';
 import { afterEach, beforeEach, expect, test, vi } from 'vitest';
 import type { Want } from '../../core/engine/wants.ts';
 import { LOT_FIELDS, SEEDBANK, answer, lotForm } from '../../core/testing/seedbank.ts';
 import { type Sent, later, standInServer } from '../testing/server';
+import { keptEdits } from '../composables/keptEdits';
 import { useEntry } from './entry';
 import { useSession } from './session';
 
@@ -20,6 +22,7 @@ function serve(save: (sent: Sent) => Answer = () => ({ body: { id: 7, version: 3
 }
 const kept = new Map<string, string>();
 const saves = (server: ReturnType<typeof serve>) => server.sent.filter((s) => s.path.endsWith('/records') || s.method === 'PUT');
+const keptHere = (record: number | null = null) => keptEdits(useSession().account!.id, 'lot', record).all();
 const NEW = { form: 'lot', record: null, address: {} };
 async function begun(what: Parameters<ReturnType<typeof useEntry>['open']>[0] = NEW) {
   const entry = useEntry();
@@ -28,15 +31,18 @@ async function begun(what: Parameters<ReturnType<typeof useEntry>['open']>[0] = 
   return entry;
 }
 
+let accounts = 100;
 beforeEach(() => {
   kept.clear();
+  vi.stubGlobal('navigator', {});
   vi.stubGlobal('localStorage', {
     getItem: (k: string) => kept.get(k) ?? null,
     setItem: (k: string, v: string) => void kept.set(k, v),
     removeItem: (k: string) => void kept.delete(k),
   });
   setActivePinia(createPinia());
-  useSession().account = { id: 5, email: '', name: 'Ida', role: 'clerk', person: 1, demo: true };
+  // nobody is offered what another test has left
+  useSession().account = { id: ++accounts, email: '', name: 'Ida', role: 'clerk', person: 1, demo: true };
 });
 afterEach(() => void vi.unstubAllGlobals());
 
@@ -111,21 +117,53 @@ test('the next entry begins with what is carried over, and with a key of its own
 
 test('changed by somebody else: read again, what was typed stands on top of theirs', async () => {
   const record = { id: 7, revision: 2, values: { species: 211, quantity_g: 4, tsw_g: 1 }, origins: {} };
-  const server = serve(() => ({ status: 409, body: { code: 'changedMeanwhile', message: 'Changed.' } }), { record });
+  let theirs = record;
+  const server = standInServer((sent) => {
+    if (sent.path.endsWith('/wants')) return { body: answer((sent.body as { wants: Want[] }).wants) };
+    return sent.method === 'GET' ? opened({ record: theirs }) : { status: 409, body: { code: 'changedMeanwhile', message: 'Changed.' } };
+  });
   const entry = await begun({ form: 'lot', record: 7, address: {} });
   entry.host.set('quantity_g', 12);
   expect(await entry.save(false)).toEqual({ kind: 'conflict' });
-  await entry.readAgain();
+  theirs = { ...record, revision: 3, values: { ...record.values, tsw_g: 2 } };
+  expect(await entry.readAgain()).toEqual([LOT_FIELDS.tsw_g.label]);
   await entry.host.settled();
-  expect([entry.host.view('quantity_g').value, entry.host.view('tsw_g').value]).toEqual([12, 1]);
+  expect(entry.clashes).toEqual([]);
+  expect([entry.host.view('quantity_g').value, entry.host.view('tsw_g').value]).toEqual([12, 2]);
   expect(saves(server)[0]).toMatchObject({ method: 'PUT', path: 'forms/lot/records/7' });
+});
+
+test('changed by both in one field: both values are told, and the one that is chosen stands', async () => {
+  const record = { id: 7, revision: 2, values: { species: 211, quantity_g: 4, tsw_g: 1 }, origins: {} };
+  let theirs = record;
+  standInServer((sent) => {
+    if (sent.path.endsWith('/wants')) return { body: answer((sent.body as { wants: Want[] }).wants) };
+    return sent.method === 'GET' ? opened({ record: theirs }) : { status: 409, body: { code: 'changedMeanwhile', message: 'Changed.' } };
+  });
+  const entry = await begun({ form: 'lot', record: 7, address: {} });
+  entry.host.set('quantity_g', 12);
+  entry.host.set('tsw_g', 9);
+  await entry.save(false);
+  theirs = { ...record, revision: 3, values: { species: 211, quantity_g: 5, tsw_g: 2 } };
+  await entry.readAgain();
+  expect(entry.clashes).toEqual([{ address: 'quantity_g', theirs: 5, mine: 12 }, { address: 'tsw_g', theirs: 2, mine: 9 }]); // prettier-ignore
+  expect([entry.host.view('quantity_g').value, entry.host.view('tsw_g').value], 'nothing is decided unasked').toEqual([5, 2]);
+  entry.resolve(new Set(['tsw_g']));
+  expect([entry.host.view('quantity_g').value, entry.host.view('tsw_g').value, entry.clashes]).toEqual([5, 9, []]);
+  // what is kept is offered on the record as it has become, and asks too
+  await vi.waitFor(async () => expect(await keptHere(7)).toHaveLength(1));
+  theirs = { ...theirs, revision: 4, values: { ...theirs.values, tsw_g: 3 } };
+  await begun({ form: 'lot', record: 7, address: {} });
+  expect(entry.kept?.revision).toBe(3);
+  entry.takeUp();
+  expect(entry.clashes).toEqual([{ address: 'tsw_g', theirs: 3, mine: 9 }]);
 });
 
 test('what was typed and left is offered again; taken up, it stands there, and is saved under the key it had', async () => {
   const server = serve();
   const entry = await begun();
   entry.host.set('species', 211);
-  await nextTick();
+  await vi.waitFor(async () => expect(await keptHere()).toHaveLength(1));
   await begun();
   expect(entry.kept?.edits).toHaveLength(1);
   expect(entry.host.view('species').value).toBe(null);

@@ -6,7 +6,8 @@ import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { verify } from '~~/core/engine/verify.ts';
 import { parseForm } from '~~/core/form/definition.ts';
 import { type Datum, same } from '~~/core/values/types.ts';
-import { type KeptEdits, keptEdits } from '~/composables/keptEdits';
+import { type KeptEdits, holdEntry, keptEdits } from '~/composables/keptEdits';
+import { type Clash, changedByThem, clashesOf, valuesAt, withoutGoneLines } from '~/state/clashes';
 
 type Opened = AnswerOf<typeof contract.entries.open>;
 /** What a save came to, for the screen to show. */
@@ -39,9 +40,17 @@ export const useEntry = defineStore('entry', () => {
   const failed = ref('');
   const saving = ref(false);
   const notices = shallowRef<readonly string[]>([]);
-  /** what was typed here and left unsaved, and is offered again */
-  const kept = shallowRef<KeptEdits | null>(null);
+  /** what was typed here and left unsaved, the newest first: it is offered again */
+  const left = shallowRef<readonly KeptEdits[]>([]);
+  const kept = computed(() => left.value[0] ?? null);
+  /** fields that somebody else changed while they were changed here: it is asked which value is to stand */
+  const clashes = shallowRef<readonly Clash[]>([]);
+  /** edits that wait for that, and what they were kept under */
+  let pending: { readonly edits: readonly Edit[]; readonly instead: string | null } | null = null;
+  /** what the edited fields held when this was opened, by address */
+  let base: Readonly<Record<string, Datum>> = {};
   let request: string = crypto.randomUUID();
+  let release = (): void => {};
   let store = keptEdits(0, '', null);
   /** counts what is read: a late answer is not this entry's */
   let reading = 0;
@@ -56,12 +65,14 @@ export const useEntry = defineStore('entry', () => {
     store = keptEdits(useSession().account?.id ?? 0, what.form, what.record);
     opened.value = null;
     host.entry.value = null;
-    kept.value = null;
+    left.value = [];
+    clashes.value = [];
+    pending = null;
     notices.value = [];
     await read();
   }
-  /** Reads what is opened; edits that are given are made on it, else what was kept is offered and what the address gives is put in. */
-  async function read(reapply: readonly Edit[] = [], carried: readonly Carried[] = []): Promise<void> {
+  /** Reads what is opened. The first time, what was kept is offered and what the address gives is put in; not when it is read again. */
+  async function read(carried: readonly Carried[] = [], again = false): Promise<void> {
     const mine = ++reading;
     failed.value = '';
     try {
@@ -76,19 +87,23 @@ export const useEntry = defineStore('entry', () => {
       return;
     }
     begin(opened.value);
-    if (reapply.length) {
-      host.apply(reapply);
-      return;
-    }
-    const left = store.read();
-    kept.value = left && left.revision === (opened.value.record?.revision ?? null) ? left : null;
+    if (again) return;
+    left.value = await store.all();
+    if (mine !== reading) return;
     notices.value = await takeAddressValues(host, address.value);
     await carryOver(carried);
+  }
+  /** An entry of its own: the key it is saved and kept under, which no other window takes up. */
+  function hold(key: string): void {
+    release();
+    request = key;
+    release = holdEntry(key);
   }
   function begin(o: Opened): void {
     const plan = compileForm(parseForm(o.form), byKey(o.tables), byKey(o.lists), byKey(o.feeds));
     host.open(plan, { ...o.context, url: address.value, mode: o.record ? 'edit' : 'new' }, o.record, o.answered);
-    request = crypto.randomUUID();
+    base = {};
+    hold(crypto.randomUUID());
   }
   /** What the fields say starts the next entry with the same value, in the order of the form, so that parents come first. */
   async function carryOver(values: readonly Carried[]): Promise<void> {
@@ -105,31 +120,62 @@ export const useEntry = defineStore('entry', () => {
     const edits = (host.entry.value?.log ?? []).filter((e) => cameBy(e) !== 'url');
     return edits.some((e) => cameBy(e) === 'hand') ? edits : [];
   }
-  /** Keeps what is typed; what is offered from before stays beside it until it is taken up or dropped. */
+  /** Keeps what is typed, at once; what is offered from before stays beside it until it is restored or discarded. */
   function keep(): void {
     const edits = typedEdits();
-    if (edits.length) store.write({ revision: opened.value?.record?.revision ?? null, edits, request, earlier: kept.value });
-    else store.drop(kept.value);
+    if (!edits.length) return;
+    base = { ...valuesAt(opened.value?.record ?? null, host, edits), ...base };
+    void store.write({ revision: opened.value?.record?.revision ?? null, edits, request, base });
   }
   watch(
     () => host.steps.value,
-    () => typedEdits().length && keep(),
+    () => !pending && keep(),
+    { flush: 'sync' },
   );
+  /** Puts what was kept into the entry; where the record was changed since in the same fields, it is asked. */
   function takeUp(): void {
-    const left = kept.value;
-    kept.value = left?.earlier ?? null;
-    if (!left) return;
+    const [taken, ...others] = left.value;
+    if (!taken) return;
+    left.value = others;
+    const own = request;
     // under the key it had: what was saved already, without an answer, is found and not saved again
-    request = left.request;
-    host.apply(left.edits);
+    hold(taken.request);
+    void store.drop(own);
+    reapply(taken.edits, taken.base ?? {}, null);
   }
   function forget(): void {
-    kept.value = kept.value?.earlier ?? null;
-    keep();
+    const [dropped, ...others] = left.value;
+    left.value = others;
+    if (dropped) void store.drop(dropped.request);
+  }
+  /** Makes edits again on the record as it is now. `instead`: what they were kept under until they stand here. */
+  function reapply(edits: readonly Edit[], before: Readonly<Record<string, Datum>>, instead: string | null): void {
+    const entry = host.entry.value;
+    if (!entry) return;
+    const { kept: possible, gone } = withoutGoneLines(entry, edits);
+    if (gone) notices.value = [...notices.value, 'Somebody else removed a line that you had changed.'];
+    const found = opened.value?.record ? clashesOf(entry, possible, before) : [];
+    base = { ...before };
+    pending = { edits: possible, instead };
+    clashes.value = found;
+    if (!found.length) resolve(new Set());
+  }
+  /** Ends a clash: of the fields both changed, those named keep what was typed here, the others what somebody else saved. */
+  function resolve(mine: ReadonlySet<string>): void {
+    const waiting = pending;
+    const theirs = new Set(clashes.value.map((c) => c.address).filter((a) => !mine.has(a)));
+    pending = null;
+    clashes.value = [];
+    if (!waiting) return;
+    const edits = waiting.edits.filter((e) => !theirs.has(addressOf(e.field, 'line' in e ? e.line : null)));
+    if (edits.length) host.apply(edits);
+    if (waiting.instead !== null) void store.drop(waiting.instead);
   }
   /** What was typed is to be saved as one more record, although the one before it was saved. */
   function saveAnew(): Promise<Saved> {
-    request = crypto.randomUUID();
+    const own = request;
+    hold(crypto.randomUUID());
+    void store.drop(own);
     return save(false);
   }
 
@@ -146,7 +192,7 @@ export const useEntry = defineStore('entry', () => {
     saving.value = true;
     try {
       const saved = await send(o, entry.log);
-      store.drop(kept.value);
+      await store.drop(request);
       const stored = entry.plan.own.flatMap((f) => (f.definition.column === null ? [] : [{ field: f, column: f.definition.column }]));
       const differs = stored
         // what is not told is not compared
@@ -156,7 +202,7 @@ export const useEntry = defineStore('entry', () => {
         const carried = stored
           .filter(({ field }) => field.definition.carry && entry.isShown(field.key))
           .map(({ field, column }) => ({ key: field.key, value: saved.values[column] ?? null }));
-        await read([], carried);
+        await read(carried);
       }
       return { kind: 'saved', id: saved.id, differs, anew: saved.version === o.version ? null : saved.version };
     } catch (e) {
@@ -198,11 +244,23 @@ export const useEntry = defineStore('entry', () => {
     if (e.code === 'requestReused' && e.details.record) return { kind: 'savedBefore', id: Number(e.details.record) };
     if (e.code === 'changedMeanwhile') return { kind: 'conflict' };
     // the key is somebody else's: the next try has one of its own
-    if (e.code === 'requestReused') request = crypto.randomUUID();
+    if (e.code === 'requestReused') hold(crypto.randomUUID());
     return { kind: 'failed', message: e.message };
   }
-  /** Reads the record again with others' changes, and puts what was typed on top. */
-  const readAgain = (): Promise<void> => read([...(host.entry.value?.log ?? [])]);
+  /** Reads the record again with others' changes, and puts what was typed on top; gives the labels of what they changed. */
+  async function readAgain(): Promise<readonly string[]> {
+    const edits = [...(host.entry.value?.log ?? [])];
+    const before = opened.value?.record ?? null;
+    const values = { ...valuesAt(before, host, edits), ...base };
+    const own = request;
+    await read([], true);
+    const entry = host.entry.value;
+    if (!entry || failed.value) return [];
+    reapply(edits, values, own);
+    return changedByThem(entry.plan, before, opened.value?.record ?? null);
+  }
+  /** The entry was left: what is kept of it may be taken up elsewhere. */
+  const leave = (): void => release();
 
   return {
     form,
@@ -212,6 +270,9 @@ export const useEntry = defineStore('entry', () => {
     saving,
     notices,
     kept,
+    clashes,
+    resolve,
+    leave,
     host: markRaw(host),
     open,
     read,

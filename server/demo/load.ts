@@ -14,7 +14,6 @@ import { openImport } from '../imports/files';
 import { createFeed } from '../services/feeds';
 import { createList } from '../services/lists';
 import { saveSubsets } from '../services/structure';
-import { renameTable } from '../services/tables';
 import type { Workspace } from '../services/workspace';
 import { type DemoSize, FULL_DEMO, enterRecords } from './enter';
 
@@ -87,7 +86,6 @@ export async function loadDemo(
     }
     await addForm(ws, null, parseForm(JSON.parse(await read(`forms/${form}.json`))));
     await publish(ws, null, form, null);
-    if (key === 'lots' || key === 'bench_tasks') await renameTable(ws, key, { shown: key === 'lots' ? 'code' : 'task' });
   }
   await enterRecords(ws, size);
 }

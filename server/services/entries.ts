@@ -316,7 +316,7 @@ async function replay(
   }
   if (!issues.size) return entry;
   const anew = typedOn === version ? '' : ` The form was published anew while this was typed (version ${version}); it is judged by that.`;
-  throw new Refused(422, 'fields', `Some fields are in the way of saving.${anew}`, { issues: Object.fromEntries(issues), version });
+  throw new Refused(422, 'fields', `Some fields must be corrected before saving.${anew}`, { issues: Object.fromEntries(issues), version });
 }
 
 /** A page of a form's records with what their links show. */

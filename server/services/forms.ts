@@ -173,7 +173,7 @@ export async function publish(ws: Workspace, account: Account | null, key: strin
     throw new Refused(
       422,
       'problems',
-      `${errors.length === 1 ? 'One problem is' : `${errors.length} problems are`} in the way of publishing.`,
+      `${errors.length === 1 ? 'One problem' : `${errors.length} problems`} must be fixed before publishing.`,
       { problems: errors },
     );
   }

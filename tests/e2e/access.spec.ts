@@ -42,7 +42,7 @@ for (const scheme of ['light', 'dark'] as const)
         await expect(page.getByRole(role).first()).toBeVisible();
         await noViolations(page, path);
       }
-      await page.getByLabel('File to bring in').setInputFiles('demo/tools.csv');
+      await page.getByLabel('File to import').setInputFiles('demo/tools.csv');
       await expect(page.getByText(/still open/)).toBeVisible();
       await noViolations(page, 'import, with mismatches');
       await page.goto('/design/tables/species');

@@ -35,7 +35,7 @@ test('records are given what the form gives now: looked at, applied, found in th
   await page.getByLabel(/^Status/).check();
   await page.getByRole('button', { name: 'Preview' }).click();
   await expect(found.getByRole('status').first()).toContainText('3 records of');
-  await page.getByRole('button', { name: 'Forget it' }).click();
+  await page.getByRole('button', { name: 'Discard' }).click();
   await expect(found).toContainText('Choose fields on the left');
 });
 

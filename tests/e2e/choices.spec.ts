@@ -7,7 +7,7 @@ test('an option list is made from an outline, edited by keyboard, and offered le
   await page.getByRole('button', { name: 'New list' }).click();
   await page.getByLabel('What is it called?').fill('Damage');
   await page.getByLabel(/Paste an outline/).fill('insects = Insects\n  weevil = Weevil\n  moth = Moth\nmould = Mould');
-  await page.getByRole('button', { name: 'Make the list' }).click();
+  await page.getByRole('button', { name: 'Create the list' }).click();
   await expect(page).toHaveURL(/\/design\/lists\/damage$/);
   const labels = page.locator('.label-in');
   await expect(labels).toHaveCount(4);
@@ -267,7 +267,7 @@ test('a value from the weather service fills two fields, says when it failed, an
   await page.keyboard.type('Adder Carr');
   await page.keyboard.press('Enter');
   await expect(field(page, 'temperature')).toContainText(/answered|could not/);
-  await page.getByRole('button', { name: 'Ask again' }).first().click();
+  await page.getByRole('button', { name: 'Try again' }).first().click();
   await expect(control(page, 'temperature')).not.toHaveValue('');
   await expect(control(page, 'rain')).not.toHaveValue('');
   await expect(control(page, 'task')).toHaveValue('Sow tray');
@@ -298,7 +298,7 @@ test('a link made from what is tried opens an entry with those values', async ({
   await control(page, 'site').click();
   await page.keyboard.type('Adder Carr');
   await page.keyboard.press('Enter');
-  await page.getByRole('button', { name: 'Make a link' }).click();
+  await page.getByRole('button', { name: 'Create a link' }).click();
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel('Bench', { exact: true }).fill('B7');
   await expect(dialog.getByAltText('The link as a code to be scanned')).toBeVisible();
@@ -319,16 +319,16 @@ test('writing a formula: names with their values now are put in with a press, an
   await pressField(page, 'discount');
   await page.getByRole('button', { name: /Discount, %: formula/ }).click();
   await formulaText(page).fill('');
-  await page.getByRole('button', { name: 'Names at hand' }).click();
+  await page.getByRole('button', { name: 'Fields and names' }).click();
   await page.getByLabel('Find a name').fill('partner.kind');
-  await expect(page.getByRole('group', { name: 'Names at hand' }).getByRole('listitem').filter({ hasText: 'partner.kind' })).toContainText(
+  await expect(page.getByRole('group', { name: 'Fields and names' }).getByRole('listitem').filter({ hasText: 'partner.kind' })).toContainText(
     'school',
   );
   await page.getByRole('button', { name: 'partner.kind', exact: true }).click();
   await page.keyboard.type(' = "school"');
   await formulaText(page).fill('IF(partner.kind = "school", 25 * 2, 0)');
-  await page.getByRole('button', { name: 'Working' }).click();
-  await expect(page.getByLabel('Working', { exact: true })).toContainText('25 * 2');
-  await expect(page.getByLabel('Working', { exact: true })).toContainText('50');
+  await page.getByRole('button', { name: 'Step by step' }).click();
+  await expect(page.getByLabel('Step by step', { exact: true })).toContainText('25 * 2');
+  await expect(page.getByLabel('Step by step', { exact: true })).toContainText('50');
   await page.getByRole('button', { name: 'Cancel' }).click();
 });

@@ -37,25 +37,25 @@ test('a designer brings in two related files, builds a form over them, sees it w
 
   await test.step('the parent table comes in, its link to Regions recognised', async () => {
     await page.goto('/design/tables/import');
-    await page.getByLabel('File to bring in').setInputFiles(VAULTS);
+    await page.getByLabel('File to import').setInputFiles(VAULTS);
     await expect(page.getByLabel('Table region links to')).toHaveText('of Regions');
     await expect(page.getByLabel('Type of temperature')).toHaveText('Number');
-    await page.getByRole('button', { name: 'Bring in 3 rows' }).click();
-    await expect(page.getByRole('status')).toContainText('3 rows brought into Vaults');
+    await page.getByRole('button', { name: 'Import 3 rows' }).click();
+    await expect(page.getByRole('status')).toContainText('3 rows imported into Vaults');
   });
 
   await test.step('the child table shows what matches no row, and waits until it is mended', async () => {
-    await page.getByRole('button', { name: 'Bring in another file' }).click();
-    await page.getByLabel('File to bring in').setInputFiles(RACKS);
+    await page.getByRole('button', { name: 'Import another file' }).click();
+    await page.getByLabel('File to import').setInputFiles(RACKS);
     await expect(page.getByText('3 values name no row, 3 still open')).toBeVisible();
-    const bringIn = page.getByRole('button', { name: 'Bring in 6 rows' });
+    const bringIn = page.getByRole('button', { name: 'Import 6 rows' });
     await expect(bringIn).toBeDisabled();
     await pickOne(page, 'What “Cold  room” means', 'Cold room');
     await expect(page.getByText('3 values name no row, 2 still open')).toBeVisible();
-    await page.getByRole('button', { name: 'Take the nearest spelling for all' }).click();
+    await page.getByRole('button', { name: /^Take the nearest for/ }).click();
     await expect(page.getByLabel('What “Anenx” means')).toHaveText('Annex');
     await bringIn.click();
-    await expect(page.getByRole('status')).toContainText('6 rows brought into Racks');
+    await expect(page.getByRole('status')).toContainText('6 rows imported into Racks');
     await page.getByRole('status').getByRole('link', { name: 'Racks' }).click();
     await expect(page.getByRole('row', { name: /B2/ })).toContainText('Dry vault');
   });
@@ -64,7 +64,7 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await page.goto('/design/forms');
     await page.getByRole('button', { name: 'New form' }).click();
     await page.getByLabel('What is it called?').fill('Rack check');
-    await page.getByRole('button', { name: 'Make the form' }).click();
+    await page.getByRole('button', { name: 'Create the form' }).click();
     await expect(page).toHaveURL(/\/design\/forms\/rack_check$/);
     await expect(page.getByText('This form has no fields yet.')).toBeVisible();
   });
@@ -89,21 +89,21 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await pickWord(wiring, 'Table', /^Racks/);
     await wiring.getByRole('button', { name: 'vault is the entry’s Vault' }).click();
     await expect(page.getByRole('button', { name: 'no problems' })).toBeVisible();
-    await pickWord(wiring, 'The only one left', 'take it');
+    await pickWord(wiring, 'The only one left', 'choose it');
   });
 
   await test.step('a default, a prefill and a calculation', async () => {
     await addField('Checked on', 'Date');
-    await pickWord(wiring, 'How it fills', /^with a default/);
+    await pickWord(wiring, 'How it fills', /^starts with the default/);
     await expect(formulaWord(wiring)).toHaveText('TODAY()');
     await addField('Slots', 'Number');
-    await pickWord(wiring, 'How it fills', /^following other fields/);
+    await pickWord(wiring, 'How it fills', /^is prefilled with/);
     await formulaText(page).fill('rack.slots');
     await page.keyboard.press('Control+Enter');
     await expect(formulaWord(wiring)).toHaveText('rack.slots');
     await addField('Used', 'Number');
     await addField('Free', 'Number');
-    await pickWord(wiring, 'How it fills', /^computed/);
+    await pickWord(wiring, 'How it fills', /^is calculated as/);
     await formulaText(page).fill('ROUND(slots, ');
     await expect(page.getByRole('note', { name: 'The function' })).toContainText('ROUND(number, [digits])');
     await expect(page.getByRole('note', { name: 'The function' }).locator('b')).toHaveText('[digits]');
@@ -131,7 +131,7 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await control(page, 'used').fill('4');
     await control(page, 'used').blur();
     await expect(control(page, 'free')).toHaveValue('6');
-    await page.getByRole('button', { name: 'Free: computed. Why?' }).click();
+    await page.getByRole('button', { name: 'Free: calculated. Why?' }).click();
     await expect(page.getByRole('complementary')).toContainText('slots - used');
     await expect(page.getByRole('complementary')).toContainText('is 10');
   });
@@ -186,7 +186,7 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await expect(page.getByRole('dialog')).toContainText('New columns in Rack check: region, vault, rack, checked_on, slots, used, free.');
     await page.getByRole('button', { name: 'Publish', exact: true }).click();
     await expect(page.getByRole('dialog')).toContainText('Version 1 is published');
-    await page.getByRole('link', { name: 'Open the real form' }).click();
+    await page.getByRole('link', { name: 'Open the published form' }).click();
     await expect(page.getByRole('heading', { name: 'Rack check' })).toBeVisible();
     await page.goto('/design/forms/rack_check');
     await expect(page.getByText('version 1 published')).toBeVisible();

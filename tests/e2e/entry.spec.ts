@@ -46,7 +46,7 @@ test('a clerk enters records by keyboard alone, changes a parent, saves, reopens
     await expect(control(page, 'description')).toHaveValue(/Quercus robur/);
     await expect(control(page, 'accepted_name')).toBeFocused();
     await page.keyboard.press('Tab');
-    await expect(page.getByRole('button', { name: 'Save and start the next' })).toBeFocused();
+    await expect(page.getByRole('button', { name: 'Save and next' })).toBeFocused();
     await page.keyboard.press('Enter');
     await expect(page.getByRole('status')).toContainText('is saved');
     await expect(control(page, 'family')).toBeFocused();
@@ -112,7 +112,7 @@ test('a clerk enters records by keyboard alone, changes a parent, saves, reopens
     await control(page, 'storage_c').blur();
     await expect(field(page, 'storage_c')).toContainText('typed');
     await expect(field(page, 'storage_c')).toContainText(/Suggested: −(20|5)/);
-    await page.getByRole('button', { name: 'Take it' }).click();
+    await page.getByRole('button', { name: 'Use it' }).click();
     await expect(field(page, 'storage_c')).toContainText('from Species');
     await control(page, 'quantity_g').fill('25,5');
     await control(page, 'quantity_g').blur();
@@ -159,7 +159,7 @@ test('what was typed survives closing the page', async ({ page }) => {
   await control(page, 'quantity_g').blur();
   await page.reload();
   await expect(page.getByText('You left 1 edit here unsaved.')).toBeVisible();
-  await page.getByRole('button', { name: 'Take them up' }).click();
+  await page.getByRole('button', { name: 'Restore' }).click();
   await expect(control(page, 'quantity_g')).toHaveValue('77.00');
   await page.evaluate(() => localStorage.clear());
 });

@@ -26,12 +26,12 @@ test('a formula shows what stood here before, who uses the same, and what a name
   await formulaText(page).fill('species.germination_days + 1');
   await page.keyboard.press('Control+Enter');
   await open();
-  await page.getByRole('button', { name: 'Before' }).click();
+  await page.getByRole('button', { name: 'Earlier versions' }).click();
   const before = page.getByRole('button', { name: 'Take species.germination_days', exact: true });
   await expect(before).toBeVisible();
   await before.click();
   await expect(formulaText(page)).toHaveText('species.germination_days');
-  await page.getByRole('button', { name: 'Elsewhere' }).click();
+  await page.getByRole('button', { name: 'Similar formulas' }).click();
   await expect(page.getByRole('list', { name: 'Formulas that use the same' })).toContainText('Germination test');
   await formulaText(page).getByText('germination_days').hover();
   await expect(page.locator('.cm-hover')).toContainText('species.germination_days');
@@ -43,7 +43,7 @@ test('a formula shows what stood here before, who uses the same, and what a name
 test('rows are shown by a text over several of their columns', async ({ page }) => {
   await signIn(page, 'Maud Alder');
   await page.goto('/design/forms/lot_intake?field=species');
-  await page.getByRole('button', { name: 'or a text of several' }).click();
+  await page.getByRole('button', { name: 'or a text of several columns' }).click();
   await formulaText(page).fill('TEMPLATE("{choice.name} in {choice.genus.name}")');
   await page.keyboard.press('Control+Enter');
   await control(page, 'species').click();
@@ -54,6 +54,6 @@ test('rows are shown by a text over several of their columns', async ({ page }) 
   await page.getByRole('button', { name: /^What a row is shown as/ }).click();
   await formulaText(page).fill('');
   await page.keyboard.press('Control+Enter');
-  await expect(page.getByRole('button', { name: 'or a text of several' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'or a text of several columns' })).toBeVisible();
   await expect(page.getByRole('status').filter({ hasText: /^saved$/ })).toBeVisible();
 });

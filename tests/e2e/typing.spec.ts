@@ -244,7 +244,7 @@ test('kept edits are offered to whoever typed them, and to nobody else on the sa
   await page.reload();
   await page.getByRole('button', { name: 'drop them' }).click();
   await expect(page.getByText(/You left 1 edit here/)).toBeVisible();
-  await page.getByRole('button', { name: 'Take them up' }).click();
+  await page.getByRole('button', { name: 'Restore' }).click();
   await expect(control(page, 'quantity_g')).toHaveValue(/^77(\.00)?$/);
 
   // the answer to a save is lost, the page is loaded again, and saved again: one record
@@ -261,7 +261,7 @@ test('kept edits are offered to whoever typed them, and to nobody else on the sa
   await expect.poll(total).toBe(before + 1);
   await page.unroute('**/api/forms/lot_intake/records');
   await page.reload();
-  await page.getByRole('button', { name: 'Take them up' }).click();
+  await page.getByRole('button', { name: 'Restore' }).click();
   await expect(control(page, 'quantity_g')).toHaveValue(/^77(\.00)?$/);
   await page.keyboard.press('Control+Enter');
   await expect(page.getByText(/is saved/)).toBeVisible();

@@ -56,7 +56,7 @@ function name({ field: path, place }: Given): string {
     </Tabs>
     <Asked v-slot="{ data }" :query="asked">
       <p v-if="!data.rows.length" class="muted none">
-        {{ show === 'changes' ? 'No record would change: they hold what the form gives.' : 'None.' }}
+        {{ show === 'changes' ? 'No record would change: all of them have these values already.' : 'None.' }}
       </p>
       <template v-else>
         <DataTable :value="lines" row-group-mode="rowspan" group-rows-by="row" scrollable scroll-height="460px">
@@ -72,7 +72,7 @@ function name({ field: path, place }: Given): string {
             <Column v-memo="[backfill.state]" :header="backfill.state === 'previewed' ? 'Now' : 'Before'" body-class="was">
               <template #body="{ data: r }">{{ text(r.given.field, r.given.from) }}</template>
             </Column>
-            <Column v-memo="[backfill.state]" :header="backfill.state === 'previewed' ? 'Would be' : 'Given'">
+            <Column v-memo="[backfill.state]" :header="backfill.state === 'previewed' ? 'Afterwards' : 'Now'">
               <template #body="{ data: r }"
                 ><b>{{ text(r.given.field, r.given.to) }}</b></template
               >

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { FormSummary } from '~/stores/model';
 
-/* How a form's draft stands: broken, in the way of publishing, not published, or as published. */
+/* How a form's draft stands: broken, in the way of publishing, not published, or published. */
 defineProps<{ form: FormSummary; why?: boolean }>();
 </script>
 
@@ -9,7 +9,7 @@ defineProps<{ form: FormSummary; why?: boolean }>();
   <span class="row state">
     <template v-if="form.broken"
       ><Tag severity="danger" value="broken" /><span v-if="why" class="bad"
-        >{{ form.broken }}{{ form.version ? ' What is published goes on.' : '' }}</span
+        >{{ form.broken }}{{ form.version ? ' The published version stays in use.' : '' }}</span
       ></template
     >
     <Tag
@@ -18,7 +18,7 @@ defineProps<{ form: FormSummary; why?: boolean }>();
       :value="`${form.problems.errors} ${form.problems.errors === 1 ? 'problem' : 'problems'}`"
     />
     <Tag v-if="form.changes.length" severity="warn" :value="form.version ? `${form.changes.length} not published` : 'never published'" />
-    <span v-else-if="form.version && !form.problems.errors" class="muted">as published</span>
+    <span v-else-if="form.version && !form.problems.errors" class="muted">published</span>
   </span>
 </template>
 

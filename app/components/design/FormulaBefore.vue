@@ -27,10 +27,10 @@ const lines = computed(() => {
   <Asked :query="asked" height="40px"
     ><ul class="before">
       <li v-for="l in lines" :key="l.said + l.text">
-        <Button link severity="secondary" class="mono" :aria-label="`Take ${l.text}`" @click="$emit('take', l.text)">{{ l.text }}</Button>
+        <Button link severity="secondary" class="mono" :aria-label="`Use ${l.text}`" @click="$emit('take', l.text)">{{ l.text }}</Button>
         <span class="muted">{{ l.said }}</span>
       </li>
-      <li v-if="versions && !lines.length" class="muted">Nothing else has stood here.</li>
+      <li v-if="versions && !lines.length" class="muted">There is no earlier formula here.</li>
     </ul></Asked
   >
 </template>

@@ -34,9 +34,9 @@ function words(u: Use): string {
       <li v-for="u in shown" :key="u.form + placeKey(u)">
         <span>
           <NuxtLink :to="`/design/forms/${u.form}?field=${u.path}`">{{ u.formLabel }}: {{ u.label }}</NuxtLink>
-          <span class="muted">{{ ` ${partInWords(u.part)}; uses ${words(u)} too` }}</span>
+          <span class="muted">{{ ` ${partInWords(u.part)}; also uses ${words(u)}` }}</span>
         </span>
-        <Button link severity="secondary" class="mono" :aria-label="`Take ${u.text}`" @click="$emit('take', u.text)">{{ u.text }}</Button>
+        <Button link severity="secondary" class="mono" :aria-label="`Use ${u.text}`" @click="$emit('take', u.text)">{{ u.text }}</Button>
       </li>
       <li v-if="!names.length" class="muted">This formula uses no field and no function yet.</li>
       <li v-else-if="uses && !shown.length" class="muted">No other formula uses what this one uses.</li>

@@ -50,14 +50,14 @@ async function copy(): Promise<void> {
 <template>
   <div class="maker">
     <p>
-      Say which fields the link fills; the others stay open. What does not fit, or is not offered then, is left out with a notice.
-      <Button link @click="takeTried">Take what is tried now</Button>
+      Choose which fields the link fills. What does not fit, or is not offered then, is left out with a notice.
+      <Button link @click="takeTried">Use the values in the try-out</Button>
     </p>
     <div class="two">
       <div class="fields">
         <template v-for="f in fields" :key="f.key">
           <label :for="`link-${f.key}`">{{ f.definition.label }}</label>
-          <InputText :id="`link-${f.key}`" v-model="texts[f.key]" placeholder="left open" />
+          <InputText :id="`link-${f.key}`" v-model="texts[f.key]" placeholder="not set" />
         </template>
       </div>
       <div class="out">
@@ -67,7 +67,7 @@ async function copy(): Promise<void> {
         <span class="row">
           <Button severity="secondary" size="small" @click="copy">{{ copied ? 'Copied' : 'Copy the link' }}</Button>
           <Button v-if="code" as="a" severity="secondary" size="small" :href="code" :download="`${draft.formKey}.svg`"
-            >Save the code</Button
+            >Download the QR code</Button
           >
         </span>
       </div>

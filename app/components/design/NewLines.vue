@@ -50,11 +50,11 @@ async function add(): Promise<void> {
 
 <template>
   <form class="new" @submit.prevent="add">
-    <label class="label" for="lines-label">What the lines are called</label>
+    <label class="label" for="lines-label">Name of the lines</label>
     <InputText id="lines-label" v-model="label" placeholder="Packets" autofocus />
     <div>
-      <span class="label" aria-hidden="true">Where they are kept</span>
-      <PickOne v-model="chosen" label="Where they are kept" :options="places" class="wide" />
+      <span class="label" aria-hidden="true">Save them in</span>
+      <PickOne v-model="chosen" label="Save them in" :options="places" class="wide" />
     </div>
     <Note v-if="failed" kind="bad">{{ failed }}</Note>
     <div class="row">

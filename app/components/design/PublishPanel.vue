@@ -54,13 +54,13 @@ onMounted(() => nextTick(() => button.value?.$el.focus()));
         >
       </p>
       <div class="row">
-        <Button as="router-link" :to="`/entry/${draft.formKey}/new`">Open the real form</Button
+        <Button as="router-link" :to="`/entry/${draft.formKey}/new`">Open the published form</Button
         ><Button severity="secondary" @click="emit('close')">Stay here</Button>
       </div>
     </template>
     <template v-else>
       <Note v-if="draft.errors.length" kind="bad">
-        {{ draft.errors.length === 1 ? 'One problem is' : `${draft.errors.length} problems are` }} in the way of publishing.
+        {{ draft.errors.length === 1 ? 'One problem must' : `${draft.errors.length} problems must` }} be fixed before publishing.
       </Note>
       <p v-else-if="!changed.length">Nothing has changed since version {{ draft.version }}.</p>
       <template v-else>
@@ -79,7 +79,7 @@ onMounted(() => nextTick(() => button.value?.$el.focus()));
         <Button ref="button" :disabled="busy || !!draft.errors.length || !changed.length" @click="publish">
           {{ busy ? 'Publishing…' : 'Publish' }}
         </Button>
-        <Button severity="secondary" @click="emit('close')">Not yet</Button>
+        <Button severity="secondary" @click="emit('close')">Cancel</Button>
       </div>
     </template>
   </div>

@@ -22,7 +22,7 @@ const label = (key: string): string => host.label(key);
 function lineWords(c: { field: string; line: number | null }): string {
   if (c.line === null) return '';
   const at = host.lines(c.field.split('.')[0] ?? '').ids.indexOf(c.line);
-  return at < 0 ? ', a line taken out' : `, line ${at + 1}`;
+  return at < 0 ? ', a removed line' : `, line ${at + 1}`;
 }
 function text(key: string, value: Result): string {
   if (isFormulaError(value)) return value.message;
@@ -34,25 +34,25 @@ function text(key: string, value: Result): string {
 }
 function said(edits: readonly Edit[]): string {
   return edits.length > 3
-    ? `${edits.length} edits played again`
+    ? `${edits.length} changes replayed`
     : edits
         .map(
           (e) =>
-            `${EDIT[e.kind] ?? (e.kind === 'set' && e.by === 'url' ? 'the address gave' : field(e.field)?.choices ? 'chose' : 'typed')} ${label(e.field)}`,
+            `${EDIT[e.kind] ?? (e.kind === 'set' && e.by === 'url' ? 'the link gave' : field(e.field)?.choices ? 'chose' : 'typed')} ${label(e.field)}`,
         )
         .join(', ');
 }
-const EDIT: Readonly<Record<string, string>> = { clear: 'emptied', takeSuggestion: 'took the suggestion for', addLine: 'added a line to', removeLine: 'took a line out of', moveLine: 'moved a line of' }; // prettier-ignore
+const EDIT: Readonly<Record<string, string>> = { clear: 'emptied', takeSuggestion: 'used the suggestion for', addLine: 'added a line to', removeLine: 'removed a line of', moveLine: 'moved a line of' }; // prettier-ignore
 const ORIGIN: Readonly<Record<string, string>> = {
   prefill: 'prefill',
   default: 'default',
-  calculation: 'computed',
-  filledUp: 'filled up',
-  onlyOne: 'took the only one left for',
+  calculation: 'calculated',
+  filledUp: 'filled in',
+  onlyOne: 'chose the only one left for',
   cleared: 'cleared',
   none: 'emptied',
   hidden: 'hid and cleared',
-  url: 'from the address',
+  url: 'from the link',
   carried: 'carried over',
   chosen: 'chose',
   typed: 'typed',
@@ -71,13 +71,13 @@ function lineOf(c: CellChange): { words: string; to: string; from: string } {
       };
     }
     case 'choices':
-      return { words: 'list of', to: c.to === null ? 'waits or reads' : `${String(c.to)} offered`, from: cause };
+      return { words: 'list of', to: c.to === null ? 'waiting' : `${String(c.to)} offered`, from: cause };
     case 'lines':
       return { words: 'lines of', to: String(c.to), from: `was ${String(c.from)}` };
     case 'linesShown':
       return { words: c.to ? 'showed' : 'hid', to: '', from: cause };
     case 'checks':
-      return { words: 'check of', to: c.to === null ? 'holds no more' : String(c.to), from: cause };
+      return { words: 'check of', to: c.to === null ? 'no longer applies' : String(c.to), from: cause };
     default:
       return {
         words: c.cell === 'shown' ? (c.to ? 'showed' : 'hid') : c.to ? `${c.cell} now:` : `not ${c.cell} now:`,

@@ -38,7 +38,7 @@ const setAddress = (text: string): Promise<void> =>
 
 <template>
   <div class="try">
-    <span>Trying as <PickWord :value="tryout.person" :text="me" :options="people" label="Person" @pick="tryout.tryAs($event)" /></span>
+    <span>Try as <PickWord :value="tryout.person" :text="me" :options="people" label="Person" @pick="tryout.tryAs($event)" /></span>
     <label
       >on record
       <TextEdit
@@ -64,7 +64,7 @@ const setAddress = (text: string): Promise<void> =>
       <span class="muted">{{ parentText }}</span></label
     >
     <label
-      >address ?<TextEdit
+      >link values<TextEdit
         class="mono"
         size="small"
         placeholder="field=value"
@@ -74,7 +74,7 @@ const setAddress = (text: string): Promise<void> =>
     /></label>
     <span v-if="problem" class="bad" role="alert">{{ problem }}</span>
     <span class="end">
-      <Button link severity="secondary" @click="emit('link')">Make a link</Button>
+      <Button link severity="secondary" @click="emit('link')">Create a link</Button>
       <Button link severity="secondary" @click="emit('settings')">Form settings</Button>
       <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/cascades`">Cascades</Button>
       <Button v-if="draft.version" as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/backfill`"

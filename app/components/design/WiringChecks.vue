@@ -43,7 +43,7 @@ function add(): void {
     />.
     <Button link severity="secondary" @click="set(field.checks.filter((_, j) => j !== i))">remove</Button>
   </div>
-  <Button link @click="add">Add a check</Button>
+  <Button link @click="add">+ check</Button>
 </template>
 
 <style scoped>

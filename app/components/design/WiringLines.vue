@@ -36,7 +36,7 @@ const whole = computed(() => Object.keys(lines.value.fields).map((k) => `${props
         @change="set({ label: ($event.target as HTMLInputElement).value.trim() || lines.label })"
       />
       <p class="muted">
-        <NameWord :name="name" of="the lines" :note="NAME_NOTE" :problem="nameProblem" :rename="renameTo" /> are lines kept in
+        <NameWord :name="name" of="the lines" :note="NAME_NOTE" :problem="nameProblem" :rename="renameTo" /> are lines saved in
         <b>{{ table?.label ?? lines.table }}</b>, each linked to its record by <b>{{ lines.link }}</b>, in the order of
         <PickWord :value="lines.order ?? ''" :options="numbers" label="Order" @pick="set({ order: $event || null })" />. A new entry starts
         with <PickWord :value="lines.start" :options="STARTS" label="Lines at the start" @pick="set({ start: $event })" />.

@@ -175,7 +175,7 @@ watch(() => props.name, () => (removing.value = null)); // prettier-ignore
     <footer>
       <Note v-if="removing" kind="bad">
         <template v-if="dependents.length"
-          >{{ dependents.join(', ') }} {{ dependents.length === 1 ? 'reads' : 'read' }} this field and would then have a problem.
+          >{{ dependents.join(', ') }} {{ dependents.length === 1 ? 'uses' : 'use' }} this field and would then have a problem.
         </template>
         <template v-if="removing.filled"
           >{{ removing.filled.toLocaleString(LOCALE) }} {{ removing.filled === 1 ? 'record has' : 'records have' }} a value in it. They keep
@@ -188,7 +188,7 @@ watch(() => props.name, () => (removing.value = null)); // prettier-ignore
       </Button>
       <span class="muted"
         >{{ typeInWords(planField.type, (k) => draft.tables.get(k)?.label ?? k)
-        }}{{ dependents.length ? `; read by ${dependents.join(', ')}` : '; read by no other field' }}</span
+        }}{{ dependents.length ? `; used by ${dependents.join(', ')}` : '; used by no other field' }}</span
       >
     </footer>
   </div>

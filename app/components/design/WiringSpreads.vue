@@ -40,17 +40,16 @@ function add(): void {
   if (first) set([...field.value.spreads, { field: first.value, formula: null, when: null }]);
 }
 const CARRY = [
-  { value: false, label: 'starts anew' },
-  { value: true, label: 'starts with the same value' },
+  { value: false, label: 'starts afresh' },
+  { value: true, label: 'keeps this value' },
 ] as const;
 const carry = CARRY.map((c) => ({ value: String(c.value), label: c.label }));
 </script>
 
 <template>
   <div v-for="(s, i) in field.spreads" :key="i">
-    A change by hand <PickWord :value="s.formula === null ? 'clear' : 'set'" :options="DOES" label="Does" @pick="does(i, $event)" />{{
-      ' '
-    }}
+    When somebody changes it, it
+    <PickWord :value="s.formula === null ? 'clear' : 'set'" :options="DOES" label="Does" @pick="does(i, $event)" />{{ ' ' }}
     <PickWord :value="s.field" :options="targets" label="Field" @pick="put(i, { field: $event })" /><template v-if="s.formula !== null">
       to
       <FormulaWord
@@ -79,9 +78,9 @@ const carry = CARRY.map((c) => ({ value: String(c.value), label: c.label }));
     >.
     <Button link severity="secondary" @click="set(field.spreads.filter((_, j) => j !== i))">remove</Button>
   </div>
-  <Button v-if="targets.length" link @click="add">Set or clear another field</Button>
+  <Button v-if="targets.length" link @click="add">+ set or clear another field</Button>
   <p v-if="field.column && !isLockedByFill(field) && !name.includes('.')">
-    After “save and next”, the field
+    After “Save and next” it
     <PickWord
       :value="String(field.carry)"
       :options="carry"

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core';
 import { searchRows } from '~~/core/choices/order.ts';
+import { nearest } from '~~/core/values/text.ts';
 import { storedOf } from '~~/core/engine/candidates.ts';
 import { isSeveral } from '~~/core/model/tables.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
@@ -10,7 +11,12 @@ import type { Datum, Row } from '~~/core/values/types.ts';
  * the input and the list stays open.
  */
 const props = defineProps<{ host: EntryHost; name: string; id: string; describedby?: string; invalid?: boolean; placeholder?: string }>();
-const emit = defineEmits<{ choose: [value: Datum]; funnel: [] }>();
+const emit = defineEmits<{
+  choose: [value: Datum];
+  /** text stands here that is none of the choices; null once it does not any more */
+  misread: [unreadable: { text: string; message: string } | null];
+  funnel: [];
+}>();
 
 const PAGE = 60;
 /** Options are drawn as they are scrolled to from this many on; each is then one line of this height, in pixels. */
@@ -30,9 +36,12 @@ interface Box {
 const box = ref<Box>();
 const inputOf = (): HTMLInputElement | null => box.value?.$el.querySelector('input') ?? null;
 const open = ref(false);
-const text = ref<string | null>(null);
+/** what is typed, or stands typed and is none of the choices; null shows what is chosen */
+const text = ref<string | null>(props.host.view(props.name).unreadable?.text ?? null);
 const paged = shallowRef<{ rows: readonly Row[]; more: boolean; failed: string | null }>({ rows: [], more: false, failed: null });
 const reading = ref(false);
+/** what the pages that are there were searched by */
+const pagedFor = ref('');
 const usual = shallowRef<readonly Row[]>([]);
 
 const view = computed(() => props.host.view(props.name));
@@ -67,13 +76,15 @@ let asked = 0;
 async function readPage(further = false): Promise<void> {
   const mine = ++asked;
   const before = further ? paged.value.rows : [];
+  const sought = text.value ?? '';
   reading.value = true;
-  const page = await props.host.page(props.name, text.value ?? '', before.length, PAGE);
+  const page = await props.host.page(props.name, sought, before.length, PAGE);
   // a late answer never replaces a newer one
   if (mine !== asked) return;
   // a row that was added meanwhile may have moved another onto the next page
   const known = new Set(before.map((r) => r.id));
   paged.value = { ...page, rows: [...before, ...page.rows.filter((r) => !known.has(r.id))] };
+  pagedFor.value = sought;
   reading.value = false;
 }
 const readSoon = useDebounceFn(() => readPage(), 120);
@@ -121,25 +132,49 @@ async function show(): Promise<void> {
   await nextTick();
   if (box.value && box.value.focusedOptionIndex > 0) box.value.scrollInView(box.value.focusedOptionIndex);
 }
-function hide(): void {
+/** Shuts the list; what is typed stays. */
+function shut(): void {
   open.value = false;
-  text.value = null;
   const b = box.value;
   if (b) {
     b.overlayVisible = false;
     b.focusedOptionIndex = -1;
   }
 }
-/** Leaving with text that is exactly one candidate takes it; an emptied text empties the field; other text is dropped. */
-function leave(): void {
-  if (text.value !== null) {
-    const typed = text.value.trim();
-    const exact = found.value.filter((r) => textsOf(r).text.toUpperCase() === typed.toUpperCase());
-    if (typed === '' && view.value.value !== null && !several.value) emit('choose', null);
-    else if (typed !== '' && exact.length === 1 && exact[0]) take(exact[0], false);
-  }
-  hide();
+/** Shuts the list and shows what is chosen. */
+function hide(): void {
+  shut();
+  text.value = null;
+  near.value = [];
+  if (view.value.unreadable) emit('misread', null);
 }
+/** Leaving with text that is exactly one candidate takes it; an emptied text empties the field; other text stays, marked. */
+async function leave(): Promise<void> {
+  shut();
+  const typed = text.value?.trim();
+  if (typed === undefined) return;
+  if (typed === '') {
+    if (view.value.value !== null && !several.value) emit('choose', null);
+    return hide();
+  }
+  // the rows for it may not have come yet
+  if (isLarge.value && pagedFor.value !== text.value) await readPage();
+  if (text.value?.trim() !== typed || open.value) return;
+  const exact = found.value.filter((r) => textsOf(r).text.toUpperCase() === typed.toUpperCase());
+  if (exact.length === 1 && exact[0]) return take(exact[0], false);
+  emit('misread', { text: typed, message: `“${typed}” is not one of the choices.` });
+  near.value = await nearTo(typed);
+}
+/** Choices that are spelled nearly as what stands typed. */
+const near = shallowRef<readonly Row[]>([]);
+async function nearTo(typed: string): Promise<readonly Row[]> {
+  const rows = offer.value?.rows ?? (await props.host.page(props.name, typed.slice(0, 3), 0, PAGE)).rows;
+  const byText = new Map(rows.map((r) => [textsOf(r).text, r]));
+  return nearest(typed, byText.keys()).flatMap((t) => byText.get(t) ?? []);
+}
+onMounted(async () => {
+  if (view.value.unreadable) near.value = await nearTo(view.value.unreadable.text);
+});
 /** Leaves one of several out. */
 function drop(value: Datum): void {
   const left = chosen.value.filter((v) => v !== value);
@@ -148,6 +183,8 @@ function drop(value: Datum): void {
 }
 function take(row: Row, stay = true): void {
   const value = storedOf(view.value.field, row);
+  if (view.value.unreadable) emit('misread', null);
+  near.value = [];
   if (several.value) {
     if (isChosen(row)) drop(value);
     else emit('choose', [...chosen.value, value]);
@@ -179,14 +216,14 @@ function key(event: KeyboardEvent): void {
   if (!b || !(event.target instanceof HTMLInputElement)) return;
   const at = rows.value[b.focusedOptionIndex] ?? (text.value?.trim() ? rows.value[0] : undefined);
   if (event.altKey && event.key === 'ArrowDown') void show();
-  else if (event.altKey && event.key === 'ArrowUp') leave();
+  else if (event.altKey && event.key === 'ArrowUp') void leave();
   else if (event.key in MOVES) move(event, MOVES[event.key] as number);
   else if (event.key === 'Backspace' && several.value && !text.value && chosen.value.length && !view.value.locked)
     drop(chosen.value.at(-1) ?? null);
   else if (event.key === ' ' && several.value && open.value && text.value === null && at) take(at);
-  else if (event.key === 'Escape' && open.value) hide();
+  else if (event.key === 'Escape' && open.value) shut();
   else if (event.key === 'Enter' && open.value && !event.ctrlKey) {
-    if (text.value?.trim() === '') leave();
+    if (text.value?.trim() === '') void leave();
     // with nothing typed, Enter ends the choosing of several
     else if (several.value && text.value === null) hide();
     else if (at) take(at);
@@ -195,7 +232,7 @@ function key(event: KeyboardEvent): void {
   } else if (event.key === 'Tab') {
     // what is pointed at after typing is what the clerk means
     if (open.value && text.value?.trim() && at) take(at, false);
-    else leave();
+    else void leave();
     return;
   } else return;
   event.preventDefault();
@@ -222,7 +259,7 @@ const hint = computed(() => {
   if (o.status === 'waiting') return `Waiting for ${waitsFor.value}`;
   if (o.status === 'loading') return 'Reading…';
   if (o.status === 'failed') return 'The list could not be read';
-  if (o.total === 0) return 'Nothing is offered';
+  if (o.total === 0) return 'Nothing to choose';
   return props.placeholder ?? '';
 });
 const count = computed(() => {
@@ -271,7 +308,7 @@ defineExpose({ focus: () => inputOf()?.focus() });
             size="small"
             class="drop-one"
             tabindex="-1"
-            :aria-label="`Leave ${host.show(name, v)} out`"
+            :aria-label="`Remove ${host.show(name, v)}`"
             @click="removeCallback($event)"
             @keydown="keydownCallback($event)"
             ><i class="pi pi-times" aria-hidden="true" /></Button
@@ -301,7 +338,7 @@ defineExpose({ focus: () => inputOf()?.focus() });
       :pt="pt"
       @complete="wanted"
       @option-select="take($event.value)"
-      @before-hide="open = false"
+      @before-hide="shut"
       @blur="leave"
     >
       <template #header>
@@ -311,7 +348,9 @@ defineExpose({ focus: () => inputOf()?.focus() });
           <Button link label="Try again" @click="(host.retry(), isLarge && readPage())" />
         </p>
         <p v-else-if="offer?.status === 'loading' || (reading && !rows.length)" class="say muted">Reading…</p>
-        <p v-else-if="!rows.length" class="say">{{ text?.trim() ? `Nothing offered holds “${text}”.` : 'Nothing is offered here.' }}</p>
+        <p v-else-if="!rows.length" class="say">
+          {{ text?.trim() ? `No choice contains “${text}”.` : 'There is nothing to choose here.' }}
+        </p>
       </template>
       <template #option="{ option }">
         <div class="one" :class="{ is: isChosen(option), line: long }" @click.stop="take(option)">
@@ -322,11 +361,22 @@ defineExpose({ focus: () => inputOf()?.focus() });
       <template #footer>
         <footer>
           <span>{{ count }}</span>
-          <Button link severity="secondary" tabindex="-1" label="What am I not seeing?" @click="(hide(), emit('funnel'))" />
+          <Button link severity="secondary" tabindex="-1" label="Why only these?" @click="(shut(), emit('funnel'))" />
         </footer>
       </template>
     </AutoComplete>
     <OptionSwatch v-if="!several && text === null && current" class="held" :row="current" />
+    <p v-if="view.unreadable && !open && (near.length || (view.value !== null && !several))" class="near">
+      <template v-if="near.length">Perhaps: </template>
+      <Button v-for="r in near" :key="r.id" link :label="textsOf(r).text" @click="take(r)" />
+      <Button
+        v-if="view.value !== null && !several"
+        link
+        severity="secondary"
+        :label="`keep ${host.show(name)}`"
+        @click="(hide(), inputOf()?.focus())"
+      />
+    </p>
   </div>
 </template>
 
@@ -351,6 +401,13 @@ defineExpose({ focus: () => inputOf()?.focus() });
   min-height: 18px;
   padding: 0 2px;
   font-size: 10px;
+}
+.near {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 12px;
+  font-size: 13px;
+  padding-top: 3px;
 }
 .held {
   position: absolute;

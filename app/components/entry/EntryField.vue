@@ -26,7 +26,7 @@ const messages = computed(() => {
     list.push({ text: view.value.offer.reason, bad: false, retry: true });
   for (const c of view.value.checks) list.push({ text: c.message, bad: c.severity === 'error' });
   if (issue.value && !list.some((m) => m.text === issue.value)) list.push({ text: issue.value, bad: true });
-  if (view.value.state.gone) list.push({ text: 'This choice is not offered any more.', bad: view.value.state.origin.kind !== 'stored' });
+  if (view.value.state.gone) list.push({ text: 'This choice is no longer offered.', bad: view.value.state.origin.kind !== 'stored' });
   return list;
 });
 const invalid = computed(() => messages.value.some((m) => m.bad));
@@ -60,6 +60,7 @@ const suggestion = computed(() => {
         :invalid="invalid"
         :describedby="`${id}-say`"
         @choose="set"
+        @misread="host.misread(name, $event)"
         @funnel="emit('why', name)"
       />
       <div v-else-if="control === 'yesno'" class="yesno" role="radiogroup" :aria-labelledby="`${id}-l`">
@@ -111,8 +112,8 @@ const suggestion = computed(() => {
           <Button v-if="m.retry" link @click="host.retry()">Try again</Button>
         </p>
         <p v-if="suggestion !== null" class="message">
-          {{ isLockedByFill(view.field) ? 'Computed today it would be' : 'Suggested:' }} <b>{{ suggestion }}</b>.
-          <Button link @click="host.apply([{ kind: 'takeSuggestion', ...parseAddress(name) }])">Take it</Button>
+          {{ isLockedByFill(view.field) ? 'Recalculated today it would be' : 'Suggested:' }} <b>{{ suggestion }}</b>.
+          <Button link @click="host.apply([{ kind: 'takeSuggestion', ...parseAddress(name) }])">Use it</Button>
         </p>
         <p v-if="def.hint && !messages.length && !compact" class="message muted">{{ def.hint }}</p>
       </div>

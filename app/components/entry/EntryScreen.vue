@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core';
+import { addressOf } from '~~/core/engine/state.ts';
 import type { Saved } from '~/stores/entry';
 
 /* Entering one record, new or existing. */
@@ -12,7 +13,8 @@ const { host } = entry;
 const address = Object.fromEntries(
   props.record === null ? Object.entries(route.query).flatMap(([k, v]) => (typeof v === 'string' ? [[k, v] as const] : [])) : [],
 );
-const conflict = ref(false);
+/** what somebody else changed meanwhile, once it has been read */
+const theirs = shallowRef<readonly string[] | null>(null);
 const whyField = ref<string | null>(null);
 const body = ref<{ focusFirst(): void; focus(key: string): void; keyOf(e: EventTarget | null): string | null }>();
 const saveButton = ref<{ $el: HTMLElement }>();
@@ -38,14 +40,23 @@ function saveAnew(): void {
 }
 async function save(next: boolean): Promise<void> {
   // what is being typed is taken first
-  (document.activeElement as HTMLElement | null)?.blur();
-  if (!entry.saving) await show(entry.save(next), next);
+  const from = document.activeElement as HTMLElement | null;
+  const at = body.value?.keyOf(from) ?? null;
+  from?.blur();
+  if (entry.saving) return;
+  await show(entry.save(next), next);
+  // not saved, the person goes on where they were
+  await nextTick();
+  if (document.activeElement !== document.body || !document.body.contains(from)) return;
+  if (at === null) from?.focus();
+  else body.value?.focus(at);
 }
 async function show(work: Promise<Saved>, next: boolean): Promise<void> {
   savedNotice.value = null;
+  theirs.value = null;
   const saved = await work;
   if (saved.kind === 'refused' && saved.at) body.value?.focus(saved.at);
-  else if (saved.kind === 'conflict') conflict.value = true;
+  else if (saved.kind === 'conflict') await readAgain();
   else if (saved.kind === 'savedBefore') savedBefore.value = saved.id;
   else if (saved.kind === 'failed') toast.add({ severity: 'error', summary: 'Not saved', detail: saved.message, life: 8000 });
   else if (saved.kind === 'saved' && next) {
@@ -65,10 +76,25 @@ const after = computed(() => {
 function differing({ differs, anew }: Extract<Saved, { kind: 'saved' }>): string {
   return [differs.length ? `The server has other values for ${differs.join(', ')}.` : '', anew ? anewWords(anew) : ''].join(' ').trim();
 }
-function readAgain(): void {
-  conflict.value = false;
-  void begun(entry.readAgain());
+/** Somebody else saved the record: theirs is read, what was typed is put on top, and where both changed a field it is asked. */
+async function readAgain(): Promise<void> {
+  const changed = await entry.readAgain();
+  theirs.value = changed;
+  choices.value = {};
 }
+/** of the fields both changed, which value is to stand */
+const choices = ref<Record<string, 'mine' | 'theirs'>>({});
+const undecided = computed(() => entry.clashes.filter((c) => !choices.value[c.address]).length);
+function decideAll(choice: 'mine' | 'theirs'): void {
+  choices.value = Object.fromEntries(entry.clashes.map((c) => [c.address, choice]));
+}
+function decided(): void {
+  const first = entry.clashes[0]?.address;
+  entry.resolve(new Set(Object.keys(choices.value).filter((a) => choices.value[a] === 'mine')));
+  choices.value = {};
+  if (first) body.value?.focus(first);
+}
+onBeforeUnmount(() => entry.leave());
 function keys(event: KeyboardEvent): void {
   if (event.ctrlKey && event.key === 'Enter') {
     event.preventDefault();
@@ -82,8 +108,22 @@ function keys(event: KeyboardEvent): void {
   } else if (event.key === 'Escape' && whyField.value) whyField.value = null;
 }
 useEventListener(document, 'keydown', keys);
+const SIDES = [
+  { value: 'theirs', label: 'Theirs' },
+  { value: 'mine', label: 'Yours' },
+] as const;
+const unsaved = computed(() => entry.kept?.edits.filter((e) => !('by' in e) || !e.by).length ?? 0);
+/** a moment as it is stored, in this place’s time */
+const stamp = (at: number): string => new Date(at - new Date(at).getTimezoneOffset() * 60_000).toISOString().slice(0, 19);
 const plan = computed(() => host.entry.value?.plan);
-const issueCount = computed(() => host.issues.value.length);
+/** What keeps the entry from being saved, each at its field. */
+const issues = computed(() =>
+  host.issues.value.map((i) => {
+    const address = addressOf(i.field, i.line);
+    const at = i.line === null ? -1 : host.lines(i.field.split('.')[0] ?? '').ids.indexOf(i.line);
+    return { address, label: `${host.label(address)}${at < 0 ? '' : `, line ${at + 1}`}`, message: i.message };
+  }),
+);
 useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk Acorn`) });
 </script>
 
@@ -122,23 +162,33 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
               <li v-for="n in entry.notices" :key="n">{{ n }}</li>
             </ul></Note
           >
-          <Note v-if="entry.kept?.edits.length">
-            You left {{ entry.kept.edits.length }} {{ entry.kept.edits.length === 1 ? 'edit' : 'edits' }} here unsaved.
-            <Button link @click="takeUp">Take them up</Button> or
-            <Button link severity="secondary" @click="entry.forget()">drop them</Button>.
+          <Note v-if="theirs" kind="note">
+            Somebody else changed this record meanwhile{{ theirs.length ? `: ${theirs.join(', ')}` : '' }}. Their changes are in, with yours
+            on top. Have a look, then save.
+          </Note>
+          <Note v-if="entry.kept">
+            You have {{ unsaved }} unsaved {{ unsaved === 1 ? 'change' : 'changes' }} from {{ showMoment(stamp(entry.kept.at))
+            }}<template v-if="entry.kept.revision !== (entry.opened?.record?.revision ?? null)">; the record was changed since</template>.
+            <Button link @click="takeUp">Restore</Button> or <Button link severity="secondary" @click="entry.forget()">discard</Button>.
+          </Note>
+          <Note v-if="issues.length" kind="bad">
+            Not saved.
+            {{ issues.length === 1 ? 'One field must' : `${issues.length} fields must` }} be corrected first:
+            <ul class="issues">
+              <li v-for="i in issues" :key="i.address">
+                <Button link :label="i.label" @click="body?.focus(i.address)" />: {{ i.message }}
+              </li>
+            </ul>
           </Note>
           <Note v-if="host.failure.value" kind="bad" :retry="() => host.retry()"> {{ host.failure.value }}</Note>
           <FormBody ref="body" :host="host" prefix="e" @why="whyField = $event" @past="saveButton?.$el.focus()" />
           <footer>
             <Button ref="saveButton" :disabled="entry.saving" @click="save(record === null)">
-              {{ record === null ? 'Save and start the next' : 'Save' }}
+              {{ record === null ? 'Save and next' : 'Save' }}
             </Button>
             <Button v-if="record === null" severity="secondary" :disabled="entry.saving" @click="save(false)">Save</Button>
-            <Button as="router-link" text severity="secondary" :to="after">Leave</Button>
-            <span v-if="issueCount" class="bad" role="alert"
-              >{{ issueCount === 1 ? 'One field is' : `${issueCount} fields are` }} in the way of saving.</span
-            >
-            <span v-else class="muted keys">Enter: next field · Ctrl+Enter: save · Alt+W: why</span>
+            <Button as="router-link" text severity="secondary" :to="after">Close</Button>
+            <span class="muted keys">Enter: next field · Ctrl+Enter: save · Alt+W: why</span>
           </footer>
           <RelatedRows v-if="record !== null" :form="props.form" :record="record" />
           <RecordHistory v-if="record !== null" :form="props.form" :record="record" :host="host" />
@@ -157,15 +207,40 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
         ><Button as="router-link" :to="`/entry/${props.form}/${savedBefore}`">Open record {{ savedBefore }}</Button></template
       >
     </Dialog>
-    <Dialog v-model:visible="conflict" modal header="Saved by somebody else meanwhile" :style="{ width: '440px' }">
-      <p>
-        This record was changed after you opened it. Read it again with their changes; what you typed is put on top of it, and you can look
-        before saving.
-      </p>
-      <template #footer
-        ><Button severity="secondary" @click="conflict = false">Not yet</Button
-        ><Button @click="readAgain">Read again and keep mine</Button></template
-      >
+    <Dialog
+      :visible="entry.clashes.length > 0"
+      modal
+      :closable="false"
+      :close-on-escape="false"
+      header="Both of you changed this"
+      :style="{ width: '640px' }"
+    >
+      <p>Somebody else saved this record after you opened it. Choose which value is to stand in each field.</p>
+      <DataTable :value="[...entry.clashes]" data-key="address" size="small" aria-label="Fields both of you changed">
+        <Column header="Field"
+          ><template #body="{ data: c }"
+            ><b>{{ host.label(c.address) }}</b></template
+          ></Column
+        >
+        <Column v-for="side in SIDES" :key="side.value" :header="side.label"
+          ><template #body="{ data: c }"
+            ><label class="side-choice"
+              ><RadioButton
+                :name="`clash-${c.address}`"
+                :value="side.value"
+                :model-value="choices[c.address]"
+                @update:model-value="choices = { ...choices, [c.address]: side.value }"
+              />
+              {{ host.show(c.address, side.value === 'mine' ? c.mine : c.theirs) || 'empty' }}</label
+            ></template
+          ></Column
+        >
+      </DataTable>
+      <template #footer>
+        <Button text severity="secondary" label="All theirs" @click="decideAll('theirs')" />
+        <Button text severity="secondary" label="All mine" @click="decideAll('mine')" />
+        <Button :disabled="undecided > 0" :label="undecided ? `${undecided} still to choose` : 'Go on'" @click="decided" />
+      </template>
     </Dialog>
   </div>
 </template>
@@ -197,6 +272,14 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
 }
 .sheet > :deep(.p-message) {
   margin: 4px 8px 10px;
+}
+.issues {
+  padding-top: 4px;
+}
+.side-choice {
+  display: flex;
+  gap: 8px;
+  align-items: center;
 }
 footer {
   position: sticky;

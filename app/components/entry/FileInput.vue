@@ -35,9 +35,9 @@ async function send(file: File): Promise<void> {
     <div class="line">
       <a v-if="typeof value === 'number'" :href="routeAddress(contract.files.read, { id: value })" download>{{ name || 'the file' }}</a>
       <Button severity="secondary" size="small" :disabled="locked || sending" :aria-describedby="describedby" @click="choose">
-        <i class="pi pi-paperclip" aria-hidden="true" /> {{ sending ? 'Sending…' : value === null ? 'Choose a file' : 'Another' }}
+        <i class="pi pi-paperclip" aria-hidden="true" /> {{ sending ? 'Sending…' : value === null ? 'Choose a file' : 'Replace' }}
       </Button>
-      <Button v-if="value !== null && !locked" link severity="secondary" label="take it away" @click="emit('change', null)" />
+      <Button v-if="value !== null && !locked" link severity="secondary" label="remove" @click="emit('change', null)" />
       <span v-else-if="accept.length" class="muted">{{ accept.map((a) => a.toUpperCase()).join(' or ') }}</span>
     </div>
     <p v-if="failed" class="bad" role="alert">{{ failed }}</p>

@@ -59,6 +59,15 @@ function nextLine(here: string): string | null {
   return order.value.find((k) => k.endsWith(`#${made}`) && k.startsWith(`${key}.`) && needsClerk(k)) ?? null;
 }
 
+const STOPS = ':is(input:not([type="file"]), textarea, button, a[href]):not([disabled], [tabindex="-1"])';
+/** Whether the field has another stop behind (or before) the one the keys are in. */
+function besideIn(target: HTMLElement, back: boolean): boolean {
+  const stops = [...(target.closest('[data-field]')?.querySelectorAll<HTMLElement>(STOPS) ?? [])].filter((e) => e.offsetParent !== null);
+  // the two of yes and no are one stop
+  const at = stops.indexOf(target);
+  const other = (e: HTMLElement | undefined): boolean => e !== undefined && !(e instanceof HTMLInputElement && e.type === 'radio');
+  return at >= 0 && other(back ? stops[at - 1] : stops.slice(at + 1).find(other));
+}
 function step(event: KeyboardEvent): void {
   const here = keyOf(event.target);
   if (here === null || event.ctrlKey || event.altKey || event.metaKey) return;
@@ -67,11 +76,15 @@ function step(event: KeyboardEvent): void {
     (event.target as HTMLElement).tagName !== 'BUTTON' &&
     !((event.target as HTMLElement).tagName === 'TEXTAREA' && event.shiftKey);
   if (event.key !== 'Tab' && !isEnter) return;
+  const back = event.shiftKey;
+  const at = order.value.indexOf(here);
+  // presses inside a field (use it, remove, try again) come after its control, one by one
+  if (event.key === 'Tab' && besideIn(event.target as HTMLElement, back)) return;
+  // before the first field stands what is above the form
+  if (back && !order.value.slice(0, at).some(reachable)) return;
   event.preventDefault();
   // what was typed is taken first, since it may fill or hide the fields after it
   (event.target as HTMLElement).blur();
-  const at = order.value.indexOf(here);
-  const back = event.shiftKey;
   const rest = back ? order.value.slice(0, at).reverse() : order.value.slice(at + 1);
   const stays = props.host.view(here);
   const next = rest.find((k) => (back ? reachable(k) : needsClerk(k)));

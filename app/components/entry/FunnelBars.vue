@@ -15,7 +15,7 @@ const number = (n: number | null): string => (n === null ? '…' : n.toLocaleStr
     <li v-for="(p, i) in parts" :key="i" :class="{ none: p.emptied, skipped: p.skipped }">
       <span class="words" :title="p.text">{{ p.words }}</span>
       <span class="bar"><i :style="{ width: width(p.remaining, all) }" /></span>
-      <span class="num">{{ p.skipped ? 'not asked' : number(p.remaining) }}</span>
+      <span class="num">{{ p.skipped ? 'not applied' : number(p.remaining) }}</span>
       <span v-if="p.instead" class="instead">{{ p.instead }}</span>
     </li>
   </ol>

@@ -179,7 +179,7 @@ defineExpose({ add });
                 size="small"
                 icon="pi pi-times"
                 tabindex="-1"
-                :aria-label="`Take out line ${i + 1}`"
+                :aria-label="`Remove line ${i + 1}`"
                 @click="remove(line, i)"
               />
             </template>
@@ -190,7 +190,7 @@ defineExpose({ add });
     <p class="under">
       <Button v-if="!locked" link severity="secondary" @click="addAndGo">+ line</Button>
       <span v-if="!view.ids.length" class="muted">No lines yet. Lines can also be pasted from a spreadsheet.</span>
-      <span v-if="removed">A line was taken out. <Button link @click="putBack">Put it back</Button></span>
+      <span v-if="removed">Line removed. <Button link @click="putBack">Undo</Button></span>
       <span v-if="said" role="status">{{ said }}</span>
     </p>
   </div>

@@ -17,7 +17,7 @@ const childAddress = (f: { form: string; field: string | null }) => ({
 </script>
 
 <template>
-  <section class="related" aria-label="What belongs to this record">
+  <section class="related" aria-label="Related rows">
     <Asked v-slot="{ data: related }" :query="asked">
       <nav class="row steps" aria-label="Other records">
         <NuxtLink v-if="related.before !== null" class="word" :to="`/entry/${form}/${related.before}`"
@@ -41,15 +41,15 @@ const childAddress = (f: { form: string; field: string | null }) => ({
           <li v-for="r in g.rows" :key="r.id">
             <NuxtLink v-if="g.forms[0]" :to="`/entry/${g.forms[0].form}/${r.id}`">{{ r.text }}</NuxtLink>
             <template v-else>{{ r.text }}</template>
-            <Button link severity="secondary" :aria-label="`Look at ${r.text}`" @click="looking = { table: g.table, id: r.id }">
-              look
+            <Button link severity="secondary" :aria-label="`Details of ${r.text}`" @click="looking = { table: g.table, id: r.id }">
+              details
             </Button>
           </li>
           <li v-if="g.count > g.rows.length" class="muted">and {{ (g.count - g.rows.length).toLocaleString(LOCALE) }} more</li>
         </ul>
       </div>
     </Asked>
-    <Dialog :visible="looking !== null" modal header="A row, closely" :style="{ width: '640px' }" @update:visible="looking = null"
+    <Dialog :visible="looking !== null" modal header="Details" :style="{ width: '640px' }" @update:visible="looking = null"
       ><RowPanel v-if="looking" :id="looking.id" :table="looking.table"
     /></Dialog>
   </section>

@@ -70,7 +70,13 @@ function leave(): void {
   focused.value = false;
   commit();
 }
+const picker = ref<{ open(): void }>();
 function key(event: KeyboardEvent): void {
+  if (event.altKey && event.key === 'ArrowDown' && calendar.value && !props.locked) {
+    event.preventDefault();
+    picker.value?.open();
+    return;
+  }
   if (event.key === 'Enter' && !isLong.value) commit();
   if (typing.value.steps && (event.key === 'ArrowUp' || event.key === 'ArrowDown') && !props.locked) {
     const base = typeof props.value === 'string' ? props.value : props.today;
@@ -137,6 +143,7 @@ defineExpose({ commit });
     />
     <CalendarPick
       v-if="calendar && !locked"
+      ref="picker"
       :value="typeof value === 'string' ? value : null"
       :kind="calendar"
       :label="label ?? 'the day'"

@@ -24,23 +24,23 @@ const fieldValue = (w: WhyValue): string => {
 };
 const { label } = props.host;
 function because(origin: Origin): string {
-  const kept = origin.kind === 'stored' ? 'It stands as it was saved; ' : '';
+  const kept = origin.kind === 'stored' ? 'This is the saved value; ' : '';
   const first = firstOrigin(origin);
   const said: Record<Origin['kind'], string> = {
     none: 'nothing has filled it.',
     typed: 'it was typed.',
     chosen: 'it was chosen.',
-    emptied: 'it was emptied by hand.',
+    emptied: 'it was cleared by hand.',
     default: 'it is the default for a new entry.',
-    prefill: 'it follows a formula until somebody types over it.',
-    calculation: 'it is computed.',
+    prefill: 'it is prefilled, and follows its source until somebody types over it.',
+    calculation: 'it is calculated.',
     onlyOne: 'it was the only choice left.',
-    filledUp: `it was filled up from ${first.kind === 'filledUp' ? label(first.from) : ''}, which was chosen first.`,
+    filledUp: `it was filled in from ${first.kind === 'filledUp' ? label(first.from) : ''}, which was chosen first.`,
     cleared: `its choice was cleared, because it was no longer offered when ${first.kind === 'cleared' ? first.by.map(label).join(' or ') || 'the list' : ''} changed.`,
     spread: `it was set or cleared when ${first.kind === 'spread' ? label(first.from) : ''} was changed by hand.`,
     hidden: 'the field is hidden, and hiding clears it.',
-    url: 'it stood in the address the form was opened by.',
-    carried: 'it was carried over from the entry saved before.',
+    url: 'it came with the link.',
+    carried: 'it was kept from the entry saved before.',
     stored: '',
   };
   const text = kept + said[first.kind];
@@ -90,7 +90,7 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
       </dl>
     </template>
     <p v-if="told.value.otherwise !== undefined">
-      Left to itself it would be <b>{{ show(host.view(name).field.type, told.value.otherwise) }}</b>.
+      Otherwise it would be <b>{{ show(host.view(name).field.type, told.value.otherwise) }}</b>.
     </p>
     <ul v-if="told.value.sources.length" class="sources">
       <li v-for="s in told.value.sources" :key="s.field">
@@ -99,16 +99,16 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
       </li>
     </ul>
     <template v-if="chosenRow">
-      <h3>The row chosen</h3>
+      <h3>The chosen row</h3>
       <RowPanel :id="chosenRow.id" :table="chosenRow.table" />
     </template>
     <template v-if="list">
-      <h3>What its list offers</h3>
+      <h3>Its choices</h3>
       <p v-if="list.status === 'waiting'">
         It offers nothing until <b>{{ list.waitsFor.map(label).join(' and ') }}</b> {{ list.waitsFor.length > 1 ? 'are' : 'is' }} chosen.
       </p>
       <p v-else-if="list.status === 'failed'" class="bad">{{ list.reason }}</p>
-      <p v-if="list.gone">The choice that stands here is not among those offered now.</p>
+      <p v-if="list.gone">The current choice is no longer offered.</p>
       <FunnelBars
         v-if="list.all !== null && list.status === 'ready'"
         :source="`all rows of ${tableLabel}`"

@@ -31,6 +31,9 @@ async function press(event: Event): Promise<void> {
   await nextTick();
   popover.value?.toggle({ ...event, currentTarget: target } as Event);
 }
+const button = ref<{ $el: HTMLElement }>();
+/** Opens it by a key of the input beside it. */
+defineExpose({ open: () => button.value?.$el.click() });
 function shown(): void {
   panel.value?.$el.querySelector<HTMLElement>('[tabindex="0"]')?.focus();
 }
@@ -38,6 +41,7 @@ function shown(): void {
 
 <template>
   <Button
+    ref="button"
     class="cal"
     text
     severity="secondary"

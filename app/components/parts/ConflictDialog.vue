@@ -6,7 +6,7 @@ defineEmits<{ read: [] }>();
 
 <template>
   <Dialog visible modal :closable="false" header="Changed by somebody else" :style="{ width: '440px' }">
-    <p>Somebody else saved this {{ what }} after you opened it. Read theirs, then make your last changes again.</p>
-    <template #footer><Button label="Read theirs" @click="$emit('read')" /></template>
+    <p>Somebody else saved this {{ what }} after you opened it. Load their version, then make your last changes again.</p>
+    <template #footer><Button label="Load their version" @click="$emit('read')" /></template>
   </Dialog>
 </template>

@@ -8,7 +8,7 @@ defineEmits<{ cancel: [] }>();
   <p class="row job" role="status">
     <ProgressBar class="bar" :value="Math.round(progress * 100)" :show-value="false" :aria-label="doing || 'Working'" />
     <span class="muted">{{ doing || 'working' }}… {{ Math.round(progress * 100) }} %</span>
-    <Button severity="secondary" size="small" label="Stop" @click="$emit('cancel')" />
+    <Button severity="secondary" size="small" label="Cancel" @click="$emit('cancel')" />
   </p>
 </template>
 

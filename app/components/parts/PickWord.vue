@@ -121,7 +121,7 @@ function first(event: KeyboardEvent): void {
         :filter="searched"
         filter-placeholder="Type to find"
         scroll-height="260px"
-        empty-filter-message="Nothing fits."
+        empty-filter-message="Nothing found."
         @filter="sought = String($event.value ?? '')"
         @update:model-value="pick"
         @keydown.esc.stop.prevent="close"

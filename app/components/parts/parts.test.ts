@@ -122,9 +122,9 @@ describe('a word of a sentence', () => {
 describe('one of a short list', () => {
   test('goes by place, so that nothing is a value like any other', async () => {
     const list = [{ value: null, label: 'a new table' }, { value: 'lots', label: 'Lots' }]; // prettier-ignore
-    show(PickOne, { modelValue: null, options: list, label: 'Rows go into' });
+    show(PickOne, { modelValue: null, options: list, label: 'Import into' });
     const box = shown.get('[role="combobox"]');
-    expect([box.text(), box.attributes('aria-label')]).toEqual(['a new table', 'Rows go into']);
+    expect([box.text(), box.attributes('aria-label')]).toEqual(['a new table', 'Import into']);
     await shown.get('.p-select').trigger('click');
     await quiet();
     expect(options()).toEqual(['a new table', 'Lots']);

@@ -68,7 +68,7 @@ const most = computed(() => Math.max(1, ...(answer.value?.rows ?? []).map((r) =>
       label="Show more"
       @click="limit = Math.min(500, limit + LIMIT)"
     />
-    <Dialog :visible="looking !== null" modal header="A row, closely" :style="{ width: '640px' }" @update:visible="looking = null"
+    <Dialog :visible="looking !== null" modal header="Details" :style="{ width: '640px' }" @update:visible="looking = null"
       ><RowPanel v-if="looking !== null && answer" :id="looking" :table="answer.parent.key"
     /></Dialog>
   </div>

@@ -11,7 +11,7 @@ import {
 import type { contract } from '~~/core/contract/index.ts';
 import type { TableSummary } from '~/stores/model';
 
-/* The columns of a table: relabelled, given another type after a look at what would not convert, deleted, added. */
+/* The columns of a table: relabelled, given anchange type after a look at what would not convert, deleted, added. */
 /** `reload` is a function and no event: an event of a dialog closed while it saves would be lost. */
 const props = defineProps<{ table: TableSummary; tables: readonly TableSummary[]; reload: () => Promise<void> }>();
 const label = ref('');
@@ -45,7 +45,7 @@ async function add(): Promise<void> {
   if (await attempt(() => api.tables.addColumn({ key: props.table.key }, body))) label.value = '';
 }
 
-// ---- another type: looked at before it is done ----
+// ---- anchange type: looked at before it is done ----
 type Preview = Answer<typeof contract.tables.retypeColumn>;
 const changing = ref<string | null>(null);
 const to = reactive<{ type: ColumnType; target: string | null; decimals: number | null }>({ type: 'text', target: null, decimals: null });
@@ -62,7 +62,7 @@ async function look(): Promise<void> {
   if (namesTable(to.type) && !to.target) return;
   looking.value = true;
   problem.value = '';
-  // an answer about another type, that comes late, is no answer to what is asked now
+  // an answer about anchange type, that comes late, is no answer to what is asked now
   const mine = ++asked;
   try {
     const came = await api.tables.retypeColumn(place(changing.value!), { ...to, preview: true });
@@ -118,7 +118,7 @@ const n = (x: number): string => x.toLocaleString(LOCALE);
           :rename="(to) => renameColumn(c.key, to)"
       /></template>
     </Column>
-    <Column v-memo="[]" header="Holds">
+    <Column v-memo="[]" header="Type">
       <template #body="{ data: c }"
         >{{ COLUMN_TYPE_LABELS[c.type as ColumnType]
         }}{{ namesTable(c.type) ? ` of ${tableLabel(c.target)}` : c.decimals !== null ? `, ${c.decimals} decimals` : '' }}</template
@@ -127,7 +127,7 @@ const n = (x: number): string => x.toLocaleString(LOCALE);
     <Column v-memo="[]" class="acts">
       <template #header><span class="sr">Changes</span></template>
       <template #body="{ data: c }">
-        <Button link severity="secondary" label="other type" :aria-label="`Another type for ${c.label}`" @click="startChange(c)" />
+        <Button link severity="secondary" label="change type" :aria-label="`Anchange type for ${c.label}`" @click="startChange(c)" />
         <Button
           link
           severity="secondary"
@@ -153,7 +153,7 @@ const n = (x: number): string => x.toLocaleString(LOCALE);
           />
           <Button text severity="secondary" size="small" label="Cancel" @click="changing = null" />
         </div>
-        <p v-if="looking" class="muted">Looking at the values…</p>
+        <p v-if="looking" class="muted">Checking the values…</p>
         <p v-else-if="preview" role="status">
           {{ n(preview.filled) }} of {{ n(preview.rows) }} rows have a value; <b>{{ n(preview.filled - preview.lost) }}</b> convert<template
             v-if="preview.lost"

@@ -286,7 +286,7 @@ function leaveCell(event: FocusEvent): void {
           link
           severity="secondary"
           tabindex="-1"
-          :aria-label="`Look at row ${row.row.id}`"
+          :aria-label="`Details of row ${row.row.id}`"
           :label="String(row.row.id)"
           @click="looking = row.row.id"
       /></template>
@@ -325,7 +325,7 @@ function leaveCell(event: FocusEvent): void {
       <template #none>{{ grid.search.value ? 'No row holds this text.' : 'No rows yet: add one, or import a file.' }}</template>
     </RowsTable>
     <Note v-if="grid.failed.value" kind="bad" :retry="grid.again">{{ grid.failed.value.message }}</Note>
-    <Dialog :visible="looking !== null" modal header="One row" :style="{ width: '620px' }" @update:visible="looking = null"
+    <Dialog :visible="looking !== null" modal header="Details" :style="{ width: '620px' }" @update:visible="looking = null"
       ><RowPanel v-if="looking !== null" :id="looking" :table="table.key"
     /></Dialog>
     <Dialog :visible="links !== null" modal header="Not deleted" :style="{ width: '480px' }" @update:visible="links = null">

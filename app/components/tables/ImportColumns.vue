@@ -73,7 +73,7 @@ const targets = computed(() => [
   ...linkable.value.map((t) => ({ value: t.key as string | null, label: `of ${t.label}` })),
 ]);
 const places = computed(() => [
-  { value: '', label: 'nowhere: left out' },
+  { value: '', label: 'not imported' },
   ...(into?.columns ?? []).map((x) => ({ value: x.key, label: x.label })),
 ]);
 const holds = (c: Pick<Column, 'type' | 'target'>): string =>
@@ -85,9 +85,9 @@ const holds = (c: Pick<Column, 'type' | 'target'>): string =>
 <template>
   <DataTable :value="columns" data-key="header" size="small" :row-class="(c: ImportColumn) => (c.take ? '' : 'out')">
     <Column v-if="!into" v-memo="[]">
-      <template #header><span class="sr">Take</span></template>
+      <template #header><span class="sr">Import</span></template>
       <template #body="{ data: c }"
-        ><Checkbox v-model="c.take" binary :aria-label="`Take ${c.header}`" @update:model-value="emit('changed')"
+        ><Checkbox v-model="c.take" binary :aria-label="`Import ${c.header}`" @update:model-value="emit('changed')"
       /></template>
     </Column>
     <Column v-memo="[]" header="In the file">
@@ -121,7 +121,7 @@ const holds = (c: Pick<Column, 'type' | 'target'>): string =>
           @change="emit('changed')"
       /></template>
     </Column>
-    <Column v-memo="[]" header="Holds">
+    <Column v-memo="[]" header="Type">
       <template #body="{ data: c }">
         <template v-if="into">{{ c.take ? holds(c) : '' }}</template>
         <div v-else class="row">

@@ -30,7 +30,7 @@ function read(table: string, id: number): void {
 <template>
   <div class="panel">
     <Asked v-slot="{ data: seen }" :query="asked">
-      <nav v-if="path.length > 1" class="crumbs" aria-label="The way here">
+      <nav v-if="path.length > 1" class="crumbs" aria-label="Path">
         <template v-for="(p, i) in path" :key="i"
           >{{ i ? ' › ' : ''
           }}<Button link severity="secondary" :disabled="i === path.length - 1" @click="read(p.table, p.id)">

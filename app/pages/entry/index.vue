@@ -7,7 +7,7 @@ useHead({ title: 'Entries · Brisk Acorn' });
   <div class="page">
     <header>
       <h1>Entries</h1>
-      <p class="muted">Choose a form to enter records or to look at those that exist.</p>
+      <p class="muted">Choose a form to enter new records or open existing ones.</p>
     </header>
     <Asked v-slot="{ data }" :query="asked">
       <Note v-if="!data.some((f) => f.version)" kind="quiet">No form has been published yet.</Note>

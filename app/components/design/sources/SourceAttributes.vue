@@ -8,7 +8,7 @@ const { set } = useSource(() => props.name);
 
 <template>
   <p>
-    Choices are <slot />: the names of what
+    Choices are <slot />: those of
     <FormulaWord
       :key="`${name} of`"
       :text="source.of"
@@ -17,6 +17,6 @@ const { set } = useSource(() => props.name);
       :place="`${name} of`"
       @change="set({ of: $event })"
     />
-    has; what stands there is <code>{{ name.split('.').at(-1) }}.holds</code>.
+    ; the value of the chosen one is <code>{{ name.split('.').at(-1) }}.holds</code>.
   </p>
 </template>

@@ -22,9 +22,9 @@ export const SOURCE_SCREENS: Readonly<Record<SourceKindName, SourceScreen>> = {
   options: { words: 'a list typed in here', part: SourceOptions, fresh: () => ({}) },
   list: { words: 'an option list', part: SourceList, fresh: ({ lists }) => ({ list: first(lists, 'list') }) },
   distinct: { words: 'the values of a column', part: SourceDistinct, fresh: ({ tables }) => ({ table: first(tables, 'people') }) },
-  feed: { words: 'what a feed answers', part: SourceFeed, fresh: ({ feeds }) => ({ feed: first(feeds, 'feed') }) },
+  feed: { words: 'the answer of a feed', part: SourceFeed, fresh: ({ feeds }) => ({ feed: first(feeds, 'feed') }) },
   attributes: {
-    words: 'what a row or JSON has',
+    words: 'the attributes of a row or JSON',
     part: SourceAttributes,
     fresh: ({ scope }) => {
       const link = [...(scope?.bindings.values() ?? [])].find((b) => b.source.kind === 'slot' && b.type.kind === 'row');

@@ -180,14 +180,14 @@ function remove(): void {
           aria-label="Label of the feed"
           @change="change((f) => (f.label = text($event) || f.label))"
         />
-        <Note v-if="stored?.broken" kind="bad">{{ stored.broken }} What you save here takes its place.</Note>
+        <Note v-if="stored?.broken" kind="bad">{{ stored.broken }} Saving replaces it.</Note>
         <Note v-if="problems.length" kind="bad"
           ><ul>
             <li v-for="p in problems" :key="p">{{ p }}</li>
           </ul></Note
         >
         <section>
-          <h3>How it is asked</h3>
+          <h3>Request</h3>
           <div class="ask">
             <PickOne
               label="Method"
@@ -218,7 +218,7 @@ function remove(): void {
           />
         </section>
         <section>
-          <h3>Values it takes</h3>
+          <h3>Values</h3>
           <div v-for="(p, i) in shown.params" :key="i" class="line">
             <TextEdit class="mono" :value="p.key" aria-label="Name" @change="setKey('params', i, text($event))" />
             <TextEdit :value="p.label" aria-label="Label" @change="changeAt('params', i, (x) => (x.label = text($event) || x.label))" />
@@ -232,7 +232,7 @@ function remove(): void {
               ><Checkbox binary :model-value="p.required" @update:model-value="changeAt('params', i, (x) => (x.required = !x.required))" />
               needed</label
             >
-            <IconButton :aria-label="`Take out ${p.label}`" icon="pi pi-times" @click="change((f) => f.params.splice(i, 1))" />
+            <IconButton :aria-label="`Remove ${p.label}`" icon="pi pi-times" @click="change((f) => f.params.splice(i, 1))" />
           </div>
           <p class="row">
             <Button
@@ -272,14 +272,14 @@ function remove(): void {
               />
               secret</label
             >
-            <IconButton :aria-label="`Take out ${h.name}`" icon="pi pi-times" @click="change((f) => f.headers.splice(i, 1))" />
+            <IconButton :aria-label="`Remove ${h.name}`" icon="pi pi-times" @click="change((f) => f.headers.splice(i, 1))" />
           </div>
           <Button link severity="secondary" @click="change((f) => f.headers.push({ name: 'Authorization', value: null }))">
             + header
           </Button>
         </section>
         <section>
-          <h3>Where things are in the answer</h3>
+          <h3>Answer</h3>
           <div class="paths">
             <label
               ><span class="label">The items</span
@@ -318,7 +318,7 @@ function remove(): void {
               placeholder="path"
               @change="changeAt('attributes', i, (x) => (x.path = text($event)))"
             />
-            <IconButton :aria-label="`Take out ${a.label}`" icon="pi pi-times" @click="change((f) => f.attributes.splice(i, 1))" />
+            <IconButton :aria-label="`Remove ${a.label}`" icon="pi pi-times" @click="change((f) => f.attributes.splice(i, 1))" />
           </div>
           <Button link severity="secondary" @click="addAttribute()">+ attribute</Button>
         </section>
@@ -380,7 +380,7 @@ function remove(): void {
           <h3>The raw answer</h3>
           <pre class="raw" tabindex="0">{{ pretty || 'nothing' }}</pre>
         </template>
-        <p v-else class="muted">Fill in the values and ask: what comes back, and what is made of it, stands here.</p>
+        <p v-else class="muted">Fill in the values and press Ask to see the answer and what is read from it.</p>
       </aside>
     </div>
     <ConflictDialog v-if="conflict" what="feed" @read="readTheirs" />

@@ -71,7 +71,7 @@ async function behave(name: string, change: { delay?: number; failing?: number }
       </DataTable>
       <div class="halves">
         <section>
-          <h2>Hosts that may be asked</h2>
+          <h2>Allowed hosts</h2>
           <p class="muted">
             One a line: <code>data.example.org</code>, <code>*.example.org</code>, with a port where needed. <code>!</code> before it also
             allows addresses of a private network.
@@ -80,7 +80,7 @@ async function behave(name: string, change: { delay?: number; failing?: number }
             v-model="hosts"
             class="mono"
             :rows="4"
-            aria-label="Hosts that may be asked"
+            aria-label="Allowed hosts"
             :readonly="session.account?.role !== 'administrator'"
             placeholder="none"
           />
@@ -93,10 +93,10 @@ async function behave(name: string, change: { delay?: number; failing?: number }
           </p>
         </section>
         <section>
-          <h2>Stand-ins</h2>
+          <h2>Built-in services</h2>
           <p class="muted">
-            Made-up services that ship with the application, reached by <code>/standins/…</code>. Make one slow or failing to see what a
-            form does then.
+            Sample services that come with the application, at <code>/standins/…</code>. Make one slow or failing to see what a form does
+            then.
           </p>
           <ul class="standIns">
             <li v-for="(how, name) in told.standIns" :key="name">
@@ -137,7 +137,7 @@ async function behave(name: string, change: { delay?: number; failing?: number }
       <form class="fields" @submit.prevent="make">
         <label><span class="label">What is it called?</span><InputText v-model="label" required placeholder="Weather" /></label>
         <Note v-if="problem" kind="bad">{{ problem }}</Note>
-        <Button type="submit" :disabled="!label.trim()">Make the feed</Button>
+        <Button type="submit" :disabled="!label.trim()">Create the feed</Button>
       </form>
     </Dialog>
   </div>

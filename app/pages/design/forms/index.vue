@@ -59,7 +59,7 @@ async function make(): Promise<void> {
           <PickOne v-model="table" class="wide" label="Where are its records saved?" :options="places" />
         </div>
         <Note v-if="problem" kind="bad">{{ problem }}</Note>
-        <Button type="submit" :disabled="!label.trim()">Make the form</Button>
+        <Button type="submit" :disabled="!label.trim()">Create the form</Button>
       </form>
     </Dialog>
   </div>

@@ -24,7 +24,7 @@ async function make(): Promise<void> {
     <header class="row spread">
       <div>
         <h1>Lists</h1>
-        <p class="muted">Choices kept by hand, flat or nested to any depth.</p>
+        <p class="muted">Choices you keep by hand, flat or nested.</p>
       </div>
       <Button @click="making = true"><i class="pi pi-plus" aria-hidden="true" /> New list</Button>
     </header>
@@ -59,7 +59,7 @@ async function make(): Promise<void> {
           <span class="muted">Indent what belongs under a choice; or paste columns from a spreadsheet.</span></label
         >
         <Note v-if="problem" kind="bad">{{ problem }}</Note>
-        <Button type="submit" :disabled="!label.trim()">Make the list</Button>
+        <Button type="submit" :disabled="!label.trim()">Create the list</Button>
       </form>
     </Dialog>
   </div>

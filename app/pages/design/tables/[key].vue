@@ -82,7 +82,7 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
           ><NameWord v-if="key !== PEOPLE" :name="key" of="the table" :note="NOTE" :problem="nameProblem" :rename="rename" /><code v-else>{{
             key
           }}</code>
-          in formulas. Its rows are known by their
+          in formulas. Its rows are called by their
           <PickWord
             :value="table.shown"
             :options="columns"
@@ -106,7 +106,7 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
             severity="secondary"
             size="small"
             icon="pi pi-download"
-            label="Save as…"
+            label="Export…"
             aria-haspopup="menu"
             @click="menu?.toggle($event)"
           />

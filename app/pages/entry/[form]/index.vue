@@ -71,7 +71,7 @@ useHead({ title: computed(() => `${page.value?.form.label ?? 'Records'} · Brisk
           ><NuxtLink :to="`/entry/${key}/${row.row.id}`">{{ row.row.id }}</NuxtLink></template
         >
         <template #cell="{ row, column }">{{ text(column.key, row.row) }}</template>
-        <template #none>{{ search ? `No record holds “${search}”.` : 'No records yet. The first is a new entry away.' }}</template>
+        <template #none>{{ search ? `No record contains “${search}”.` : 'No records yet. Press New entry to add the first.' }}</template>
       </RowsTable>
     </template>
   </div>

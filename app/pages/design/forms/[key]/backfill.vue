@@ -31,8 +31,8 @@ if (asked.length) {
 } else if (current.value) ({ over: over.value, subset: subset.value, fields: fields.value } = current.value.asked);
 
 const OVERS: readonly { value: Over; text: string; note: string }[] = [
-  { value: 'empty', text: 'Only where it is empty', note: 'nothing that stands in a record is replaced' },
-  { value: 'filled', text: 'Also what the form had filled in', note: 'what a person typed or chose stays' },
+  { value: 'empty', text: 'Only where it is empty', note: 'no existing value is replaced' },
+  { value: 'filled', text: 'Also values the form had filled in', note: 'what people typed or chose stays' },
   { value: 'all', text: 'Everything', note: 'what people typed is replaced too' },
 ];
 const labelOf = (path: string): string => {
@@ -91,8 +91,8 @@ const done = computed(() => offer.value?.earlier.filter((b) => b.state !== 'prev
       />
       <h1>Backfill</h1>
       <p v-if="offer" class="muted">
-        Gives records that exist what version {{ offer.version }} of the form gives. First you see every change; nothing is written before
-        you apply it, and it can be undone as one.
+        Gives existing records what version {{ offer.version }} of the form gives. You see every change first; nothing is written until you
+        apply it, and all of it can be undone at once.
       </p>
     </header>
     <Note v-if="failed" kind="bad" :retry="load">{{ failed }}</Note>
@@ -147,7 +147,7 @@ const done = computed(() => offer.value?.earlier.filter((b) => b.state !== 'prev
         </section>
         <div class="row">
           <Button type="submit" :severity="asAsked ? 'secondary' : undefined" label="Preview" :disabled="!fields.length || busy" />
-          <span v-if="!fields.length" class="muted">Choose the fields to give.</span>
+          <span v-if="!fields.length" class="muted">Choose at least one field.</span>
         </div>
         <p class="muted small">“me” is whoever entered the record; today is today.</p>
       </form>
@@ -164,17 +164,17 @@ const done = computed(() => offer.value?.earlier.filter((b) => b.state !== 'prev
             <p role="status">
               <template v-if="current.state === 'previewed'">
                 <b>{{ records(current.records.proposed) }}</b> of {{ n(current.looked) }} would change{{
-                  current.records.refused ? `; in ${n(current.records.refused)} something is in the way` : ''
+                  current.records.refused ? `; in ${n(current.records.refused)} something prevents it` : ''
                 }}.
               </template>
               <template v-else-if="current.state === 'applied'">
                 <b>{{ records(current.records.written) }}</b> changed{{
-                  current.records.skipped ? `, ${n(current.records.skipped)} left alone` : ''
+                  current.records.skipped ? `, ${n(current.records.skipped)} left unchanged` : ''
                 }}{{ current.records.proposed ? `; ${n(current.records.proposed)} still to be written` : '' }}.
               </template>
               <template v-else>
-                <b>{{ records(current.records.putBack) }}</b> put back{{
-                  current.records.skipped ? `, ${n(current.records.skipped)} left alone` : ''
+                <b>{{ records(current.records.putBack) }}</b> restored{{
+                  current.records.skipped ? `, ${n(current.records.skipped)} left unchanged` : ''
                 }}.
               </template>
               <span class="muted">{{ current.asked.fields.map(labelOf).join(', ') }}</span>
@@ -186,7 +186,7 @@ const done = computed(() => offer.value?.earlier.filter((b) => b.state !== 'prev
               @cancel="writing.cancel"
             />
             <div v-else class="row">
-              <Button v-if="current.state === 'previewed'" severity="secondary" @click="forget">Forget it</Button>
+              <Button v-if="current.state === 'previewed'" severity="secondary" @click="forget">Discard</Button>
               <Button v-if="current.state === 'applied' && current.records.written" severity="secondary" @click="undo">
                 Undo it all
               </Button>
@@ -206,12 +206,12 @@ const done = computed(() => offer.value?.earlier.filter((b) => b.state !== 'prev
           <BackfillRecords :key="`${current.id} ${current.state} ${current.records.written}`" :form="form" :backfill="current" />
         </template>
         <p v-else-if="!previewing.running.value" class="muted empty">
-          Choose fields on the left and press Preview: here stands, record by record, what would change.
+          Choose fields on the left and press Preview to see, record by record, what would change.
         </p>
         <section v-if="done.length" class="block">
-          <h2>Done so far</h2>
+          <h2>Earlier backfills</h2>
           <DataTable :value="done" data-key="id">
-            <Column v-memo="[]" header="Nr" field="id" />
+            <Column v-memo="[]" header="No." field="id" />
             <Column v-memo="[]" header="Fields"
               ><template #body="{ data: b }">{{ (b as BackfillView).asked.fields.map(labelOf).join(', ') }}</template></Column
             >
@@ -227,7 +227,7 @@ const done = computed(() => offer.value?.earlier.filter((b) => b.state !== 'prev
             <Column v-memo="[]">
               <template #header><span class="sr">Look</span></template>
               <template #body="{ data: b }"
-                ><Button link severity="secondary" :disabled="busy" label="Look at it" @click="current = b"
+                ><Button link severity="secondary" :disabled="busy" label="Open" @click="current = b"
               /></template>
             </Column>
           </DataTable>

@@ -122,7 +122,7 @@ async function walkTo(ids: readonly number[]): Promise<void> {
 const onlyWords = computed(() => {
   const { level, only } = top.value;
   const [here, below] = [levels.value[level]?.tableLabel, levels.value[level + 1]?.label];
-  return only === 'gaps' ? `${here} with no ${below} offered` : only === 'singles' ? `${here} with one ${below}` : `${here} that hang on nothing`; // prettier-ignore
+  return only === 'gaps' ? `${here} with no ${below} offered` : only === 'singles' ? `${here} with one ${below}` : `${here} that have no parent`; // prettier-ignore
 });
 
 // ---- repair ----
@@ -164,7 +164,7 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
     <template v-else>
       <h1 class="sr">Cascades</h1>
       <Note v-if="!coverage.cascades.length">
-        No list of this form is narrowed by a link to another field’s row, so there is no cascade to lay out.
+        No list of this form is narrowed by a link to another field’s row, so there is no cascade to show.
       </Note>
       <Tabs v-else :value="chain" @update:value="choose(Number($event))">
         <TabList>
@@ -197,7 +197,7 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
               link
               severity="secondary"
               :class="{ bad: l.summary.orphans }"
-              :label="`${l.summary.orphans.toLocaleString(LOCALE)} hang on nothing`"
+              :label="`${l.summary.orphans.toLocaleString(LOCALE)} have no parent`"
               @click="follow(i, 'orphans')"
             />
           </template>
@@ -294,9 +294,7 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
             /></template>
           </Column>
         </DataTable>
-        <p v-if="coverage.notLooked.length" class="muted">
-          Too large to be looked through for spellings: {{ coverage.notLooked.join(', ') }}.
-        </p>
+        <p v-if="coverage.notLooked.length" class="muted">Too large to check for spellings: {{ coverage.notLooked.join(', ') }}.</p>
       </section>
     </template>
     <Dialog
