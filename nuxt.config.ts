@@ -68,6 +68,8 @@ export default defineNuxtConfig({
       },
     },
     compressPublicAssets: true,
+    // the guide’s pictures are those of the documentation
+    publicAssets: [{ dir: `${import.meta.dirname}/docs/screenshots`, baseURL: '/pictures', maxAge: 3600 }],
     externals: {
       traceInclude: [
         // workbooks are read and written in threads, whose code the tracer does not see

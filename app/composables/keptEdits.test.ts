@@ -8,7 +8,7 @@ let open: string[] = [];
 beforeEach(() => {
   old.clear();
   open = [];
-  vi.stubGlobal('localStorage', { getItem: (k: string) => old.get(k) ?? null, removeItem: (k: string) => void old.delete(k) });
+  vi.stubGlobal('localStorage', localStore());
   vi.stubGlobal('navigator', { locks: { query: () => Promise.resolve({ held: open.map((name) => ({ name })) }) } });
 });
 let form = '';
@@ -23,6 +23,15 @@ const typed = (value: string, more: object = {}) => ({
 const values = async (account = 1, record: number | null = null) =>
   (await keptEdits(account, form, record).all()).map((k) => (k.edits[0] as { value: string }).value);
 
+/** A store whose keys are its own, as a browser has it. */
+function localStore() {
+  const store = {
+    getItem: (k: string) => old.get(k) ?? null,
+    setItem: (k: string, v: string) => void old.set(k, v),
+    removeItem: (k: string) => void old.delete(k),
+  };
+  return new Proxy(store, { ownKeys: () => [...old.keys()], getOwnPropertyDescriptor: () => ({ enumerable: true, configurable: true }) });
+}
 const clock = () => {
   let now = 0;
   return () => ++now;
@@ -65,6 +74,14 @@ describe('kept edits', () => {
       old.set(key, text);
       expect(await values(), text).toEqual(['new', 'older']);
     }
+  });
+
+  test('what was on its way to the disk when the page was left is there', async () => {
+    await keptEdits(1, form, null).write(typed('a'));
+    expect(old.size, 'once it is on the disk, it is there alone').toBe(0);
+    old.set(`brisk-keeping ${form} b`, JSON.stringify({ ...typed('b'), of: `1 ${form} new`, at: 1 }));
+    expect((await values()).sort()).toEqual(['a', 'b']);
+    expect(old.size).toBe(0);
   });
 
   test('where nothing can be kept, nothing is offered and nothing breaks', async () => {

@@ -61,6 +61,19 @@ export function holdEntry(request: string): () => void {
 export function keptEdits(account: number, form: string, record: number | null, now: () => number = Date.now) {
   const of = `${account} ${form} ${record ?? 'new'}`;
   const before = `brisk-kept ${of}`;
+  /** What is on its way to the disk: a page that is left at this moment still has it here. */
+  const onItsWay = (request: string): string => `brisk-keeping ${request}`;
+  async function arrived(db: IDBPDatabase<KeptSchema>): Promise<void> {
+    for (const key of Object.keys(localStorage).filter((k) => k.startsWith('brisk-keeping '))) {
+      try {
+        const row = JSON.parse(localStorage.getItem(key) ?? 'null') as KeptRow | null;
+        if (row && Array.isArray(row.edits) && typeof row.request === 'string') await db.put('entries', row);
+      } catch {
+        // what cannot be read is nothing
+      }
+      localStorage.removeItem(key);
+    }
+  }
 
   /** What versions before kept in another place, moved here. */
   async function moved(db: IDBPDatabase<KeptSchema>): Promise<void> {
@@ -85,6 +98,7 @@ export function keptEdits(account: number, form: string, record: number | null, 
       try {
         const db = await database();
         await moved(db);
+        await arrived(db);
         const [rows, open] = [await db.getAllFromIndex('entries', 'of', of), await openElsewhere()];
         return rows.filter((r) => !open.has(lockOf(r.request))).sort((a, b) => b.at - a.at);
       } catch {
@@ -94,18 +108,23 @@ export function keptEdits(account: number, form: string, record: number | null, 
     /** Keeps an entry as it stands now, at once: it is on the disk when the promise is settled. */
     async write(kept: Omit<KeptEdits, 'at'>): Promise<void> {
       try {
+        // plain data: a proxy cannot be kept
+        const text = JSON.stringify({ ...kept, of, at: now() });
+        localStorage.setItem(onItsWay(kept.request), text);
         const db = await database();
         const work = db.transaction('entries', 'readwrite', { durability: 'strict' });
-        // plain data: a proxy cannot be kept
-        await work.store.put({ ...(JSON.parse(JSON.stringify(kept)) as typeof kept), of, at: now() });
+        await work.store.put(JSON.parse(text) as KeptRow);
         const rows = (await work.store.index('of').getAll(of)).sort((a, b) => b.at - a.at);
         for (const old of rows.slice(MOST_KEPT)) await work.store.delete(old.request);
         await work.done;
+        // something newer may be on its way by now
+        if (localStorage.getItem(onItsWay(kept.request)) === text) localStorage.removeItem(onItsWay(kept.request));
       } catch {
         // said above
       }
     },
     async drop(request: string): Promise<void> {
+      localStorage.removeItem(onItsWay(request));
       await database()
         .then((db) => db.delete('entries', request))
         .catch(() => {});

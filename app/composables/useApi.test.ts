@@ -1,8 +1,10 @@
-import { afterEach, expect, test, vi } from 'vitest';
+import { createPinia, setActivePinia } from 'pinia';
+import { afterEach, beforeEach, expect, test, vi } from 'vitest';
 import { contract } from '../../core/contract/index.ts';
 import { standInServer } from '../testing/server';
 import { ApiError, api, routeAddress, sendBody } from './useApi';
 
+beforeEach(() => setActivePinia(createPinia()));
 afterEach(() => void vi.unstubAllGlobals());
 const refusal = (work: Promise<unknown>): Promise<unknown> => work.then(() => null, (e: unknown) => e); // prettier-ignore
 
@@ -41,7 +43,7 @@ test('a server that cannot be reached is told so, and that nothing is lost', asy
   expect(await refusal(sendBody(contract.files.store, new File(['x'], 'x.txt')))).toMatchObject({ status: 0, message: expect.stringContaining('the file was not sent') }); // prettier-ignore
 });
 
-test('whoever is signed out meanwhile is led to sign in and back again; wrong words at signing in lead nowhere', async () => {
+test('whoever is not signed in is led to sign in and back again; wrong words at signing in lead nowhere', async () => {
   standInServer(() => ({ status: 401, body: { code: 'signIn', message: 'Sign in first.' } }));
   vi.stubGlobal('useRoute', () => ({ fullPath: '/entry/lot_intake/new?parent=3' }));
   const led = vi.fn();
@@ -50,6 +52,22 @@ test('whoever is signed out meanwhile is led to sign in and back again; wrong wo
   expect(led).not.toHaveBeenCalled();
   expect(await refusal(api.forms.list())).toMatchObject({ status: 401 });
   expect(led).toHaveBeenCalledExactlyOnceWith('/sign-in?to=%2Fentry%2Flot_intake%2Fnew%3Fparent%3D3');
+});
+
+test('a session that ends in the midst: signed in again over the screen, what was asked is asked once more', async () => {
+  let signedIn = false;
+  const account = { id: 5, email: 'ida@marrowfen.example', name: 'Ida', role: 'clerk', person: 1, demo: true } as const;
+  const server = standInServer((sent) => {
+    if (sent.path === 'session') return { body: { account: ((signedIn = true), account) } };
+    return signedIn ? { body: [] } : { status: 401, body: { code: 'signIn', message: 'Sign in first.' } };
+  });
+  const session = useSession();
+  session.account = account;
+  const both = Promise.all([api.forms.list(), api.tables.list()]);
+  await vi.waitFor(() => expect(session.ended).toBe(true));
+  await session.resume({ demo: 5 });
+  expect(await both).toEqual([[], []]);
+  expect([session.ended, server.sent.map((s) => s.path).filter((p) => p !== 'session')]).toEqual([false, ['forms', 'tables', 'forms', 'tables']]); // prettier-ignore
 });
 
 test('a name that would lead elsewhere is refused before anything is asked', async () => {

@@ -28,6 +28,7 @@ const isHere = (to: string): boolean => (to === '/' ? route.path === '/' : route
 <template>
   <div class="shell" :class="{ bare: !session.account }">
     <a class="skip" href="#main">Skip to the content</a>
+    <ScreenKeys v-if="session.account" :key="session.account.id" />
     <header v-if="session.account" class="bar">
       <NuxtLink to="/" class="brand" aria-label="Brisk Acorn, home"
         ><img src="/acorn.svg" alt="" width="24" height="24" /> <b>Marrow Fen Seed Bank</b></NuxtLink

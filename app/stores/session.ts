@@ -23,7 +23,7 @@ export const useSession = defineStore('session', () => {
   let waiting: { readonly answer: Promise<boolean>; readonly give: (again: boolean) => void } | null = null;
   /** Asks for signing in again; whether it was done. Those that ask meanwhile wait for the same answer. */
   function again(): Promise<boolean> {
-    if (!account.value) return Promise.resolve(false);
+    if (!account.value) return leave().then(() => false);
     ended.value = true;
     if (!waiting) {
       let give = (_: boolean): void => {};
@@ -48,7 +48,7 @@ export const useSession = defineStore('session', () => {
     const to = useRoute().fullPath;
     account.value = null;
     end(false);
-    await navigateTo({ path: '/sign-in', query: { to } });
+    await navigateTo(`/sign-in?to=${encodeURIComponent(to)}`);
   }
   async function signOut(): Promise<void> {
     await api.session.end();

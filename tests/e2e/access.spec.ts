@@ -22,7 +22,7 @@ for (const scheme of ['light', 'dark'] as const)
 
     test('where one signs in, at home and in the guide', async ({ page }) => {
       await page.goto('/sign-in');
-      await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+      await expect(page.getByRole('heading', { name: 'Sign in', exact: true })).toBeVisible();
       await noViolations(page, 'sign in');
       await signIn(page, 'Maud Alder');
       await noViolations(page, 'home');

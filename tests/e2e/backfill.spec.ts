@@ -29,7 +29,7 @@ test('records are given what the form gives now: looked at, applied, found in th
   await expect(page.getByText(/^Backfill \d+: Status as version 1/)).toBeVisible();
 
   await page.goto('/design/forms/lot_intake/backfill');
-  await page.getByRole('button', { name: 'Look at it' }).click();
+  await page.getByRole('button', { name: 'Open' }).click();
   await page.getByRole('button', { name: 'Undo it all' }).click();
   await expect(found.getByRole('status').first()).toContainText('3 records put back');
   await page.getByLabel(/^Status/).check();

@@ -12,12 +12,12 @@ test('an option list is made from an outline, edited by keyboard, and offered le
   const labels = page.locator('.label-in');
   await expect(labels).toHaveCount(4);
 
-  await test.step('Enter adds, Tab indents, Alt and arrows move, Ctrl+Z undoes', async () => {
+  await test.step('Enter adds, Alt and arrows indent and move, Ctrl+Z undoes', async () => {
     await labels.nth(3).focus();
     await page.keyboard.press('Enter');
     await expect(labels).toHaveCount(5);
     await page.keyboard.type('Grey mould');
-    await page.keyboard.press('Tab');
+    await page.keyboard.press('Alt+ArrowRight');
     await expect(page.getByLabel('Choice 5, level 2')).toHaveValue('Grey mould');
     await labels.nth(3).focus();
     await page.keyboard.press('Alt+ArrowUp');
@@ -64,6 +64,7 @@ test('an option list is made from an outline, edited by keyboard, and offered le
     await expect(page.getByRole('status').filter({ hasText: /^saved$/ })).toBeVisible();
     await page.goto('/design/lists/damage');
     await page.getByRole('button', { name: 'Delete list' }).click();
+    await page.getByRole('alertdialog').getByRole('button', { name: 'Delete' }).click();
     await expect(page.getByRole('alert')).toContainText('It is used by Lot intake.');
     await page.goto('/design/forms/lot_intake');
     for (const key of ['damaged_by', 'damage']) {
@@ -121,7 +122,7 @@ test('a table too large to be sent is searched and paged by the server, and fill
   await expect(control(page, 'cabinet')).not.toHaveValue('');
   await expect(control(page, 'drawer')).not.toHaveValue('');
   await expect(control(page, 'folder')).not.toHaveValue('');
-  await expect(field(page, 'folder')).toContainText('filled up from Sheet');
+  await expect(field(page, 'folder')).toContainText('filled in from Sheet');
   await expect(control(page, 'year')).not.toHaveValue('');
   // whole rows of a large table are never asked for
   expect(requests.some((r) => r.includes('"kind":"table","table":"herbarium_sheets"'))).toBe(false);
@@ -185,7 +186,7 @@ test('the cascades of a form: counts, gaps, walking down, and spellings repaired
   await expect(table.getByRole('row', { name: /Outer Islands/ })).toContainText('none');
   await page.getByRole('button', { name: '1 of 8 above have none' }).click();
   await expect(table.getByRole('row')).toHaveCount(2);
-  await page.getByRole('button', { name: '2 hang on nothing' }).click();
+  await page.getByRole('button', { name: '2 have no parent' }).click();
   await expect(table).toContainText('Old Decoy 1');
   await page.getByRole('button', { name: 'all Regions' }).click();
   await table.getByRole('button', { name: 'Great Chase' }).click();
@@ -195,8 +196,14 @@ test('the cascades of a form: counts, gaps, walking down, and spellings repaired
   const spelled = page.locator('.spellings');
   await expect(spelled).toContainText('Wet-heath');
   await spelled.getByRole('button', { name: '“Wet heath”' }).click();
-  await expect(page.getByText(/rows say “Wet heath” now/)).toBeVisible();
+  const dialog = page.getByRole('dialog');
+  await expect(dialog).toContainText(/“Wet heath” is written in \d+ rows of Plots/);
+  await expect(dialog.getByRole('listitem').first()).toContainText(/now (wet heath |Wet-heath)/);
+  await dialog.getByRole('button', { name: 'Correct the spelling' }).click();
   await expect(page.getByText('None found.')).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByText('Undone.')).toBeVisible();
+  await expect(spelled).toContainText('Wet-heath');
 });
 
 test('lines: choices, prefills and totals line by line, by keyboard; kept when the partner changes, stored with the record', async ({
@@ -282,9 +289,9 @@ test('from a lot to its germination tests and back: a new one opens under it', a
   await page.getByLabel('Search the records').fill(lot);
   await expect(page.getByText('1 found')).toBeVisible();
   await page.getByRole('row').nth(1).getByRole('link').click();
-  const related = page.getByLabel('What belongs to this record');
+  const related = page.getByLabel('Related rows');
   await expect(related).toContainText(/Germination tests by Lot: [1-9]/);
-  await related.getByRole('link', { name: 'Germination test' }).click();
+  await related.getByRole('link', { name: 'New germination test' }).click();
   await expect(control(page, 'lot')).toHaveValue(lot);
   await expect(field(page, 'lot')).toContainText('from the link');
   await expect(control(page, 'species')).not.toHaveValue('');
@@ -321,9 +328,9 @@ test('writing a formula: names with their values now are put in with a press, an
   await formulaText(page).fill('');
   await page.getByRole('button', { name: 'Fields and names' }).click();
   await page.getByLabel('Find a name').fill('partner.kind');
-  await expect(page.getByRole('group', { name: 'Fields and names' }).getByRole('listitem').filter({ hasText: 'partner.kind' })).toContainText(
-    'school',
-  );
+  await expect(
+    page.getByRole('group', { name: 'Fields and names' }).getByRole('listitem').filter({ hasText: 'partner.kind' }),
+  ).toContainText('school');
   await page.getByRole('button', { name: 'partner.kind', exact: true }).click();
   await page.keyboard.type(' = "school"');
   await formulaText(page).fill('IF(partner.kind = "school", 25 * 2, 0)');

@@ -89,6 +89,7 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await pickWord(wiring, 'Table', /^Racks/);
     await wiring.getByRole('button', { name: 'vault is the entry’s Vault' }).click();
     await expect(page.getByRole('button', { name: 'no problems' })).toBeVisible();
+    await wiring.getByRole('button', { name: 'more…' }).click();
     await pickWord(wiring, 'The only one left', 'choose it');
   });
 
@@ -146,7 +147,7 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await pressField(page, 'rack');
     await expect(wiringOf(page).getByRole('list', { name: 'Candidates left after each condition' }).getByRole('listitem')).toHaveText([
       /all rows of Racks\s*6/,
-      /vault = vault\s*1/,
+      /its vault is the entry’s Vault \(Annex\)\s*1/,
     ]);
   });
 
@@ -175,7 +176,7 @@ test('a designer brings in two related files, builds a form over them, sees it w
     await page.keyboard.press('Escape');
     await page.getByRole('button', { name: 'Publish…' }).click();
     await expect(page.getByRole('button', { name: 'Publish', exact: true })).toBeDisabled();
-    await page.getByRole('button', { name: 'Not yet' }).click();
+    await page.getByRole('button', { name: 'Cancel' }).click();
     await page.getByRole('button', { name: 'Undo' }).click();
     await expect(page.getByRole('button', { name: 'no problems' })).toBeVisible();
   });

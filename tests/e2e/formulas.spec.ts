@@ -27,7 +27,7 @@ test('a formula shows what stood here before, who uses the same, and what a name
   await page.keyboard.press('Control+Enter');
   await open();
   await page.getByRole('button', { name: 'Earlier versions' }).click();
-  const before = page.getByRole('button', { name: 'Take species.germination_days', exact: true });
+  const before = page.getByRole('button', { name: 'Use species.germination_days', exact: true });
   await expect(before).toBeVisible();
   await before.click();
   await expect(formulaText(page)).toHaveText('species.germination_days');

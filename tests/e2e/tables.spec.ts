@@ -64,7 +64,7 @@ test('a row is looked at closely, and from it what it links to and what links to
   await page.goto('/design/tables/genera');
   await page.getByLabel('Search the rows').fill('quercus');
   await expect(page.getByText(/^1 found$/)).toBeVisible();
-  await page.getByRole('button', { name: /Look at row/ }).click();
+  await page.getByRole('button', { name: /Details of row/ }).click();
   const dialog = page.getByRole('dialog');
   await expect(dialog).toContainText('Species, by Genus: 5');
   await dialog.getByRole('button', { name: 'Quercus robur' }).click();

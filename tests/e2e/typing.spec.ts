@@ -242,7 +242,7 @@ test('kept edits are offered to whoever typed them, and to nobody else on the sa
   await page.keyboard.press('Tab');
   await page.waitForTimeout(600);
   await page.reload();
-  await page.getByRole('button', { name: 'drop them' }).click();
+  await page.getByRole('button', { name: 'discard' }).click();
   await expect(page.getByText(/You left 1 edit here/)).toBeVisible();
   await page.getByRole('button', { name: 'Restore' }).click();
   await expect(control(page, 'quantity_g')).toHaveValue(/^77(\.00)?$/);

@@ -326,8 +326,9 @@ const setJoin = (index: number, g: Group, value: string): void =>
   color: var(--ink-2);
 }
 .drop {
-  min-height: 18px;
-  padding: 0 3px;
+  min-width: 24px;
+  min-height: 24px;
+  padding: 0;
   color: var(--ink-2);
   font-size: 10px;
   opacity: 0.5;

@@ -97,7 +97,6 @@ defineExpose({ id: props.section.id, startAdding: () => (adding.value = true) })
         class="line"
         :data-row="key"
         :class="{ selected: isSelected(key), ofLines: isLines(key) }"
-        @focusin="select(key, $event)"
         @mousedown="select(key, $event)"
         @keydown="nudge($event, key)"
       >
@@ -109,6 +108,7 @@ defineExpose({ id: props.section.id, startAdding: () => (adding.value = true) })
             class="grip"
             icon="pi pi-bars"
             :aria-label="`${tryout.host.label(key)}: drag, or Alt and arrows, to move`"
+            @click="draft.selected = key"
           />
           <div v-if="isLines(key) && !hidden(key)" class="grow">
             <p class="linesLabel"><Button link :label="tryout.host.label(key)" @click="draft.selected = key" /></p>

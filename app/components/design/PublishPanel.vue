@@ -76,7 +76,7 @@ onMounted(() => nextTick(() => button.value?.$el.focus()));
       </template>
       <Note v-if="problem" kind="bad">{{ problem }}</Note>
       <div class="row">
-        <Button ref="button" :disabled="busy || !!draft.errors.length || !changed.length" @click="publish">
+        <Button ref="button" autofocus :disabled="busy || !!draft.errors.length || !changed.length" @click="publish">
           {{ busy ? 'Publishing…' : 'Publish' }}
         </Button>
         <Button severity="secondary" @click="emit('close')">Cancel</Button>

@@ -93,8 +93,8 @@ describe('where choices come from', () => {
     for (const [kind, first, says] of [
       ['list', 'an option list', 'the whole tree of Storage'],
       ['distinct', 'the values of a column', 'choose a column of'],
-      ['feed', 'what a feed answers', 'There are no feeds yet.'],
-      ['attributes', 'what a row or JSON has', 'the names of what'],
+      ['feed', 'the answer of a feed', 'There are no feeds yet.'],
+      ['attributes', 'the attributes of a row or JSON', 'those of'],
       ['json', 'JSON typed in here', 'A list of texts'],
       ['options', 'a list typed in here', 'One a line'],
     ] as const) {

@@ -398,8 +398,9 @@ defineExpose({ focus: () => inputOf()?.focus() });
   padding-bottom: 4px;
 }
 .drop-one {
-  min-height: 18px;
-  padding: 0 2px;
+  min-width: 24px;
+  min-height: 24px;
+  padding: 0;
   font-size: 10px;
 }
 .near {
@@ -465,5 +466,11 @@ footer {
 }
 .choices .p-autocomplete-list {
   padding: 3px 0;
+}
+@media (forced-colors: active) {
+  .choices .p-autocomplete-option.p-focus {
+    outline: 2px solid Highlight;
+    outline-offset: -2px;
+  }
 }
 </style>

@@ -70,7 +70,7 @@ const chosenRow = computed(() => {
   return field.type.kind === 'row' && typeof value === 'number' ? { table: field.type.table, id: value } : null;
 });
 const tableLabel = computed(() => (list.value?.table ? (plan.value?.tables.get(list.value.table)?.label ?? list.value.table) : 'the list'));
-const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not required'], locked: ['Locked', 'Not locked'] } as const;
+const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not required'], locked: ['Read-only', 'Not read-only'] } as const;
 </script>
 
 <template>

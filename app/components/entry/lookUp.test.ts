@@ -26,7 +26,7 @@ async function open(
 }
 function show(name: string): HTMLInputElement {
   shown = mount(ChoiceInput, {
-    props: { host, name, id: `f-${name}`, onChoose: (v) => host.set(name, v) },
+    props: { host, name, id: `f-${name}`, onChoose: (v) => host.set(name, v), onMisread: (u) => host.misread(name, u) },
     attachTo: document.body,
     global: { plugins: [PrimeVue], components: { AutoComplete, Button, Chip, OptionSwatch, Tag }, stubs: { transition: false } },
   });
@@ -83,7 +83,7 @@ describe('a look-up', () => {
     expect(held('family')).not.toBe(2);
   });
 
-  test('Escape leaves everything as it was, and goes no further', async () => {
+  test('Escape shuts the list and goes no further; what was typed stays typed', async () => {
     await open();
     host.set('family', 1);
     const input = show('family');
@@ -91,16 +91,11 @@ describe('a look-up', () => {
     document.addEventListener('keydown', further);
     await type(input, 'bet');
     await key(input, 'Escape');
-    expect([held('family'), shown.get('input').element.value, options(), further.mock.calls.length]).toEqual([
-      1,
-      host.show('family'),
-      [],
-      0,
-    ]);
+    expect([held('family'), shown.get('input').element.value, options(), further.mock.calls.length]).toEqual([1, 'bet', [], 0]);
     document.removeEventListener('keydown', further);
   });
 
-  test('left with text that is one of what is offered, that one is taken; emptied, the field is; other text is dropped', async () => {
+  test('left with text that is one of what is offered, that one is taken; emptied, the field is; other text stays, with what is near', async () => {
     await open();
     const input = show('family');
     const leave = async (text: string): Promise<void> => {
@@ -110,9 +105,33 @@ describe('a look-up', () => {
     };
     await leave('fagaceae');
     expect(host.show('family')).toBe('Fagaceae');
-    await leave('no such family');
-    expect([host.show('family'), shown.get('input').element.value]).toEqual(['Fagaceae', 'Fagaceae']);
-    await leave('');
+    await leave('rosacea');
+    expect([host.show('family'), shown.get('input').element.value]).toEqual(['Fagaceae', 'rosacea']);
+    expect(host.view('family').unreadable?.message).toBe('“rosacea” is not one of the choices.');
+    expect(shown.get('.near').text()).toBe('Perhaps: Rosaceaekeep Fagaceae');
+    // drawn anew, it still stands there
+    shown.unmount();
+    expect(show('family').value).toBe('rosacea');
+    await quiet();
+    shown
+      .findAll('.near button')
+      .at(0)!
+      .element.dispatchEvent(new MouseEvent('click', { bubbles: true }));
+    await quiet();
+    expect([host.show('family'), host.view('family').unreadable, shown.find('.near').exists()]).toEqual(['Rosaceae', null, false]);
+    await type(shown.get('input').element, 'zzz');
+    shown.get('input').element.dispatchEvent(new FocusEvent('blur', { bubbles: true }));
+    await quiet();
+    shown
+      .findAll('.near button')
+      .at(-1)!
+      .element.dispatchEvent(new MouseEvent('click', { bubbles: true }));
+    await quiet();
+    expect([host.show('family'), shown.get('input').element.value, host.view('family').unreadable]).toEqual(['Rosaceae', 'Rosaceae', null]);
+    const again = shown.get('input').element;
+    await type(again, '');
+    again.dispatchEvent(new FocusEvent('blur', { bubbles: true }));
+    await quiet();
     expect(held('family')).toBe(null);
   });
 
@@ -150,7 +169,7 @@ describe('a look-up', () => {
     await open();
     const input = show('family');
     await type(input, 'zzz');
-    expect([options(), document.body.textContent]).toEqual([[], expect.stringContaining('Nothing offered holds “zzz”.')]);
+    expect([options(), document.body.textContent]).toEqual([[], expect.stringContaining('No choice contains “zzz”.')]);
   });
 });
 

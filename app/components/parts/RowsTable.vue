@@ -103,6 +103,18 @@ function pressed({ originalEvent, data }: { originalEvent: Event; data: RowLine<
   const inside = (originalEvent.target as HTMLElement).closest('a, button, input');
   if (!inside && data.row && !getSelection()?.toString()) emit('open', data.row);
 }
+/** Where one had scrolled to is found again when one comes back to the same rows. */
+const PLACE = `brisk-place ${props.keptAs}`;
+const box = (): HTMLElement | null => table.value?.$el.querySelector('.p-virtualscroller') ?? null;
+onMounted(() => {
+  const before = JSON.parse(sessionStorage.getItem(PLACE) ?? 'null') as { search: string; top: number } | null;
+  if (!before || before.search !== props.rows.search.value || !before.top) return;
+  setTimeout(() => box()?.scrollTo({ top: before.top }), 80);
+});
+onBeforeUnmount(() => {
+  const top = box()?.scrollTop ?? 0;
+  sessionStorage.setItem(PLACE, JSON.stringify({ search: props.rows.search.value, top }));
+});
 defineExpose({ scrollTo, shown });
 </script>
 

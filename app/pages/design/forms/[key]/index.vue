@@ -14,7 +14,6 @@ const live = ref<{ startAdding(): void }>();
 const traceOpen = ref(true);
 const publishing = ref(false);
 const problemsOpen = ref(false);
-const keysOpen = ref(false);
 const linking = ref(false);
 const whyField = ref<string | null>(null);
 const { selected } = storeToRefs(draft);
@@ -37,6 +36,37 @@ function why(key: string): void {
   selected.value = field;
   void nextTick(() => (whyField.value = tryout.addressAt(field)));
 }
+/** F2: from a field of the form to its wiring, with the focus on the first word that can be exchanged; on a formula, its editor. */
+function toSentence(event: KeyboardEvent): void {
+  const here = (event.target as HTMLElement).closest<HTMLElement>('[data-field], [data-row]');
+  const key = here?.dataset.field ? parseAddress(here.dataset.field).field : here?.dataset.row;
+  if (key) selected.value = key;
+  event.preventDefault();
+  void nextTick(() => {
+    const words = [...document.querySelectorAll<HTMLElement>('.wiring section .p-button-link')];
+    (words.find((w) => w.offsetParent !== null) ?? document.querySelector<HTMLElement>('.wiring input'))?.focus();
+  });
+}
+/** Puts the keys into a field of the form, where it can be tried. */
+function enterField(key: string): void {
+  go(key);
+  void nextTick(() => document.querySelector<HTMLElement>(`[data-row="${key}"] :is(input, textarea)`)?.focus());
+}
+const places = useGoTo();
+watchEffect(() => {
+  const form = draft.form;
+  if (!form) return;
+  places.goals = [
+    ...fieldOrder(form).map((k) => ({ label: form.fields[k]?.label ?? k, kind: 'field of this form', go: () => enterField(k) })),
+    ...Object.entries(form.lines).flatMap(([g, l]) => Object.entries(l.fields).map(([k, f]) => ({ label: `${l.label}: ${f.label}`, kind: 'field of this form', go: () => go(`${g}.${k}`) }))),
+    { label: 'Publish', kind: 'do it', go: () => (publishing.value = true) },
+    { label: 'Problems', kind: 'look', go: () => (problemsOpen.value = true) },
+    { label: 'Cascades', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/cascades`) },
+    { label: 'Backfill', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/backfill`) },
+    { label: 'Form settings', kind: 'of this form', go: () => (selected.value = null) },
+  ];
+}); // prettier-ignore
+onBeforeUnmount(() => (places.goals = []));
 function step(by: 1 | -1): void {
   const order = draft.form ? fieldOrder(draft.form) : [];
   const at = order.indexOf(selected.value ?? '');
@@ -60,8 +90,7 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
   } else if (event.key === 'Escape') whyField.value = null;
   else if (!typing && !ctrl && !event.altKey && event.key.toLowerCase() === 'j') step(1);
   else if (!typing && !ctrl && !event.altKey && event.key.toLowerCase() === 'k') step(-1);
-  else if (!typing && event.key === 'F2') document.querySelector<HTMLElement>('.wiring .formula')?.click();
-  else if (!typing && event.key === '?') keysOpen.value = true;
+  else if (event.key === 'F2') toSentence(event);
 });
 onBeforeRouteLeave(() => draft.flush());
 useEventListener(window, 'beforeunload', (event: BeforeUnloadEvent) => {
@@ -72,20 +101,11 @@ const unpublished = computed(() =>
     ? 'never published'
     : `${draft.differences.length} ${draft.differences.length === 1 ? 'change' : 'changes'} not published`,
 );
-const KEYS = [
-  ['J / K', 'next and previous field'],
-  ['Alt + ↑ ↓', 'move the selected field (on its handle)'],
-  ['F2', 'edit the first formula of the field'],
-  ['Ctrl + Enter', 'apply a formula'],
-  ['Alt + W', 'why?'],
-  ['Ctrl + Z, Ctrl + Shift + Z', 'undo, redo'],
-  ['Ctrl + Shift + P', 'publish'],
-  ['?', 'these keys'],
-] as const;
 </script>
 
 <template>
   <div class="design">
+    <a class="skip" href="#form-fields" @click.prevent="firstField && enterField(firstField)">Skip to the first field</a>
     <PlaceTrail :above="[{ label: 'Forms', to: '/design/forms' }]" :here="draft.form?.label ?? String(route.params.key)">
       <Tag severity="secondary" :value="draft.version ? `version ${draft.version} published` : 'not published'" />
       <Button
@@ -143,7 +163,7 @@ const KEYS = [
                     This form has no fields yet. <Button link label="Add the first one" @click="live?.startAdding()" />: give it a label and
                     say what it holds.
                   </p>
-                  <p v-else class="muted">Select a field to see how it is wired. Press <b>?</b> for the keys.</p>
+                  <p v-else class="muted">Select a field to see how it is wired. Press <b>?</b> for help and keys.</p>
                 </FormSettings>
               </div>
             </SplitterPanel>
@@ -160,21 +180,22 @@ const KEYS = [
     /></Dialog>
     <Dialog v-model:visible="linking" modal header="A link to a new entry" :style="{ width: '720px' }"><LinkMaker v-if="linking" /></Dialog>
     <Dialog v-model:visible="problemsOpen" modal header="Problems" :style="{ width: '560px' }"><ProblemList @go="go" /></Dialog>
-    <Dialog v-model:visible="keysOpen" modal header="Keys" :style="{ width: '420px' }">
-      <dl class="pairs">
-        <template v-for="k in KEYS" :key="k[0]">
-          <dt>
-            <b>{{ k[0] }}</b>
-          </dt>
-          <dd>{{ k[1] }}</dd>
-        </template>
-      </dl>
-    </Dialog>
     <ConflictDialog v-if="draft.conflict" what="form" @read="draft.open(draft.formKey)" />
   </div>
 </template>
 
 <style scoped>
+.skip {
+  position: absolute;
+  left: -999px;
+}
+.skip:focus {
+  left: 70px;
+  top: 50px;
+  z-index: 10;
+  background: var(--ground);
+  padding: 6px 10px;
+}
 .design {
   height: 100%;
   display: flex;

@@ -1,9 +1,16 @@
 <script setup lang="ts">
+import { watchDebounced } from '@vueuse/core';
+import { searchPages } from '~~/core/guide/pages.ts';
+import { GUIDE_PAGES } from '~/components/guide/pages';
 import { FUNCTIONS, GROUP_LABELS, type FunctionDeclaration, type FunctionGroup } from '~~/core/formula/functions/index.ts';
 
-/* The formula language, made from the declarations of its functions. */
+/* What one can do, page by page; and the formula language, made from the declarations of its functions. */
 useHead({ title: 'Guide · Brisk Acorn' });
-const sought = ref('');
+const route = useRoute();
+const sought = ref(String(route.query.q ?? ''));
+// Back finds what was looked for
+watchDebounced(sought, (q) => navigateTo({ query: q ? { q } : {} }, { replace: true }), { debounce: 300 });
+const pages = computed(() => searchPages(GUIDE_PAGES, sought.value));
 const groups = computed(() => {
   const text = sought.value.trim().toUpperCase();
   const fitting = FUNCTIONS.filter((f) => !text || f.name.includes(text) || f.summary.toUpperCase().includes(text));
@@ -36,12 +43,20 @@ const OPERATORS = [
 <template>
   <div class="page">
     <header class="row spread">
-      <h1>Guide to formulas</h1>
-      <InputText v-model="sought" class="find" type="search" placeholder="Find a function" aria-label="Find a function" />
+      <h1>Guide</h1>
+      <InputText v-model="sought" class="find" type="search" placeholder="What do you want to do?" aria-label="Find a page or a function" />
     </header>
+    <section v-if="pages.length">
+      <h2>How to</h2>
+      <ul class="pages">
+        <li v-for="p in pages" :key="p.slug">
+          <NuxtLink :to="`/guide/${p.slug}`">{{ p.title }}</NuxtLink>
+        </li>
+      </ul>
+    </section>
     <section v-if="!sought" class="two">
       <div>
-        <h2>Names</h2>
+        <h2>Names in formulas</h2>
         <dl class="pairs terms">
           <template v-for="n in NAMES" :key="n[0]">
             <dt class="mono">{{ n[0] }}</dt>
@@ -94,13 +109,21 @@ const OPERATORS = [
         </Column>
       </DataTable>
     </section>
-    <Note v-if="!groups.length">No function is called “{{ sought }}”.</Note>
+    <Note v-if="!groups.length && !pages.length">Nothing in the guide tells of “{{ sought }}”.</Note>
   </div>
 </template>
 
 <style scoped>
 .find {
   width: 240px;
+}
+.pages {
+  columns: 3 220px;
+  padding: 4px 0;
+}
+.pages li {
+  break-inside: avoid;
+  padding: 3px 0;
 }
 .two {
   display: grid;
