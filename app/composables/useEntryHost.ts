@@ -127,6 +127,13 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     let answered: Answered[];
     try {
       answered = await fetchWants(wants);
+      // what is not answered would be asked again without end
+      const told = new Set(answered.map((a) => wantKey(a.want)));
+      const untold = wants.filter((w) => !told.has(wantKey(w)));
+      answered = [
+        ...answered,
+        ...untold.map((want): Answered => ({ want, answer: { kind: 'failed', reason: 'The server gave no answer.' } })),
+      ];
       failure.value = '';
     } catch (e) {
       failure.value = messageOf(e);
