@@ -34,8 +34,11 @@ export function insteadOf(entry: Entry, field: PlanField, line: number | null, p
     (s) => s.kind === 'member' && narrowing.formula.bindings.get(rootOf(s))?.source.kind === 'candidate',
   );
   const path = side && pathOf(side)?.slice(1);
+  const other = side === node.left ? node.right : node.left;
+  // a fixed text is no parameter: it is compared as it is written
   const param = at.params[0];
-  if (!path || param === undefined) return null;
+  const fixed = ungroup(other).kind === 'text' ? ungroup(other) : null;
+  if (!path || (param === undefined && !fixed)) return null;
   const offer = entry.offer(field.key, line);
   const open = new Set(offer?.open ?? []);
   narrowing.parts.forEach((_, i) => i >= part && open.add(i));
@@ -45,7 +48,7 @@ export function insteadOf(entry: Entry, field: PlanField, line: number | null, p
     const value = valueAt(entry, row, path, field.choices?.table ?? '');
     if (value !== null && !Array.isArray(value)) counts.set(value, (counts.get(value) ?? 0) + 1);
   }
-  const sought = narrowing.params[param]?.run(env);
+  const sought = fixed?.kind === 'text' ? fixed.value : narrowing.params[param ?? -1]?.run(env);
   const exist = [...counts].map(([value, rows]) => ({ value, rows })).sort((a, b) => b.rows - a.rows);
   const texts = exist.flatMap((e) => (typeof e.value === 'string' ? [e.value] : []));
   return {

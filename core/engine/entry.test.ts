@@ -356,6 +356,13 @@ describe('why', () => {
       note: { label: 'Note', type: 'text', column: 'note' },
       genus: { ...LOT_FIELDS.genus, source: { kind: 'rows', table: 'genera', show: 'name', where: 'choice.name = note' } },
     };
+    const fixed = {
+      ...fields,
+      genus: { ...LOT_FIELDS.genus, source: { kind: 'rows', table: 'genera', show: 'name', where: 'choice.family.name = "Rosacae"' } },
+    };
+    const instead = why(openSettled(lotPlan(fixed)), 'genus').list?.parts[0]?.instead;
+    expect(instead).toMatchObject({ column: 'family.name', more: 0, nearMisses: ['Rosaceae'] });
+    expect(instead?.exist.map((e) => [e.value, e.rows])).toEqual([['Fagaceae', 2], ['Rosaceae', 2], ['Betulaceae', 1]]); // prettier-ignore
     const entry = openSettled(lotPlan(fields));
     entry.apply([{ kind: 'set', field: 'note', value: 'Quercus ' }]);
     expect(why(entry, 'genus').list?.parts[0]).toMatchObject({

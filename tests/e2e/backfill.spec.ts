@@ -31,7 +31,7 @@ test('records are given what the form gives now: looked at, applied, found in th
   await page.goto('/design/forms/lot_intake/backfill');
   await page.getByRole('button', { name: 'Open' }).click();
   await page.getByRole('button', { name: 'Undo it all' }).click();
-  await expect(found.getByRole('status').first()).toContainText('3 records put back');
+  await expect(found.getByRole('status').first()).toContainText('3 records restored');
   await page.getByLabel(/^Status/).check();
   await page.getByRole('button', { name: 'Preview' }).click();
   await expect(found.getByRole('status').first()).toContainText('3 records of');

@@ -1,5 +1,5 @@
 import { expect, test } from './workspace';
-import { control, formulaText, pickOne, signIn } from './helpers';
+import { control, formulaText, pickOne, signIn, wiringOf } from './helpers';
 
 test('the worked examples of the guide follow what one changes', async ({ page }) => {
   await signIn(page, 'Ida Fenn');
@@ -43,6 +43,7 @@ test('a formula shows what stood here before, who uses the same, and what a name
 test('rows are shown by a text over several of their columns', async ({ page }) => {
   await signIn(page, 'Maud Alder');
   await page.goto('/design/forms/lot_intake?field=species');
+  await wiringOf(page).getByRole('button', { name: 'more…' }).click();
   await page.getByRole('button', { name: 'or a text of several columns' }).click();
   await formulaText(page).fill('TEMPLATE("{choice.name} in {choice.genus.name}")');
   await page.keyboard.press('Control+Enter');

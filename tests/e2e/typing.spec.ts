@@ -231,19 +231,19 @@ test('kept edits are offered to whoever typed them, and to nobody else on the sa
   await page.goto('/entry/lot_intake/new');
   await expect(control(page, 'family')).toBeVisible();
   await page.waitForTimeout(500);
-  await expect(page.getByText(/You left/)).toHaveCount(0);
+  await expect(page.getByText(/unsaved change/)).toHaveCount(0);
   await expect(control(page, 'quantity_g')).toHaveValue('');
   // and whoever typed it finds it again, also when they typed something else beside it meanwhile
   await as(2);
   await page.goto('/entry/lot_intake/new');
-  await expect(page.getByText(/You left 1 edit here/)).toBeVisible();
+  await expect(page.getByText(/You have 1 unsaved change/)).toBeVisible();
   await control(page, 'tsw_g').click();
   await page.keyboard.type('3');
   await page.keyboard.press('Tab');
   await page.waitForTimeout(600);
   await page.reload();
   await page.getByRole('button', { name: 'discard' }).click();
-  await expect(page.getByText(/You left 1 edit here/)).toBeVisible();
+  await expect(page.getByText(/You have 1 unsaved change/)).toBeVisible();
   await page.getByRole('button', { name: 'Restore' }).click();
   await expect(control(page, 'quantity_g')).toHaveValue(/^77(\.00)?$/);
 

@@ -77,6 +77,13 @@ function commit(): void {
     emit('cancel');
   }
 }
+/** Left with something typed, that counts; left as it was, it waits: what was open before may only have given the focus back. */
+function left(): void {
+  if (changed.value && typed.value !== '') commit();
+}
+function open(): void {
+  if (!changed.value) box.value?.show();
+}
 function key(event: KeyboardEvent): void {
   if (event.key === 'Enter') setTimeout(commit);
   // what is typed is not thrown away by it
@@ -102,7 +109,8 @@ function key(event: KeyboardEvent): void {
       @option-select="take($event.value.value)"
       @complete="look(typed)"
       @keydown="key"
-      @blur="commit"
+      @focus="open"
+      @blur="left"
     />
     <span v-if="failed" class="bad small">{{ failed }}</span>
     <span v-else-if="unknown" class="bad small" role="status">Nothing there is “{{ typed }}”.</span>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Section } from '~~/core/form/definition.ts';
-import { addField, changeSection, moveField, nudgeField, nudgeSection, removeSection } from '~~/core/form/edit.ts';
+import { sourceSchema } from '~~/core/choices/sources/index.ts';
+import { addField, changeField, changeSection, moveField, nudgeField, nudgeSection, removeSection } from '~~/core/form/edit.ts';
 import type { ColumnType } from '~~/core/model/tables.ts';
 import { parseAddress } from '~~/core/engine/state.ts';
 
@@ -50,9 +51,11 @@ function nudge(event: KeyboardEvent, key: string): void {
 }
 
 const adding = ref(false);
-function add(label: string, type: ColumnType): void {
+function add(label: string, type: ColumnType, table: string | null): void {
   const { form: next, key } = addField(form.value, props.section.id, label, type);
-  draft.change(next);
+  const shown = table === null ? null : (draft.tables.get(table)?.shown ?? null);
+  const source = table === null ? null : sourceSchema.parse({ kind: 'rows', table, show: shown, sort: shown ? [shown] : [] });
+  draft.change(source ? changeField(next, key, { source }) : next);
   draft.selected = key;
   adding.value = false;
 }

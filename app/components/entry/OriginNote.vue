@@ -32,9 +32,9 @@ const words = computed(() => {
   if (state.origin.kind === 'default' && provisional.value) return 'provisional, given when saved';
   if (state.origin.kind === 'spread') return `set with ${label(state.origin.from)}`;
   if (state.origin.kind === 'prefill') return drivers.value.length ? `from ${drivers.value.join(', ')}` : 'filled in';
-  if (state.origin.kind === 'filledUp') return `filled up from ${label(state.origin.from)}`;
+  if (state.origin.kind === 'filledUp') return `filled in from ${label(state.origin.from)}`;
   if (state.origin.kind === 'stored')
-    return ORIGIN_WORDS[firstOrigin(state.origin).kind] === 'computed' ? 'computed, as saved' : 'as saved';
+    return ORIGIN_WORDS[firstOrigin(state.origin).kind] === ORIGIN_WORDS.calculation ? 'calculated, saved' : 'saved';
   return ORIGIN_WORDS[state.origin.kind];
 });
 </script>

@@ -23,6 +23,13 @@ const goals = computed((): Goal[] => {
       all.push({ label: f.label, kind: 'records', go: to(`/entry/${f.key}`) });
     }
   }
+  if (session.builds) {
+    all.push({ label: 'New form', kind: 'do it', go: to('/design/forms?new=1') });
+    for (const place of ['Tables', 'Lists', 'Feeds', 'Forms'])
+      all.push({ label: place, kind: 'place', go: to(`/design/${place.toLowerCase()}`) });
+    all.push({ label: 'Import a file', kind: 'do it', go: to('/design/tables/import') });
+  }
+  all.push({ label: 'Entries', kind: 'place', go: to('/entry') });
   if (session.builds) all.push(...model.value.map((p) => ({ label: p.label, kind: p.kind, go: to(p.to) })));
   return [...all, { label: 'Home', kind: 'place', go: to('/') }, { label: 'Guide', kind: 'place', go: to('/guide') }];
 });

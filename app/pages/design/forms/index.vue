@@ -1,7 +1,7 @@
 <script setup lang="ts">
 const asked = useForms();
 const { data: tables } = useTables();
-const making = ref(false);
+const making = ref(useRoute().query.new !== undefined);
 const label = ref('');
 const table = ref<string | null>(null);
 const problem = ref('');

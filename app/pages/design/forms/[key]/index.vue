@@ -59,6 +59,7 @@ watchEffect(() => {
   places.goals = [
     ...fieldOrder(form).map((k) => ({ label: form.fields[k]?.label ?? k, kind: 'field of this form', go: () => enterField(k) })),
     ...Object.entries(form.lines).flatMap(([g, l]) => Object.entries(l.fields).map(([k, f]) => ({ label: `${l.label}: ${f.label}`, kind: 'field of this form', go: () => go(`${g}.${k}`) }))),
+    { label: 'Add a field', kind: 'do it', go: () => live.value?.startAdding() },
     { label: 'Publish', kind: 'do it', go: () => (publishing.value = true) },
     { label: 'Problems', kind: 'look', go: () => (problemsOpen.value = true) },
     { label: 'Cascades', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/cascades`) },
