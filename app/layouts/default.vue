@@ -159,6 +159,11 @@ main {
   overflow: auto;
   outline: none;
 }
+@media (max-width: 1180px) {
+  .brand b {
+    display: none;
+  }
+}
 @media (max-width: 900px) {
   .who span {
     display: none;

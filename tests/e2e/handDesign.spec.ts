@@ -27,7 +27,8 @@ test('a condition applies once it is finished; likely fields come first, links a
     await expect(page.getByRole('button', { name: /not published/ })).toHaveCount(0);
   });
   await test.step('a fixed value is chosen from its column; what is not there is marked', async () => {
-    await pickWord(wiring, 'With', 'a fixed value…');
+    await wiring.getByRole('button', { name: /^With: choose what/ }).click();
+    await page.getByRole('option', { name: 'a fixed value…' }).click();
     const value = page.getByRole('combobox', { name: /^Fixed value of site › region › name/ });
     await expect(page.getByRole('option', { name: 'Tarn Fells' })).toBeVisible();
     await value.fill('Nowhere');
@@ -124,7 +125,7 @@ test('a starter leaves no empty editor behind; Escape never discards what is typ
   page,
 }) => {
   await signIn(page, 'Maud Alder');
-  await page.goto('/design/forms/lot_intake?field=note');
+  await page.goto('/design/forms/lot_intake?field=remark');
   const wiring = wiringOf(page);
   await pressField(page, 'quantity_g');
   await pickWord(wiring, 'How it fills', /^is prefilled with/);
@@ -225,7 +226,7 @@ test('an import finds links by code, e-mail and two columns, within the file too
 
 test('removing a field says how many records hold it, and undo survives the Cascades and back', async ({ page }) => {
   await signIn(page, 'Maud Alder');
-  await page.goto('/design/forms/lot_intake?field=note');
+  await page.goto('/design/forms/lot_intake?field=remark');
   await pressField(page, 'quantity_g');
   await page.getByRole('button', { name: 'Remove this field' }).click();
   await expect(page.getByText(/\d+ records have a value in it/)).toBeVisible();

@@ -40,6 +40,11 @@ const fixedColumn = computed(() => {
   if (source?.kind === 'rows' && source.show && planField.value.type.kind === 'row') return { table: source.table, key: source.show };
   return null;
 });
+/** Suggestions stand there until something else was written: nothing yet, or one of them. */
+const suggests = computed(() => {
+  const now = value.value?.formula ?? '';
+  return now === '' || (givesOnce(field.value) && starters.value.some((s) => s.value === now));
+});
 const choosing = ref(false);
 watch(() => [props.name, value.value?.kind], () => (choosing.value = false)); // prettier-ignore
 /** A row has no formula of its own: the one that is known by this text is picked. */
@@ -119,7 +124,7 @@ const starters = computed(() => {
       @cancel="choosing = false"
     />
   </p>
-  <p v-else-if="value && !value.formula && (starters.length || fixedColumn || options)" class="starters">
+  <p v-else-if="value && suggests && (starters.length || fixedColumn || options)" class="starters">
     <Button v-for="s in starters" :key="s.value" size="small" severity="warn" @click="take(s.value)">
       {{ s.label }}
     </Button>
