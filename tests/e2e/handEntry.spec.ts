@@ -27,7 +27,7 @@ test('text that is no choice stays, marked, with what is near; it is not saved o
   // over a choice that is there, the old one can be kept
   await control(page, 'region').click();
   await page.keyboard.type('zzz');
-  await control(page, 'remark').click();
+  await control(page, 'germination_days').click();
   await field(page, 'region').getByRole('button', { name: 'keep North Marrow' }).click();
   await expect(control(page, 'region')).toHaveValue('North Marrow');
   await expect(field(page, 'region')).not.toContainText('not one of the choices');
@@ -51,10 +51,10 @@ test('a refused save lists its fields with links, and the keys go on', async ({ 
   await page.getByRole('option').first().click();
   await control(page, 'quantity_g').fill('12');
   await page.route('**/api/forms/lot_intake/records', (route) => route.abort());
-  await control(page, 'remark').focus();
+  await control(page, 'germination_days').focus();
   await page.keyboard.press('Control+s');
   await expect(page.getByText('Not saved', { exact: true })).toBeVisible();
-  await expect(control(page, 'remark')).toBeFocused();
+  await expect(control(page, 'germination_days')).toBeFocused();
 });
 
 test('two windows keep each their own; what came by the link or was kept over is nobody’s typing', async ({ page, context }) => {
@@ -67,24 +67,24 @@ test('two windows keep each their own; what came by the link or was kept over is
   await page.goto('/entry/bench_task/new?colour=red');
   await expect(page.getByText('The link names “colour”, which this form does not have.')).toBeVisible();
   await page.goto('/entry/lot_intake/new');
-  await control(page, 'remark').fill('first window');
+  await control(page, 'germination_days').fill('41');
   const other = await context.newPage();
   await other.goto('/entry/lot_intake/new');
   await expect(control(other, 'family')).toBeFocused();
   await expect(other.getByText(/unsaved change/), 'it is open in a window').toHaveCount(0);
-  await control(other, 'remark').fill('second window');
-  await control(other, 'remark').blur();
-  await expect(control(page, 'remark')).toHaveValue('first window');
+  await control(other, 'germination_days').fill('42');
+  await control(other, 'germination_days').blur();
+  await expect(control(page, 'germination_days')).toHaveValue('41');
   await other.waitForTimeout(700);
   await other.close();
   await page.reload();
   await expect(unsaved(page, 1)).toBeVisible();
   await page.getByRole('button', { name: 'Restore' }).click();
-  const first = await control(page, 'remark').inputValue();
+  const first = await control(page, 'germination_days').inputValue();
   await expect(unsaved(page, 1)).toBeVisible();
   await page.getByRole('button', { name: 'Restore' }).click();
-  const second = await control(page, 'remark').inputValue();
-  expect([first, second].sort()).toEqual(['first window', 'second window']);
+  const second = await control(page, 'germination_days').inputValue();
+  expect([first, second].sort()).toEqual(['41', '42']);
 });
 
 test('a browser that is killed loses nothing that was typed', async ({ baseURL }) => {
@@ -154,7 +154,7 @@ test('where two people changed one field both values are shown, and one chooses'
   await expect(other).toHaveURL(/\/entry\/lot_intake$/);
   await other.close();
   await control(page, 'quantity_g').fill('34');
-  await control(page, 'remark').fill('weighed again');
+  await control(page, 'germination_days').fill('33');
   await page.keyboard.press('Control+s');
   const dialog = page.getByRole('dialog', { name: 'Both of you changed this' });
   await expect(dialog.getByRole('row').nth(1)).toHaveText(/Quantity, g\s*21\.00\s*34\.00/);
@@ -163,7 +163,7 @@ test('where two people changed one field both values are shown, and one chooses'
   await dialog.getByRole('button', { name: 'Go on' }).click();
   await expect(control(page, 'quantity_g')).toHaveValue(/^34/);
   await expect(control(page, 'tsw_g')).toHaveValue('1.500');
-  await expect(control(page, 'remark')).toHaveValue('weighed again');
+  await expect(control(page, 'germination_days')).toHaveValue('33');
   await expect(control(page, 'quantity_g'), 'the keys are where the choice was').toBeFocused();
 });
 

@@ -195,7 +195,7 @@ const setJoin = (index: number, g: Group, value: string): void =>
           @pick="begin(i, $event)"
         />{{ ' ' }}
         <PickWord :value="operatorKey(p)" :options="operatorsFor(typeOf(p.column))" label="Compared" @pick="setOperator(i, p, $event)" />
-        <template v-for="at in placesOf(p)" :key="at"
+        <template v-for="at in placesOf(p)" :key="`${at} ${operatorKey(p)}`"
           ><template v-if="at">{{ p.operator === 'between' ? ' and' : ' or' }}</template
           >{{ ' '
           }}<FormulaWord

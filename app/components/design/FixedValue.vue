@@ -70,7 +70,10 @@ function take(value: string): void {
   emit('take', value);
 }
 /** Left, or ended by Enter: what is typed counts, in the spelling that exists. */
-function commit(): void {
+async function commit(): Promise<void> {
+  if (over) return;
+  // what is there may not have been read for what is typed
+  if (changed.value && typed.value !== '' && !exact.value) await look(typed.value);
   if (changed.value && typed.value !== '') take(exact.value?.value ?? typed.value);
   else if (!over) {
     over = true;
@@ -79,15 +82,15 @@ function commit(): void {
 }
 /** Left with something typed, that counts; left as it was, it waits: what was open before may only have given the focus back. */
 function left(): void {
-  if (changed.value && typed.value !== '') commit();
+  if (changed.value && typed.value !== '') void commit();
 }
 function open(): void {
   if (!changed.value) box.value?.show();
 }
 function key(event: KeyboardEvent): void {
-  if (event.key === 'Enter') setTimeout(commit);
+  if (event.key === 'Enter') setTimeout(() => void commit());
   // what is typed is not thrown away by it
-  else if (event.key === 'Escape' && !(changed.value && typed.value !== '')) commit();
+  else if (event.key === 'Escape' && !(changed.value && typed.value !== '')) void commit();
   if (event.key === 'Escape') event.stopPropagation();
 }
 </script>

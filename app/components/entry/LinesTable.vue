@@ -198,6 +198,8 @@ defineExpose({ add });
 
 <style scoped>
 .lines {
+  /* what is hidden from the eye only stays inside what scrolls */
+  position: relative;
   padding: 4px 8px;
 }
 table {

@@ -87,12 +87,12 @@ function goInto(to: readonly Option[]): void {
 }
 // a word that asks opens by itself, once it stands where it belongs
 onMounted(() => props.startOpen && setTimeout(() => (button.value?.$el as HTMLElement | undefined)?.click()));
-/** With a search typed, Enter takes what stands first. */
+/** With a search typed, Enter takes what stands first; so it does where something is asked for, since the likeliest stands first. */
 function first(event: KeyboardEvent): void {
   const typed = (event.target as HTMLInputElement).value?.trim().toLowerCase();
   const inList = list.value as unknown as { focusedOptionIndex: number } | undefined;
-  if (!searched.value || !typed || inList?.focusedOptionIndex !== -1) return;
-  const fits = places.value.find((o) => o.label.toLowerCase().includes(typed));
+  if (!searched.value || (!typed && !props.asks) || inList?.focusedOptionIndex !== -1) return;
+  const fits = places.value.find((o) => o.place !== BACK && o.label.toLowerCase().includes(typed));
   if (fits) pick(fits.place);
 }
 </script>

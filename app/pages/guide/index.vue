@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { watchDebounced } from '@vueuse/core';
 import { searchPages } from '~~/core/guide/pages.ts';
 import { GUIDE_PAGES } from '~/components/guide/pages';
 import { FUNCTIONS, GROUP_LABELS, type FunctionDeclaration, type FunctionGroup } from '~~/core/formula/functions/index.ts';
@@ -9,7 +8,7 @@ useHead({ title: 'Guide · Brisk Acorn' });
 const route = useRoute();
 const sought = ref(String(route.query.q ?? ''));
 // Back finds what was looked for
-watchDebounced(sought, (q) => navigateTo({ query: q ? { q } : {} }, { replace: true }), { debounce: 300 });
+watch(sought, (q) => navigateTo({ path: '/guide', query: q ? { q } : {} }, { replace: true }));
 const pages = computed(() => searchPages(GUIDE_PAGES, sought.value));
 const groups = computed(() => {
   const text = sought.value.trim().toUpperCase();

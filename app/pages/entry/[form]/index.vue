@@ -8,12 +8,15 @@ const route = useRoute();
 const key = String(route.params.form);
 const rows = useRows((query) => api.entries.list({ key }, query), true);
 const { said: page, failed, search } = rows;
+const here = route.path;
+const router = useRouter();
 search.value = String(route.query.q ?? '');
 await rows.again();
 const searchSoon = useDebounceFn(() => {
   void rows.again();
   // Back from a record finds the list as it was left
-  void navigateTo({ query: { ...route.query, q: search.value || undefined } }, { replace: true });
+  if (router.currentRoute.value.path === here)
+    void navigateTo({ path: here, query: { ...route.query, q: search.value || undefined } }, { replace: true });
 }, 200);
 
 /** The fields of the form that are saved, in its order. */
