@@ -226,7 +226,7 @@ const setJoin = (index: number, g: Group, value: string): void =>
             size="small"
             :value="constantIn(p.values[at] ?? '') ?? ''"
             aria-label="Fixed value"
-            autofocus
+            takes-focus
             @change="setConstant(i, p, at, ($event.target as HTMLInputElement).value)"
             @keydown.enter="($event.target as HTMLInputElement).blur()" /><template v-else
             ><PickWord

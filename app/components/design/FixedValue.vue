@@ -32,22 +32,27 @@ const shown = computed(() => {
   const sought = changed.value ? typed.value.toLowerCase() : '';
   return props.options.filter((o) => o.label.toLowerCase().includes(sought) || o.value.toLowerCase().includes(sought));
 });
-const exact = computed(() => read.value.find((o) => [o.label, o.value].some((t) => t.toLowerCase() === typed.value.toLowerCase())));
+const sameAs = (all: readonly Known[]): Known | undefined =>
+  all.find((o) => [o.label, o.value].some((t) => t.toLowerCase() === typed.value.toLowerCase()));
+const exact = computed(() => sameAs(read.value));
 const unknown = computed(() => changed.value && typed.value !== '' && !exact.value && !more.value && !failed.value);
 
 let asked = 0;
-async function look(search: string): Promise<void> {
+/** Reads what begins with a text; gives it, though something newer may be shown by then. */
+async function look(search: string): Promise<readonly Known[]> {
   const { column } = props;
-  if (!column || props.options) return;
+  if (!column || props.options) return read.value;
   const mine = ++asked;
   try {
     const answer = await api.tables.columnValues({ key: column.table, column: column.key }, { search, limit: MOST });
-    if (mine !== asked) return;
+    const found = answer.values.map((value) => ({ value, label: value }));
+    if (mine !== asked) return found;
     failed.value = '';
     more.value = answer.more;
-    read.value = answer.values.map((value) => ({ value, label: value }));
+    return (read.value = found);
   } catch (e) {
     if (mine === asked) failed.value = messageOf(e);
+    return [];
   }
 }
 const lookSoon = useDebounceFn(() => look(typed.value), 150);
@@ -73,8 +78,8 @@ function take(value: string): void {
 async function commit(): Promise<void> {
   if (over) return;
   // what is there may not have been read for what is typed
-  if (changed.value && typed.value !== '' && !exact.value) await look(typed.value);
-  if (changed.value && typed.value !== '') take(exact.value?.value ?? typed.value);
+  const there = exact.value ?? (changed.value && typed.value !== '' ? sameAs(await look(typed.value)) : undefined);
+  if (changed.value && typed.value !== '') take(there?.value ?? typed.value);
   else if (!over) {
     over = true;
     emit('cancel');

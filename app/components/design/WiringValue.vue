@@ -16,13 +16,15 @@ const fresh = ref(false);
 
 const KINDS = [{ value: 'none' as const, label: 'is left empty', note: 'to be typed or chosen' }, ...FILL_NAMES.map((value) => ({ value, ...FILL_SCREENS[value] }))]; // prettier-ignore
 function setKind(kind: FillName | 'none'): void {
-  const formula = value.value?.formula ?? (kind !== 'none' && givesOnce({ value: { kind } }) ? (starters.value[0]?.value ?? '') : '');
+  const formula = value.value?.formula ?? (kind !== 'none' && givesOnce({ value: { kind } }) ? likeliest.value : '');
   fresh.value = formula === '' && kind !== 'none';
   draft.change(changeField(draft.form!, props.name, { value: kind === 'none' ? null : valueSchema.parse({ kind, formula }) }));
 }
 const put = (change: Partial<FieldValue>): void => {
   if (value.value) draft.change(changeField(draft.form!, props.name, { value: { ...value.value, ...change } as FieldValue }));
 };
+/** What a default begins with; a text with holes is only a sketch, and no default. */
+const likeliest = computed(() => starters.value.find((s) => !s.value.startsWith('TEMPLATE('))?.value ?? '');
 /** A list of this many is offered whole. */
 const FEW = 4;
 const quoted = (text: string): string => `"${text.replaceAll('"', '""')}"`;
@@ -73,7 +75,9 @@ const starters = computed(() => {
   if (type.kind === 'datetime') list.push({ value: 'NOW()', label: 'now' });
   if (type.kind === 'row' && type.table === 'people') list.push({ value: 'me', label: 'the person signed in' });
   if (type.kind === 'number') list.push({ value: `NEXTNUMBER("${draft.formKey}")`, label: 'the next number of a series' });
-  if (field.value.column && givesOnce(field.value) && draft.scope?.bindings.has('last') && !props.name.includes('.'))
+  // what will only be a column once the form is published has no last value
+  const saved = draft.tables.get(draft.form!.table)?.columns.some((c) => c.key === field.value.column);
+  if (saved && givesOnce(field.value) && draft.scope?.bindings.has('last') && !props.name.includes('.'))
     list.push({ value: `last.${field.value.column}`, label: 'what I entered last' });
   if (type.kind === 'text')
     list.push({ value: 'TEMPLATE("… {' + (Object.keys(draft.form!.fields)[0] ?? 'name') + '} …")', label: 'a text with holes' });

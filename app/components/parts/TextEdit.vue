@@ -4,13 +4,20 @@
  * type it, whatever is drawn or answered meanwhile: the value from outside shows again once the field has been left. `change`
  * carries the event of the control, as that of a plain one would.
  */
-const props = defineProps<{ value: string | number | null | undefined; rows?: number }>();
+const props = defineProps<{
+  value: string | number | null | undefined;
+  rows?: number;
+  /** it was asked for by a press: the keys are in it at once */
+  takesFocus?: boolean;
+}>();
 const emit = defineEmits<{ change: [event: Event] }>();
 defineOptions({ inheritAttrs: false });
 
 const draft = ref<string | null>(null);
 const focused = ref(false);
 const shown = computed(() => draft.value ?? String(props.value ?? ''));
+const box = ref<{ $el: HTMLElement }>();
+onMounted(() => props.takesFocus && box.value?.$el.focus());
 const textIn = (event: Event): string => (event.target as HTMLInputElement).value;
 
 function commit(event: Event): void {
@@ -44,6 +51,7 @@ function leave(): void {
   />
   <InputText
     v-else
+    ref="box"
     v-bind="$attrs"
     :model-value="shown"
     @input="draft = textIn($event)"
