@@ -126,7 +126,7 @@ test('changed by somebody else: read again, what was typed stands on top of thei
   entry.host.set('quantity_g', 12);
   expect(await entry.save(false)).toEqual({ kind: 'conflict' });
   theirs = { ...record, revision: 3, values: { ...record.values, tsw_g: 2 } };
-  expect(await entry.readAgain()).toEqual([LOT_FIELDS.tsw_g.label]);
+  expect(await entry.readAgain()).toEqual(['Weight of 1000 seeds']);
   await entry.host.settled();
   expect(entry.clashes).toEqual([]);
   expect([entry.host.view('quantity_g').value, entry.host.view('tsw_g').value]).toEqual([12, 2]);

@@ -32,7 +32,7 @@ describe.each(forms.map((f) => [f.key, f] as const))('the names of %s', (_, form
       }),
     );
     const places: Readonly<Record<string, RegExp>> = {
-      table: /^T_/, parent: /^T_/, list: /^L_/, feed: /^F_/, subset: /^S_/, column: /^C_/, show: /^C_/, beside: /^C_/, search: /^C_/, sort: /^C_/, values: /^C_/, link: /^C_/, order: /^C_/,
+      table: /^T_/, parent: /^T_/, known: /^C_/, list: /^L_/, feed: /^F_/, subset: /^S_/, column: /^C_/, show: /^C_/, beside: /^C_/, search: /^C_/, sort: /^C_/, values: /^C_/, link: /^C_/, order: /^C_/,
     }; // prettier-ignore
     let found = 0;
     for (const [at, text] of textsIn(marked)) {

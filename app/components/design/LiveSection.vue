@@ -204,7 +204,7 @@ defineExpose({ id: props.section.id, startAdding: () => (adding.value = true) })
   padding: 6px 8px 0;
 }
 .grip {
-  width: 22px;
+  width: 24px;
   min-height: 32px;
   margin-top: 4px;
   padding: 0;

@@ -23,6 +23,7 @@ const firstField = computed(() => (draft.form ? fieldOrder(draft.form)[0] : unde
 // a link from elsewhere may name the field
 const named = String(route.query.field ?? '');
 if (named && (draft.plan?.slots.has(named) || draft.form?.lines[named])) selected.value = named;
+const unknown = ref(named && draft.form && selected.value !== named ? named : '');
 selected.value ??= firstField.value ?? null;
 
 function go(key: string): void {
@@ -145,6 +146,7 @@ const unpublished = computed(() =>
     </div>
     <template v-else-if="draft.form && tryout.host.entry.value">
       <TryBar @settings="selected = null" @link="linking = true" />
+      <Note v-if="unknown">The link names a field “{{ unknown }}”, which this form does not have.</Note>
       <Note v-if="tryout.notices.length" kind="good"
         ><ul>
           <li v-for="n in tryout.notices" :key="n">{{ n }}</li>
