@@ -91,6 +91,11 @@ describe('guessing', () => {
     expect(instruments.map((r) => r.serial)).toEqual(['DB-10', 'DB-11', 'HM-1', 'HM-2']);
     const rows = await allRows(t.ws.db, await t.ws.modelTable('uses'));
     expect(rows.map((r) => [r.instrument, r.both])).toEqual([[1, 1], [3, 3], [4, 2]]); // prettier-ignore
+    const copy = await guessImport(t.ws, await fileOf('Tray,Serial\nT1,DB-10\nT2,HM-1\n', 'copies.csv'));
+    expect(
+      copy.columns.map((c) => c.type),
+      'the same column again is a copy, no link',
+    ).toEqual(['text', 'text']);
     await removeTable(t.ws, 'uses');
     await removeTable(t.ws, 'instruments');
   });
