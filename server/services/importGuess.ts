@@ -142,7 +142,7 @@ async function linkOf(
 ): Promise<Linked | null> {
   const header = headers[at] as string;
   const texts = [...(seen[at] as Seen).texts].slice(0, MOST_COMPARED);
-  const own = keyFromLabel(header || 'x');
+  const ownKey = keyFromLabel(header || 'x');
   // nothing else looks like an e-mail address
   const mail = texts.every((t) => t.includes('@'));
   const self = figures && !ABOVE.test(header) ? [] : selfWays(headers, seen, at, texts);
@@ -153,7 +153,7 @@ async function linkOf(
     if (figures && !named) continue;
     const short = texts.every((t) => t.trim().length < 3);
     // a column of the same name that says the same is a copy of that column, and no link to its rows
-    const copy = (w: MatchWay): boolean => !named && !mail && w.by.length === 1 && w.by[0] !== table.shown && w.by[0] === own;
+    const copy = (w: MatchWay): boolean => !named && !mail && w.by.length === 1 && w.by[0] !== table.shown && w.by[0] === ownKey;
     const ways = (await targets.ways(table.key, texts)).filter(
       (w) => !copy(w) && w.share >= (named || mail || w.by[0] === table.shown ? 0.5 : 0.8),
     );
