@@ -6,11 +6,9 @@ import { DistinctLookup } from '../database/lookups';
 import { countWithout } from '../database/rows';
 import { hasSearchIndex } from '../database/searchIndex';
 import { Refused, notFound } from './errors';
+import { MOST_LINKS } from './tables';
 import { outsideEnv } from './wants';
 import type { Workspace } from './workspace';
-
-/** A table whose rows are known by a link to one whose rows are known by a link … ends somewhere. */
-const MOST_LINKS = 4;
 
 /** The values that stand in a text column, each once; of a link, what the rows it leads to are known by. */
 export async function valuesOfColumn(

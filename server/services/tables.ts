@@ -91,7 +91,7 @@ export async function linkedTexts(
 }
 
 /** A table whose rows are known by a link to one whose rows are known by a link … ends somewhere. */
-const MOST_LINKS = 4;
+export const MOST_LINKS = 4;
 
 /** What rows are known by: their shown column; where that is a link, what the row it leads to is known by. `db` is the transaction one is in. */
 export async function rowTexts(

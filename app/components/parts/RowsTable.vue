@@ -105,14 +105,13 @@ function pressed({ originalEvent, data }: { originalEvent: Event; data: RowLine<
 }
 /** Where one had scrolled to is found again when one comes back to the same rows. */
 const PLACE = `brisk-place ${props.keptAs}`;
-const box = (): HTMLElement | null => table.value?.$el.querySelector('.p-virtualscroller') ?? null;
 onMounted(() => {
   const before = JSON.parse(sessionStorage.getItem(PLACE) ?? 'null') as { search: string; top: number } | null;
   if (!before || before.search !== props.rows.search.value || !before.top) return;
-  setTimeout(() => box()?.scrollTo({ top: before.top }), 80);
+  setTimeout(() => scroller()?.scrollTo({ top: before.top }), 80);
 });
 onBeforeUnmount(() => {
-  const top = box()?.scrollTop ?? 0;
+  const top = scroller()?.scrollTop ?? 0;
   sessionStorage.setItem(PLACE, JSON.stringify({ search: props.rows.search.value, top }));
 });
 defineExpose({ scrollTo, shown });
