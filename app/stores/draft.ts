@@ -6,7 +6,7 @@ import { type Form, parseForm } from '~~/core/form/definition.ts';
 import type { Feed } from '~~/core/model/feeds.ts';
 import type { OptionList } from '~~/core/model/lists.ts';
 import type { Table } from '~~/core/model/tables.ts';
-import type { ConditionRoot } from '../components/design/conditionTree';
+import type { ConditionRoot } from '../state/conditions';
 import { formDifferences } from '~~/core/review/differences.ts';
 
 const byKey = <T extends { readonly key: string }>(all: readonly T[]): ReadonlyMap<string, T> => new Map(all.map((x) => [x.key, x]));

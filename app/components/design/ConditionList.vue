@@ -5,7 +5,7 @@ import { formula } from '~~/core/formula/formula.ts';
 import { withBinding, type Scope } from '~~/core/formula/scope.ts';
 import * as T from '~~/core/values/typing.ts';
 import type { Table } from '~~/core/model/tables.ts';
-import { type ConditionRoot, likelyConditions } from './conditionTree';
+import { type ConditionRoot, likelyConditions } from '~/state/conditions';
 
 /* A condition over rows as sentences: "genus is the entry's Genus and active is yes". A view of the formula. */
 const props = defineProps<{ name: string; where: string | null; table: Table | null; base: Scope; verb?: string; ofSubset?: boolean }>();
