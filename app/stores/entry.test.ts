@@ -150,11 +150,16 @@ test('changed by both in one field: both values are told, and the one that is ch
   expect([entry.host.view('quantity_g').value, entry.host.view('tsw_g').value], 'nothing is decided unasked').toEqual([5, 2]);
   entry.resolve(new Set(['tsw_g']));
   expect([entry.host.view('quantity_g').value, entry.host.view('tsw_g').value, entry.clashes]).toEqual([5, 9, []]);
+  // decided once, it is not asked again while nobody changes the field anew
+  await entry.save(false);
+  theirs = { ...theirs, revision: 4, values: { ...theirs.values, quantity_g: 6 } };
+  await entry.readAgain();
+  expect([entry.clashes, entry.host.view('quantity_g').value, entry.host.view('tsw_g').value]).toEqual([[], 6, 9]);
   // what is kept is offered on the record as it has become, and asks too
   await vi.waitFor(async () => expect(await keptHere(7)).toHaveLength(1));
-  theirs = { ...theirs, revision: 4, values: { ...theirs.values, tsw_g: 3 } };
+  theirs = { ...theirs, revision: 5, values: { ...theirs.values, tsw_g: 3 } };
   await begun({ form: 'lot', record: 7, address: {} });
-  expect(entry.kept?.revision).toBe(3);
+  expect(entry.kept?.revision).toBe(4);
   entry.takeUp();
   expect(entry.clashes).toEqual([{ address: 'tsw_g', theirs: 3, mine: 9 }]);
 });

@@ -140,8 +140,7 @@ export const useEntry = defineStore('entry', () => {
     const own = request;
     // under the key it had: what was saved already, without an answer, is found and not saved again
     hold(taken.request);
-    void store.drop(own);
-    reapply(taken.edits, taken.base ?? {}, null);
+    reapply(taken.edits, taken.base ?? {}, own);
   }
   function forget(): void {
     const [dropped, ...others] = left.value;
@@ -155,7 +154,8 @@ export const useEntry = defineStore('entry', () => {
     const { kept: possible, gone } = withoutGoneLines(entry, edits);
     if (gone) notices.value = [...notices.value, 'Somebody else removed a line that you had changed.'];
     const found = opened.value?.record ? clashesOf(entry, possible, before) : [];
-    base = { ...before };
+    // from now on it is this reading of the record that the fields are compared with
+    base = {};
     pending = { edits: possible, instead };
     clashes.value = found;
     if (!found.length) resolve(new Set());
@@ -169,13 +169,19 @@ export const useEntry = defineStore('entry', () => {
     if (!waiting) return;
     const edits = waiting.edits.filter((e) => !theirs.has(addressOf(e.field, 'line' in e ? e.line : null)));
     if (edits.length) host.apply(edits);
+    else void store.drop(request);
     if (waiting.instead !== null) void store.drop(waiting.instead);
+  }
+  /** The entry goes on under a key of its own: it is kept under that before it is not any more under the old one. */
+  function underAnotherKey(): void {
+    const own = request;
+    hold(crypto.randomUUID());
+    keep();
+    void store.drop(own);
   }
   /** What was typed is to be saved as one more record, although the one before it was saved. */
   function saveAnew(): Promise<Saved> {
-    const own = request;
-    hold(crypto.randomUUID());
-    void store.drop(own);
+    underAnotherKey();
     return save(false);
   }
 
@@ -244,7 +250,7 @@ export const useEntry = defineStore('entry', () => {
     if (e.code === 'requestReused' && e.details.record) return { kind: 'savedBefore', id: Number(e.details.record) };
     if (e.code === 'changedMeanwhile') return { kind: 'conflict' };
     // the key is somebody else's: the next try has one of its own
-    if (e.code === 'requestReused') hold(crypto.randomUUID());
+    if (e.code === 'requestReused') underAnotherKey();
     return { kind: 'failed', message: e.message };
   }
   /** Reads the record again with others' changes, and puts what was typed on top; gives the labels of what they changed. */

@@ -162,7 +162,7 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
               <li v-for="n in entry.notices" :key="n">{{ n }}</li>
             </ul></Note
           >
-          <Note v-if="theirs" kind="note">
+          <Note v-if="theirs" kind="good">
             Somebody else changed this record meanwhile{{ theirs.length ? `: ${theirs.join(', ')}` : '' }}. Their changes are in, with yours
             on top. Have a look, then save.
           </Note>
