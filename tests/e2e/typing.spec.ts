@@ -1,6 +1,6 @@
 import type { Browser, Locator, Page } from '@playwright/test';
 import { demoFolder, expect, test } from './workspace';
-import { cell, choose, control, field, formulaText, formulaWord, pressField, wiringOf } from './helpers';
+import { cell, choose, control, field, formulaText, formulaWord, pressField, signIn, wiringOf } from './helpers';
 import { type OwnServer, ready, startServer } from './server';
 
 /*
@@ -290,4 +290,22 @@ test('a row that went away while it stood chosen is said to be no longer offered
   await page.keyboard.type('Alnus');
   await expect(page.getByRole('option', { name: 'Alnus incana' })).toBeVisible();
   await expect(page.getByRole('option', { name: 'Alnus glutinosa' })).toHaveCount(0);
+});
+
+test('who is quicker than the screen stays in the field they went into', async ({ page }) => {
+  await signIn(page, 'Ida Fenn');
+  // somebody presses into a field in the very moment it is there
+  await page.addInitScript(() => {
+    new MutationObserver((_, watching) => {
+      const input = document.querySelector<HTMLInputElement>('[data-field="tsw_g"] input');
+      if (!input) return;
+      watching.disconnect();
+      input.focus();
+    }).observe(document, { childList: true, subtree: true });
+  });
+  await page.goto('/entry/lot_intake/7');
+  await expect(control(page, 'species')).not.toHaveValue('');
+  await expect(control(page, 'tsw_g')).toBeFocused();
+  await page.keyboard.type('1.25');
+  await expect(control(page, 'tsw_g')).toHaveValue('1.25');
 });

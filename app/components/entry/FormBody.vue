@@ -97,17 +97,18 @@ function step(event: KeyboardEvent): void {
   else if (!back) emit('past');
   else (event.target as HTMLElement).focus();
 }
-function focus(key: string): void {
+function focus(key: string, unlessWithin = false): void {
   void nextTick(async () => {
     const control = await controlOf(key);
+    if (unlessWithin && root.value?.contains(document.activeElement)) return;
     control?.focus();
     if (control instanceof HTMLInputElement) control.select();
   });
 }
-/** Focus on the first field that needs the clerk. */
+/** Focus on the first field that needs the clerk; who is in a field already, and may be typing, stays there. */
 function focusFirst(): void {
   const first = order.value.find(needsClerk);
-  if (first) focus(first);
+  if (first) focus(first, true);
 }
 defineExpose({ focusFirst, focus, keyOf });
 </script>

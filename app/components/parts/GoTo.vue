@@ -4,7 +4,6 @@ const session = useSession();
 const here = useGoTo();
 const visible = defineModel<boolean>('visible', { required: true });
 const typed = ref('');
-const at = ref(0);
 const { data: forms, refetch: readForms } = useForms();
 const model = useModelPlaces();
 
@@ -40,23 +39,22 @@ const found = computed(() => {
   const begins = (g: Goal): number => (words[0] && g.label.toLowerCase().startsWith(words[0]) ? 0 : 1);
   return goals.value.filter(fits).sort((a, b) => begins(a) - begins(b)).slice(0, MOST); // prettier-ignore
 });
-watch(typed, () => (at.value = 0));
-watch(visible, (now) => {
-  if (!now) return;
-  typed.value = '';
-  at.value = 0;
-  void readForms();
-});
-const list = ref<HTMLElement>();
-function key(event: KeyboardEvent): void {
-  const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
-  if (by) {
-    at.value = Math.min(Math.max(0, at.value + by), found.value.length - 1);
-    void nextTick(() => list.value?.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: 'nearest' }));
-  } else if (event.key === 'Enter') void run(found.value[at.value]);
-  else return;
-  event.preventDefault();
+watch(
+  visible,
+  (now) => {
+    if (!now) return;
+    typed.value = '';
+    void readForms();
+  },
+  { immediate: true },
+);
+/** Given anew each time it is asked, which PrimeVue waits for. */
+const offered = shallowRef<Goal[]>([]);
+function look(query: string): void {
+  typed.value = query;
+  offered.value = [...found.value];
 }
+watch(found, () => (offered.value = found.value));
 async function run(goal: Goal | undefined): Promise<void> {
   if (!goal) return;
   visible.value = false;
@@ -68,33 +66,30 @@ async function run(goal: Goal | undefined): Promise<void> {
 
 <template>
   <Dialog v-model:visible="visible" modal header="Go to…" position="top" :style="{ width: '560px' }">
-    <InputText
-      v-model="typed"
+    <AutoComplete
       class="wide"
-      autofocus
+      :model-value="typed"
+      :suggestions="offered"
+      option-label="label"
+      :delay="0"
+      :min-length="0"
+      complete-on-focus
+      auto-option-focus
+      fluid
+      empty-search-message="Nothing is called so."
       placeholder="A field, form, table, list or place"
-      role="combobox"
-      aria-expanded="true"
-      aria-controls="go-to-list"
-      :aria-activedescendant="found.length ? `go-to-${at}` : undefined"
-      aria-label="Go to"
-      @keydown="key"
-    />
-    <ul id="go-to-list" ref="list" class="goals" role="listbox" aria-label="Where to">
-      <li
-        v-for="(g, i) in found"
-        :id="`go-to-${i}`"
-        :key="`${g.kind} ${g.label} ${i}`"
-        role="option"
-        :aria-selected="i === at"
-        :class="{ on: i === at }"
-        @click="run(g)"
-        @mousemove="at = i"
+      scroll-height="340px"
+      overlay-class="goals"
+      :pt="{ pcInputText: { root: { 'aria-label': 'Go to', autofocus: true, spellcheck: false } }, list: { 'aria-label': 'Where to' } }"
+      @complete="look($event.query)"
+      @option-select="run($event.value)"
+    >
+      <template #option="{ option }"
+        ><span class="goal"
+          ><span>{{ option.label }}</span> <span class="muted">{{ option.kind }}</span></span
+        ></template
       >
-        <span>{{ g.label }}</span> <span class="muted">{{ g.kind }}</span>
-      </li>
-    </ul>
-    <p v-if="!found.length" class="muted" role="status">Nothing is called “{{ typed }}”.</p>
+    </AutoComplete>
   </Dialog>
 </template>
 
@@ -102,29 +97,16 @@ async function run(goal: Goal | undefined): Promise<void> {
 .wide {
   width: 100%;
 }
-.goals {
-  max-height: 340px;
-  overflow: auto;
-  margin: 8px 0 0;
-  padding: 0;
-  list-style: none;
-}
-.goals li {
+.goal {
   display: flex;
   justify-content: space-between;
   gap: 12px;
-  padding: 5px 10px;
-  min-height: 28px;
-  cursor: pointer;
-  border-radius: 3px;
+  width: 100%;
 }
-.on {
-  background: var(--flow-wash);
-  outline: 1px solid transparent;
-}
-@media (forced-colors: active) {
-  .on {
-    outline: 2px solid Highlight;
-  }
+</style>
+<style>
+/* opened with the dialog, before that has its place above the page */
+.goals {
+  z-index: 2000 !important;
 }
 </style>

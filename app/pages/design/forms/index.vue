@@ -1,7 +1,10 @@
 <script setup lang="ts">
 const asked = useForms();
 const { data: tables } = useTables();
-const making = ref(useRoute().query.new !== undefined);
+const route = useRoute();
+const making = ref(false);
+// asked for by its address, also while one is here
+watch(() => route.query.new, (asked) => asked !== undefined && (making.value = true), { immediate: true }); // prettier-ignore
 const label = ref('');
 const table = ref<string | null>(null);
 const problem = ref('');
