@@ -239,7 +239,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     const parts: string[] = [];
     for (const c of change.changes) {
       // a list that came to nothing, or could not be had, is told as what fills in is
-      if (c.cell === 'choices' && c.cause.kind !== 'open' && c.to !== null) {
+      if (c.cell === 'choices' && c.cause.kind !== 'open') {
         const field = current.field(c.field);
         const offer = current.offer(c.field, c.line);
         if (offer?.status === 'failed' && offer.reason) parts.push(`${field.definition.label}: ${offer.reason}`);

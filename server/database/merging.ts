@@ -24,6 +24,41 @@ export async function countStaged(db: Database, staging: string): Promise<number
   return Number(counted?.n ?? 0);
 }
 
+/** The staged rows that no row of the table has the key of; all, without a key. */
+function fromFresh(table: string, staging: string, key: Column | null): string {
+  if (!key) return `FROM "${staging}" s`;
+  const by = keyOf(key);
+  return `FROM "${staging}" s WHERE s."${by}" IS NULL OR NOT EXISTS (SELECT 1 FROM "${dataTable(table)}" d WHERE d."${by}" = s."${by}")`;
+}
+/** The staged rows that will be added, in the order in which they are. */
+export async function freshStaged(db: Database, table: string, staging: string, key: Column | null): Promise<number[]> {
+  const rows = (await db.raw(`SELECT s.id ${fromFresh(table, staging, key)} ORDER BY s.id`)) as { id: number }[];
+  return rows.map((r) => r.id);
+}
+/** The highest id of a table's rows; 0 of none. */
+export async function lastRow(db: Database, table: string): Promise<number> {
+  const [last] = (await db(dataTable(table)).max({ id: 'id' })) as { id: number | null }[];
+  return last?.id ?? 0;
+}
+/** The ids of the rows added after one, in the order in which they were. */
+export async function rowsAfter(db: Database, table: string, after: number): Promise<number[]> {
+  return (await db(dataTable(table)).where('id', '>', after).orderBy('id').pluck('id')) as number[];
+}
+/** Staged rows that are rows of the table up to one: both ids. */
+export async function existingStaged(
+  db: Database,
+  table: string,
+  staging: string,
+  key: Column,
+  upTo: number,
+): Promise<{ staged: number; target: number }[]> {
+  const by = keyOf(key);
+  return (await db(`${staging} as s`)
+    .join(`${dataTable(table)} as d`, `d.${by}`, `s.${by}`)
+    .where('d.id', '<=', upTo)
+    .select({ staged: 's.id', target: 'd.id' })) as { staged: number; target: number }[];
+}
+
 /** Adds the staged rows that no row of the table has the key of; gives how many. */
 export async function addStagedAnew(
   db: Database,
@@ -32,8 +67,8 @@ export async function addStagedAnew(
   staging: string,
   key: Column,
 ): Promise<number> {
-  const [name, by, fields] = [dataTable(table), keyOf(key), namesOf(columns)];
-  const fresh = `FROM "${staging}" s WHERE s."${by}" IS NULL OR NOT EXISTS (SELECT 1 FROM "${name}" d WHERE d."${by}" = s."${by}")`;
+  const [name, fields] = [dataTable(table), namesOf(columns)];
+  const fresh = fromFresh(table, staging, key);
   const [counted] = (await db.raw(`SELECT count(*) AS n ${fresh}`)) as { n: number }[];
   await db.raw(`INSERT INTO "${name}" (${fields}, ${SYSTEM}) SELECT ${fields}, ${SYSTEM} ${fresh} ORDER BY s.id`);
   return counted?.n ?? 0;
@@ -44,20 +79,21 @@ export interface Matched {
   readonly staged: Row;
   readonly target: Row;
 }
-/** Staged rows after one, in their order, that are rows of the table already: a page of them. */
+/** Staged rows after one, in their order, that are rows of the table up to one: a page of them. */
 export async function matchedAfter(
   db: Database,
   table: string,
   columns: readonly Column[],
   staging: string,
   key: Column,
-  after: number,
+  { after, upTo }: { readonly after: number; readonly upTo: number },
   limit: number,
 ): Promise<Matched[]> {
   const [name, by] = [dataTable(table), keyOf(key)];
   const page = (await db(`${staging} as s`)
     .join(`${name} as d`, `d.${by}`, `s.${by}`)
     .where('s.id', '>', after)
+    .where('d.id', '<=', upTo)
     .orderBy('s.id')
     .limit(limit)
     .select('s.*', { target: 'd.id' })) as (Record<string, unknown> & { target: number })[];

@@ -68,7 +68,7 @@ export async function guessImport(ws: Workspace, file: ImportFile, into: string 
       const taken = own && !keys.includes(own.key) ? own : null;
       if (taken) keys.push(taken.key);
       const target = taken && targetOf(taken);
-      const ways = target ? await targets.ways(target, [...texts]) : [];
+      const ways = target && target !== table.key ? await targets.ways(target, [...texts]) : [];
       columns.push({
         ...about,
         key: taken?.key ?? '',
@@ -102,7 +102,15 @@ export async function guessImport(ws: Workspace, file: ImportFile, into: string 
   const named = (by: readonly string[]): string[] => by.map((h) => columns[file.headers.indexOf(h)]?.key ?? h);
   for (const [i, c] of columns.entries())
     if (c.target === SELF) columns[i] = { ...c, by: named(c.by), ways: c.ways.map((w) => ({ ...w, by: named(w.by) })) };
-  if (table) return { label: table.label, key: table.key, shown: table.shown, columns, rows };
+  if (table) {
+    const inFile = new Map(columns.map((c, i): [string, readonly string[]] => [c.key, [...(seen[i] as Seen).texts]]));
+    for (const [i, c] of columns.entries()) {
+      if (!c.known || targetOf(c) !== table.key) continue;
+      const ways = await targets.ways(table.key, [...(seen[i] as Seen).texts], inFile);
+      columns[i] = { ...c, by: [...(ways[0]?.by ?? [])], ways };
+    }
+    return { label: table.label, key: table.key, shown: table.shown, columns, rows };
+  }
   const base = file.name.replace(/\.[^.]*$/, '').replace(/[_-]+/g, ' ').trim() || 'Imported'; // prettier-ignore
   const labels = new Set(tables.map((t) => t.label));
   const wanted = base.replace(/^./, (c) => c.toUpperCase());
@@ -191,11 +199,19 @@ class Targets {
     const small = await Promise.all(this.tables.map(async (t) => (await this.ws.rowCount(t.key)) <= MOST_LOOKED_THROUGH));
     return this.tables.filter((_, i) => small[i]);
   }
-  async ways(key: string, texts: readonly string[]): Promise<MatchWay[]> {
+  /** The ways in which texts name rows of a table; `coming`: texts of its columns that the same file brings. */
+  async ways(key: string, texts: readonly string[], coming: ReadonlyMap<string, readonly string[]> = new Map()): Promise<MatchWay[]> {
     const table = this.tables.find((t) => t.key === key);
     if (!table || (await this.ws.rowCount(key)) > MOST_LOOKED_THROUGH) return [];
-    const columns = this.read.get(key) ?? (await textColumns(this.ws, table));
-    this.read.set(key, columns);
+    const there = this.read.get(key) ?? (await textColumns(this.ws, table));
+    this.read.set(key, there);
+    const columns = new Map(
+      [...there].map(([column, known]): [string, readonly (string | null)[]] => {
+        const has = new Set(known.map((t) => t && looseKey(t)));
+        // a line that changes a row is that row
+        return [column, [...known, ...(coming.get(column) ?? []).filter((t) => !has.has(looseKey(t)))]];
+      }),
+    );
     return matchWays(texts.slice(0, MOST_COMPARED), columns, table.shown);
   }
 }

@@ -2,7 +2,19 @@ import type { Column } from '../../core/model/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Database } from '../database/connection';
 import { type HistoryEntry, addHistories } from '../database/history';
-import { addStaged, addStagedAnew, countStaged, doubledKeys, matchedAfter } from '../database/merging';
+import {
+  addStaged,
+  addStagedAnew,
+  countStaged,
+  doubledKeys,
+  existingStaged,
+  freshStaged,
+  lastRow,
+  linkRows,
+  linkStaged,
+  matchedAfter,
+  rowsAfter,
+} from '../database/merging';
 import { type ModelTable, ensureIndex } from '../database/model';
 import { type RowStamp, updateRows } from '../database/rows';
 import { Refused } from './errors';
@@ -16,26 +28,34 @@ interface Merge {
   /** the column by which a staged row is one that exists; null adds all */
   readonly match: string | null;
   readonly stamp: RowStamp;
+  /** links to the table itself, by column and staged row: a row that is there, or a staged one with a minus */
+  readonly within: ReadonlyMap<string, ReadonlyMap<number, number>>;
 }
 const PAGE = 1000;
 
 /**
- * Puts staged rows into their table: adds those that are new, changes those that exist. Cells that are empty in the file
- * leave what stands. Call inside a transaction.
+ * Puts staged rows into their table: adds those that are new, then changes those that exist (first the new ones, since what exists
+ * may link to them). Cells that are empty in the file leave what stands. Call inside a transaction.
  */
 export async function mergeStaged(
   db: Database,
-  { table, columns, staging, match, stamp }: Merge,
+  { table, columns, staging, match, stamp, within }: Merge,
   progress: (share: number) => void,
 ): Promise<{ added: number; changed: number }> {
-  const key = columns.find((c) => c.key === match);
-  if (!key) return { added: await addStaged(db, table.key, columns, staging), changed: 0 };
-  await ensureIndex(db, table.key, [key]);
-  await refuseDoubles(db, table, staging, key);
+  const key = columns.find((c) => c.key === match) ?? null;
+  if (key) {
+    await ensureIndex(db, table.key, [key]);
+    await refuseDoubles(db, table, staging, key);
+  }
+  const before = await lastRow(db, table.key);
+  const fresh = within.size ? await freshStaged(db, table.key, staging, key) : [];
+  const added = await (key ? addStagedAnew(db, table.key, columns, staging, key) : addStaged(db, table.key, columns, staging));
+  if (within.size) await linkWithin(db, { table, staging, key, within, before, fresh });
+  if (!key) return { added, changed: 0 };
   const all = await countStaged(db, staging);
   let changed = 0;
   for (let last = 0; ;) {
-    const page = await matchedAfter(db, table.key, columns, staging, key, last, PAGE);
+    const page = await matchedAfter(db, table.key, columns, staging, key, { after: last, upTo: before }, PAGE);
     if (!page.length) break;
     const changes: { id: number; values: Record<string, Datum> }[] = [];
     const entries: HistoryEntry[] = [];
@@ -54,7 +74,31 @@ export async function mergeStaged(
     last = page.at(-1)?.staged.id ?? last;
     progress(all ? last / all : 1);
   }
-  return { added: await addStagedAnew(db, table.key, columns, staging, key), changed };
+  return { added, changed };
+}
+
+/** Sets links between rows that came together, or to rows that were there: in what was added, and as what changes the others. */
+async function linkWithin(
+  db: Database,
+  at: Pick<Merge, 'table' | 'staging' | 'within'> & { key: Column | null; before: number; fresh: readonly number[] },
+): Promise<void> {
+  const { table, staging, key, before } = at;
+  const made = await rowsAfter(db, table.key, before);
+  const idOf = new Map(at.fresh.map((staged, i): [number, number] => [staged, made[i] as number]));
+  const news = new Set(at.fresh);
+  if (key) for (const { staged, target } of await existingStaged(db, table.key, staging, key, before)) idOf.set(staged, target);
+  for (const [column, links] of at.within) {
+    const staged = new Map<number, number>();
+    const rows = new Map<number, number>();
+    for (const [row, to] of links) {
+      const target = to > 0 ? to : idOf.get(-to);
+      if (target === undefined) continue;
+      staged.set(row, target);
+      if (news.has(row)) rows.set(idOf.get(row) as number, target);
+    }
+    await linkStaged(db, staging, column, staged);
+    await linkRows(db, table.key, column, rows);
+  }
 }
 
 /** A key must name one line and one row: otherwise it could not be said which is changed by which. */

@@ -114,6 +114,42 @@ describe('guessing', () => {
     await removeTable(t.ws, 'places');
   });
 
+  test('rows that come to a table that is there can be parents of each other, of rows there, and of rows they change', async () => {
+    const first = 'Code,Name,Part of\nB,Building,\nR1,Room one,B\n';
+    const made = await guessImport(t.ws, await fileOf(first, 'places.csv'));
+    await runImport(t.ws, t.maud, { ...made, shown: 'name', repairs: {} }, await fileOf(first));
+    const more = 'Code,Name,Part of\nS1,Shelf one,R2\nR2,Room two,B\nR1,Room 1,W\nW,Wing,b\nS2,Shelf two,R1\nS3,Shelf three,X\n';
+    const guess = await guessImport(t.ws, await fileOf(more), 'places');
+    expect([guess.columns[2]?.by, guess.columns[2]?.ways[0]?.share.toFixed(2)]).toEqual([['code'], '0.83']);
+    for (const [match, expected, counts] of [
+      ['code', ['B ', 'R1 W', 'S1 R2', 'R2 B', 'W B', 'S2 R1', 'S3 '], { added: 5, changed: 1 }],
+      [null, ['B ', 'R1 B', 'S1 R2', 'R2 B', 'R1 W', 'W B', 'S2 R1', 'S3 '], { added: 6, changed: 0 }],
+    ] as const) {
+      await removeTable(t.ws, 'places');
+      await runImport(t.ws, t.maud, { ...made, shown: 'name', repairs: {} }, await fileOf(first));
+      const plan: ImportPlan = { ...guess, into: 'places', match, repairs: {} };
+      expect((await checkImport(t.ws, plan, await fileOf(more))).unmatched.part_of?.map((u) => u.value)).toEqual(['X']);
+      const done = await runImport(t.ws, t.maud, { ...plan, repairs: { part_of: { X: { empty: true } } } }, await fileOf(more));
+      expect(done).toMatchObject(counts);
+      const rows = await allRows(t.ws.db, await t.ws.modelTable('places'));
+      const codes = new Map(rows.map((r) => [r.id, String(r.code)]));
+      expect(rows.map((r) => `${String(r.code)} ${codes.get(Number(r.part_of)) ?? ''}`)).toEqual(expected);
+    }
+    // a parent that is made by the way, and one that another line of the file is (near, chosen by hand)
+    const last = 'Code,Name,Part of\nT1,Tray one,Q\nT2,Tray two,T-1\n';
+    const plan: ImportPlan = { ...(await guessImport(t.ws, await fileOf(last), 'places')), into: 'places', match: 'code', repairs: {} };
+    const by = plan.columns.map((c) => c && { ...c, by: c.key === 'part_of' ? ['code'] : [] });
+    const near = (await checkImport(t.ws, { ...plan, columns: by }, await fileOf(last))).unmatched.part_of;
+    expect(near?.map((u) => u.value)).toEqual(['Q', 'T-1']);
+    expect(near?.[1]?.near[0]?.id).toBe(-1);
+    const repairs = { part_of: { Q: { add: true }, 'T-1': { to: -1 } } } as const;
+    await runImport(t.ws, t.maud, { ...plan, columns: by, repairs }, await fileOf(last));
+    const rows = await allRows(t.ws.db, await t.ws.modelTable('places'));
+    const called = new Map(rows.map((r) => [r.id, String(r.code)]));
+    expect(rows.filter((r) => /^T/.test(String(r.code))).map((r) => called.get(Number(r.part_of)))).toEqual(['Q', 'T1']);
+    await removeTable(t.ws, 'places');
+  });
+
   test('a file named like a table gets a label and a name of its own', async () => {
     expect(await guessImport(t.ws, await fileOf('name\nA\n', 'stores.csv'))).toMatchObject({ label: 'Stores 2', key: 'stores_2' });
   });

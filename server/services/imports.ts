@@ -5,6 +5,7 @@ import { readCell } from '../../core/exchange/columns.ts';
 import { type Named, SELF, TextMatcher, type Unmatched, joinedKey } from '../../core/exchange/match.ts';
 import { fitProblem, fitValue } from '../../core/form/fit.ts';
 import { type Column, type ColumnType, columnSchema, isSeveral, keyProblem, namesTable, targetOf } from '../../core/model/tables.ts';
+import { foldText } from '../../core/values/text.ts';
 import type { Datum } from '../../core/values/types.ts';
 import { type ModelTable, adoptStaging } from '../database/model';
 import { insertRow } from '../database/rows';
@@ -109,7 +110,7 @@ interface Within {
   readonly by: readonly string[];
   row(row: number, text: string): void;
   link(row: number, text: string): void;
-  /** by row, the row that its text names */
+  /** by line, the row that its text names: one that is there, or a line with a minus; of a new table, the line */
   links(): ReadonlyMap<number, number>;
 }
 
@@ -126,8 +127,15 @@ async function readerOf(
   }
   const by = plan.columns.find((c) => c?.key === column.key)?.by ?? [];
   const given = plan.repairs[column.key] ?? {};
-  if (target === plan.key && !plan.into) return selfReader(column, plan, by, given);
-  if (target) return linkReader(ws, column, await ws.modelTable(target), by, given, keys.get(column.key));
+  if (target === plan.key && !plan.into) return selfReader(column, plan, knownBy(plan.shown, by), given);
+  if (target) {
+    const table = await ws.modelTable(target);
+    const known = knownBy(table.shown, by);
+    // a row's parent may be there already, or come in the same file
+    if (target === plan.into && !isSeveral(column.type) && !keys.has(column.key) && known.length && comesWith(plan, known))
+      return selfReader(column, plan, known, given, await namedRows(ws, table, by));
+    return linkReader(ws, column, table, by, given, keys.get(column.key));
+  }
   const read = (text: string, line: number): Datum | undefined => {
     if (isSeveral(column.type)) {
       const parts = severalIn(text);
@@ -169,20 +177,33 @@ async function linkReader(
   return { column, read, adds, unmatched: () => matcher?.unmatched() ?? [], within: null };
 }
 
-/** Reads a column that links to rows of the same file, wherever in it they stand. */
-function selfReader(column: Column, plan: ImportPlan, by: readonly string[], repairs: Readonly<Record<string, Repair>>): Reader {
-  const known = by.length ? by : plan.shown === null ? [] : [plan.shown];
+const knownBy = (shown: string | null, by: readonly string[]): readonly string[] => (by.length ? by : shown === null ? [] : [shown]);
+const comesWith = (plan: ImportPlan, known: readonly string[]): boolean => known.every((key) => plan.columns.some((c) => c?.key === key));
+
+/**
+ * Reads a column that links to rows of the same file, wherever in it they stand, and to rows that are there already: `there`, which
+ * come before those of the file. A row of the file has its line as its id; beside rows that are there, its line with a minus.
+ */
+function selfReader(
+  column: Column,
+  plan: ImportPlan,
+  known: readonly string[],
+  repairs: Readonly<Record<string, Repair>>,
+  there: readonly Named[] = [],
+): Reader {
   if (isSeveral(column.type))
     throw new Refused(422, 'values', `“${column.label}” can link to one row of its own table, not to several.`, {});
-  const missing = known.find((key) => !plan.columns.some((c) => c?.key === key));
-  if (!known.length || missing !== undefined)
+  if (!known.length || !comesWith(plan, known))
     throw new Refused(422, 'values', `“${column.label}” links to rows of its own table: say by which column that is brought in too.`, {});
-  const rows: Named[] = [];
+  const keyOf = known.length > 1 ? joinedKey : foldText;
+  const isThere = new Set(there.map((r) => keyOf(r.text)));
+  const sign = plan.into ? -1 : 1;
+  const rows: Named[] = [...there];
   const told: { row: number; text: string }[] = [];
   let found: { readonly links: ReadonlyMap<number, number>; readonly unmatched: Unmatched[] } | null = null;
   const resolve = (): NonNullable<typeof found> => {
     if (found) return found;
-    const matcher = new TextMatcher(rows, decidedOf(repairs), known.length > 1 ? joinedKey : undefined);
+    const matcher = new TextMatcher(rows, decidedOf(repairs), keyOf);
     const links = new Map<number, number>();
     for (const { row, text } of told) {
       const id = matcher.match(text, row);
@@ -192,11 +213,13 @@ function selfReader(column: Column, plan: ImportPlan, by: readonly string[], rep
   };
   const within: Within = {
     by: known,
-    row: (id, text) => void rows.push({ id, text }),
+    // a line that changes a row is that row
+    row: (line, text) => void (isThere.has(keyOf(text)) || rows.push({ id: sign * line, text })),
     link: (row, text) => void told.push({ row, text }),
     links: () => resolve().links,
   };
-  return { column, read: () => null, adds: () => false, unmatched: () => resolve().unmatched, within };
+  const adds = (text: string): boolean => plan.into !== null && text.trim() !== '' && 'add' in (repairs[text] ?? {});
+  return { column, read: () => null, adds, unmatched: () => resolve().unmatched, within };
 }
 
 interface Pending {
@@ -324,8 +347,10 @@ export async function runImport(
       }
       for (const [column, ids] of links) await linkStaged(db, staging.name, column, ids);
       if (!isNew)
-        return mergeStaged(db, { table, columns: goal.used, staging: staging.name, match: plan.match ?? null, stamp }, (share) =>
-          job.at(0.96 + share * 0.04),
+        return mergeStaged(
+          db,
+          { table, columns: goal.used, staging: staging.name, match: plan.match ?? null, stamp, within: done.within },
+          (share) => job.at(0.96 + share * 0.04),
         );
       await adoptStaging(db, staging.name, table);
       for (const [column, ids] of done.within) await linkRows(db, table.key, column, ids);

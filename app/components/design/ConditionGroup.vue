@@ -125,6 +125,13 @@ const misses = (part: SimpleSentence, value: string): boolean => {
   return constant !== null && list !== null && !list.some((o) => o.value.toUpperCase() === constant.toUpperCase());
 };
 
+/** A fixed text that must be one of a column’s, and that column. */
+function lookedUp(part: SimpleSentence, value: string | undefined): { text: string; column: { table: string; key: string } } | null {
+  const column = ['=', '<>', 'in', 'holds'].includes(part.operator) && !optionsOf(part) ? valuesIn(part) : null;
+  const text = column && /^\s*"/.test(value ?? '') ? constantIn(value ?? '') : null;
+  return column && text !== null ? { text, column } : null;
+}
+
 // ---- groups ----
 const JOINS = [
   { value: 'all', label: 'all of' },
@@ -243,7 +250,7 @@ const setJoin = (index: number, g: Group, value: string): void =>
               role="note"
             >
               (not in the list)</span
-            ><InputNumber
+            ><FixedMark v-else-if="lookedUp(p, p.values[at])" v-bind="lookedUp(p, p.values[at])!" /><InputNumber
               v-if="p.values[at] !== undefined && daysFromToday(p.values[at])"
               class="days"
               size="small"

@@ -1,29 +1,25 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core';
+import type { Fixed } from './fixedChoices';
 
 /*
  * A fixed value of a condition or a default: chosen from what stands in the column it belongs to, or from its list; a value that
  * does not (yet) exist there may be typed, and is marked.
  */
-interface Known {
-  /** what is taken; the label is what is shown */
-  readonly value: string;
-  readonly label: string;
-}
 const props = defineProps<{
   value: string;
   label: string;
   /** the column whose values are offered … */
   column?: { readonly table: string; readonly key: string } | null;
   /** … or the values of its list */
-  options?: readonly Known[] | null;
+  options?: readonly Fixed[] | null;
 }>();
 const emit = defineEmits<{ take: [text: string]; cancel: [] }>();
 const MOST = 60;
 const box = ref<{ $el: HTMLElement; show(): void; hide(): void }>();
 const text = ref(props.options?.find((o) => o.value === props.value)?.label ?? props.value);
 const changed = ref(false);
-const read = shallowRef<readonly Known[]>(props.options ?? []);
+const read = shallowRef<readonly Fixed[]>(props.options ?? []);
 const more = ref(false);
 const failed = ref('');
 const typed = computed(() => text.value.trim());
@@ -32,14 +28,14 @@ const shown = computed(() => {
   const sought = changed.value ? typed.value.toLowerCase() : '';
   return props.options.filter((o) => o.label.toLowerCase().includes(sought) || o.value.toLowerCase().includes(sought));
 });
-const sameAs = (all: readonly Known[]): Known | undefined =>
+const sameAs = (all: readonly Fixed[]): Fixed | undefined =>
   all.find((o) => [o.label, o.value].some((t) => t.toLowerCase() === typed.value.toLowerCase()));
 const exact = computed(() => sameAs(read.value));
 const unknown = computed(() => changed.value && typed.value !== '' && !exact.value && !more.value && !failed.value);
 
 let asked = 0;
 /** Reads what begins with a text; gives it, though something newer may be shown by then. */
-async function look(search: string): Promise<readonly Known[]> {
+async function look(search: string): Promise<readonly Fixed[]> {
   const { column } = props;
   if (!column || props.options) return read.value;
   const mine = ++asked;

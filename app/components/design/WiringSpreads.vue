@@ -3,6 +3,7 @@ import { isLockedByFill } from '~~/core/form/fills/index.ts';
 import { type Field, fieldAt } from '~~/core/form/definition.ts';
 import { changeField } from '~~/core/form/edit.ts';
 import { YESNO } from '~~/core/values/typing.ts';
+import { useFixedChoices } from './fixedChoices';
 
 /* What a change of this field, made by hand, sets or clears in others; and whether the next entry starts with it. */
 const props = defineProps<{ name: string }>();
@@ -35,6 +36,19 @@ function does(i: number, what: 'clear' | 'set'): void {
   opened.value = what === 'set' ? i : -1;
   put(i, { formula: what === 'clear' ? null : own.value });
 }
+/** the one whose fixed value is being chosen */
+const choosing = ref(-1);
+watch(() => props.name, () => (choosing.value = -1)); // prettier-ignore
+/** Beside it in the form, or in the same line. */
+const besides = (key: string): string => [...props.name.split('.').slice(0, -1), key].join('.');
+const fixed = useFixedChoices(() => besides(field.value.spreads[choosing.value]?.field ?? own.value));
+const hasChoices = (key: string): boolean => fieldAt(draft.form!, besides(key))?.source !== null;
+function takeFixed(i: number, text: string): void {
+  const formula = fixed.formulaOf(text);
+  choosing.value = -1;
+  opened.value = -1;
+  put(i, { formula });
+}
 function add(): void {
   const first = targets.value.find((t) => !field.value.spreads.some((s) => s.field === t.value)) ?? targets.value[0];
   if (first) set([...field.value.spreads, { field: first.value, formula: null, when: null }]);
@@ -53,13 +67,25 @@ const carry = CARRY.map((c) => ({ value: String(c.value), label: c.label }));
     <PickWord :value="s.field" :options="targets" label="Field" @pick="put(i, { field: $event })" /><template v-if="s.formula !== null">
       to
       <FormulaWord
-        :key="`${name} ${i} ${s.field}`"
+        :key="`${name} ${i} ${s.field} ${s.formula}`"
         :text="s.formula"
         :expected="typeOf(s.field)"
         label="Set to"
         :place="`${name} spreads.${i}`"
         :start-open="opened === i"
-        @change="(put(i, { formula: $event }), (opened = -1))" /></template
+        @change="(put(i, { formula: $event }), (opened = -1))"
+      /><template v-if="hasChoices(s.field)"
+        >{{ ' '
+        }}<FixedValue
+          v-if="choosing === i"
+          value=""
+          :options="fixed.options.value"
+          :column="fixed.column.value"
+          :label="`Fixed value of ${targets.find((t) => t.value === s.field)?.label ?? s.field}`"
+          @take="takeFixed(i, $event)"
+          @cancel="choosing = -1"
+        /><Button v-else link severity="secondary" @click="((choosing = i), (opened = -1))">one of its choices…</Button></template
+      ></template
     >,
     <PickWord
       :value="s.when === null ? 'always' : 'when'"

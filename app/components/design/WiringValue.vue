@@ -4,6 +4,7 @@ import { changeField } from '~~/core/form/edit.ts';
 import { FILL_NAMES, type FieldValue, type FillName, givesOnce, valueSchema } from '~~/core/form/fills/index.ts';
 import { constantIn } from './conditionChoices';
 import { FILL_SCREENS } from './fills';
+import { quoted, useFixedChoices } from './fixedChoices';
 import { fits } from '~~/core/values/typing.ts';
 
 /* What fills a field: nothing, a default, a prefill or a calculation. */
@@ -27,21 +28,9 @@ const put = (change: Partial<FieldValue>): void => {
 const likeliest = computed(() => starters.value.find((s) => !s.value.startsWith('TEMPLATE('))?.value ?? '');
 /** A list of this many is offered whole. */
 const FEW = 4;
-const quoted = (text: string): string => `"${text.replaceAll('"', '""')}"`;
-/** The values that the field’s own list has, where they are known. */
-const options = computed(() => {
-  const { choices, type } = planField.value;
-  if (choices?.options) return choices.options.map((o) => ({ value: String(o.value), label: String(o.label ?? o.value) }));
-  const of = type.kind === 'list' ? type.of : type;
-  return of.kind === 'choice' && of.options ? of.options.map((value) => ({ value, label: value })) : null;
-});
-/** The column that a fixed value of the field stands in: of a look-up, what its rows are known by. */
-const fixedColumn = computed(() => {
-  const { source } = field.value;
-  if (source?.kind === 'distinct' && source.values) return { table: source.table, key: source.values };
-  if (source?.kind === 'rows' && source.show && planField.value.type.kind === 'row') return { table: source.table, key: source.show };
-  return null;
-});
+const fixed = useFixedChoices(() => props.name);
+const { options } = fixed;
+const fixedColumn = fixed.column;
 /** Suggestions stand there until something else was written: nothing yet, or one of them. */
 const suggests = computed(() => {
   const now = value.value?.formula ?? '';
@@ -49,11 +38,9 @@ const suggests = computed(() => {
 });
 const choosing = ref(false);
 watch(() => [props.name, value.value?.kind], () => (choosing.value = false)); // prettier-ignore
-/** A row has no formula of its own: the one that is known by this text is picked. */
 function takeFixed(text: string): void {
   choosing.value = false;
-  const row = planField.value.type.kind === 'row' && fixedColumn.value;
-  take(row ? `PICK(${row.table}, choice.${row.key} = ${quoted(text)})` : quoted(text));
+  take(fixed.formulaOf(text));
 }
 /** How often a formula was taken instead of written: the editor that stood open for it goes. */
 const taken = ref(0);
@@ -66,6 +53,12 @@ function take(formula: string): void {
 const misses = computed(() => {
   const constant = /^\s*"/.test(value.value?.formula ?? '') ? constantIn(value.value?.formula ?? '') : null;
   return constant !== null && options.value && !options.value.some((o) => o.value === constant) ? constant : null;
+});
+/** The fixed text that stands here, or that a row is picked by: it is looked up in its column. */
+const fixedText = computed(() => {
+  const formula = value.value?.formula ?? '';
+  const text = /^\s*"/.test(formula) ? formula : /^PICK\(\w+, choice\.\w+ = ("(?:[^"]|"")*")\)$/.exec(formula)?.[1];
+  return text && !options.value ? constantIn(text) : null;
 });
 /** Formulas to start from: constants of the type for a default, columns of chosen rows for a prefill. */
 const starters = computed(() => {
@@ -113,6 +106,7 @@ const starters = computed(() => {
         @change="(put({ formula: $event }), (fresh = false))"
       /> </template
     >.
+    <FixedMark v-if="fixedText !== null && fixedColumn" :text="fixedText" :column="fixedColumn" />
     <component :is="FILL_SCREENS[value.kind].part" v-if="value" :fill="value" @set="put" />
   </p>
   <p v-if="misses !== null" class="bad small" role="note">

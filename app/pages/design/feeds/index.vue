@@ -109,7 +109,6 @@ async function behave(name: string, change: { delay?: number; failing?: number }
                   :min="0"
                   :max="30000"
                   :step="500"
-                  show-buttons
                   :use-grouping="false"
                   :aria-label="`How long ${name} waits, in milliseconds`"
                   @update:model-value="behave(String(name), { delay: $event ?? 0 })"
@@ -123,7 +122,6 @@ async function behave(name: string, change: { delay?: number; failing?: number }
                   :model-value="how.failing"
                   :min="0"
                   :max="1000"
-                  show-buttons
                   :use-grouping="false"
                   :aria-label="`How often ${name} fails next`"
                   @update:model-value="behave(String(name), { failing: $event ?? 0 })"
