@@ -17,7 +17,7 @@ export function keysOfJson(text: string): { readonly ok: true; readonly rows: Ro
   try {
     parsed = JSON.parse(text);
   } catch (e) {
-    return { ok: false, message: `This is no JSON: ${e instanceof Error ? e.message : 'it cannot be read'}.` };
+    return { ok: false, message: `This is not valid JSON: ${e instanceof Error ? e.message : 'it cannot be read'}.` };
   }
   return { ok: true, rows: candidatesOf(parsed) };
 }

@@ -77,7 +77,7 @@ export function* backfill(entry: Entry, record: StoredRecord, fields: readonly s
       while (wantsNeeded(entry).length) yield;
       if (value instanceof FormulaError) problems.push({ field: field.key, line, message: value.message });
       else if (value instanceof Waiting)
-        problems.push({ field: field.key, line, message: 'What it takes to compute it could not be had.' });
+        problems.push({ field: field.key, line, message: 'The data for this calculation could not be loaded.' });
       else if (value !== undefined) wanted.set(addressOf(field.key, line), value);
     }
   }
@@ -87,7 +87,7 @@ export function* backfill(entry: Entry, record: StoredRecord, fields: readonly s
     const now = given.find((g) => addressOf(g.field, g.line) === address);
     // a choice that its list does not offer does not stay
     if (value !== null && now?.to === null)
-      problems.push({ field: now.field, line: now.line, message: 'What it would be given is not offered for this record.' });
+      problems.push({ field: now.field, line: now.line, message: 'The new value is not one of this record’s choices.' });
   }
   // what was in the way of a save already, and is no doing of the backfill, is left alone
   for (const issue of given.length ? verify(entry) : [])

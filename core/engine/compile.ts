@@ -104,7 +104,7 @@ function spreadCircles(fields: readonly PlanField[], problems: FormProblem[]): v
   const { cycles } = order(fields.map((f) => f.spreads.map((s) => s.slot)));
   for (const cycle of cycles) {
     const path = [...cycle, cycle[0] as number].map((slot) => fields[slot] as PlanField).reverse();
-    const message = `Changing one of these sets the next, and so on round: ${path.map((f) => f.definition.label).join(' → ')}. Take one step out.`;
+    const message = `Changing one of these sets the next, and so on in a circle: ${path.map((f) => f.definition.label).join(' → ')}. Take one step out.`;
     problems.push(formProblem('cycle', path[0]?.key ?? null, 'spreads.0', message, { path: path.map((f) => f.key) }));
   }
 }

@@ -259,7 +259,7 @@ describe('a change by hand that sets and clears others', () => {
   });
   test('a circle is told with its path; so is setting a calculation, itself, or nobody', () => {
     const circle = problemsOf({ a: field('number', { spreads: [{ field: 'b', formula: 'a' }] }), b: field('number', { label: 'B', spreads: [{ field: 'a', formula: 'b' }] }) }); // prettier-ignore
-    expect(circle.join()).toMatch(/sets the next, and so on round: .*→.*→/);
+    expect(circle.join()).toMatch(/sets the next, and so on in a circle: .*→.*→/);
     const spread = (target: string): string => problemsOf({ a: field('number', { spreads: [{ field: target, formula: '1' }] }), sum: computed('number', '1') }).join(); // prettier-ignore
     expect(spread('sum')).toMatch(/which is calculated/);
     expect(spread('a')).toMatch(/cannot set itself/);

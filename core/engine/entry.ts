@@ -200,7 +200,7 @@ export class Entry {
     if (!field) return `The form has no field “${edit.field}”.`;
     const { label } = field.definition;
     const line = edit.line ?? null;
-    if (field.group !== null && !frames.get(field.group, line ?? 0)) return `The line of ${label} is not there any more.`;
+    if (field.group !== null && !frames.get(field.group, line ?? 0)) return `The line of ${label} no longer exists.`;
     if (edit.kind === 'takeSuggestion')
       return this.state(edit.field, line).suggestion === undefined ? `${label} has no suggestion to take.` : null;
     if (isLockedByFill(field.definition)) return `${label} is calculated and cannot be typed.`;

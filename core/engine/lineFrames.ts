@@ -82,8 +82,8 @@ export class LineFrames {
       // an id below every earlier one: a removed line's id is never used again, so that edits replayed mean the same
       return Number.isInteger(edit.line) && edit.line < lowest ? null : 'A new line needs a number of its own.';
     }
-    if (!byLine.has(edit.line)) return `The line of ${definition.label} is not there any more.`;
-    return edit.kind === 'moveLine' && !(edit.to >= 0 && edit.to < order.length) ? 'There is no such place for the line.' : null;
+    if (!byLine.has(edit.line)) return `The line of ${definition.label} no longer exists.`;
+    return edit.kind === 'moveLine' && !(edit.to >= 0 && edit.to < order.length) ? 'The line cannot be moved there.' : null;
   }
 
   /** The sum of a column, added up once and then kept up by `note`; null where it must be added up each time. */

@@ -123,9 +123,9 @@ describe('lines', () => {
     expect(entry.isBlankLine('packings', 7)).toBe(false);
     const refused = (edit: Edit): string => entry.apply([edit]).refused[0]?.message ?? '';
     expect(refused({ kind: 'addLine', field: 'packings', line: -1 })).toMatch(/number of its own/);
-    expect(refused({ kind: 'removeLine', field: 'packings', line: 55 })).toMatch(/not there any more/);
-    expect(refused({ kind: 'moveLine', field: 'packings', line: 7, to: 3 })).toMatch(/no such place/);
-    expect(refused(set('grams', 55, 1))).toMatch(/not there any more/);
+    expect(refused({ kind: 'removeLine', field: 'packings', line: 55 })).toMatch(/no longer exists/);
+    expect(refused({ kind: 'moveLine', field: 'packings', line: 7, to: 3 })).toMatch(/cannot be moved there/);
+    expect(refused(set('grams', 55, 1))).toMatch(/no longer exists/);
     expect(refused(set('total', 7, 1))).toMatch(/calculated/);
     expect(refused({ kind: 'addLine', field: 'nothing', line: -9 })).toMatch(/no lines/);
   });

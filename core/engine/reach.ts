@@ -182,7 +182,7 @@ export function wantProblem(plan: Plan, want: Want): string | null {
     case 'row':
       return want.table === FILES || reach.columns.has(want.table) ? null : 'This form does not read that table.';
     case 'feed':
-      return reach.feeds.has(want.feed) ? null : 'This form does not ask that service.';
+      return reach.feeds.has(want.feed) ? null : 'This form does not use that feed.';
     case 'series':
       return reachesSeries(reach, want.series) ? null : 'This form has no such series.';
     case 'last': {

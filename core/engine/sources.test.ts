@@ -139,8 +139,8 @@ describe('attributes of a record, and JSON', () => {
       { kind: 'set', field: 'key', value: 'soil' },
     ]);
     expect(entry.value('label')).toBe('Alphapeat');
-    expect(entry.apply([{ kind: 'set', field: 'data', value: '{"depth": 12' }]).refused[0]?.message).toMatch(/no JSON/);
-    expect(compile({ x: { label: 'X', type: 'choice', source: { kind: 'json', text: '[1,' } } }).problems[0]?.message).toMatch(/no JSON/);
+    expect(entry.apply([{ kind: 'set', field: 'data', value: '{"depth": 12' }]).refused[0]?.message).toMatch(/not valid JSON/);
+    expect(compile({ x: { label: 'X', type: 'choice', source: { kind: 'json', text: '[1,' } } }).problems[0]?.message).toMatch(/not valid JSON/);
   });
 
   test('candidates of any JSON; paths', () => {

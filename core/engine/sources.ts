@@ -38,7 +38,7 @@ export class SourceCompiler {
     const stores = KINDS[type].chooses;
     if (!stores) return null;
     const place = this.place(path, definition);
-    if (!source) return place.note('noSource', 'Nothing says yet where the choices come from.');
+    if (!source) return place.note('noSource', 'It does not say yet where the choices come from.');
     if (sourceStores(source.kind) !== stores) return place.note('noSource', sourceMisfit(source, isSeveral(type)));
     const found = compileSource(source, place);
     if (!found) return null;

@@ -51,7 +51,7 @@ function issueOf(entry: Entry, { key, definition, column }: PlanField, line: num
   if (misfit) return { code: 'type', message: misfit };
   const file = definition.type === 'file' && typeof value === 'number' ? entry.cache.row(FILES, value) : undefined;
   if (definition.type === 'file') {
-    if (file === undefined) return { code: 'unknown', message: `${label} is still being read.` };
+    if (file === undefined) return { code: 'unknown', message: `${label} is still loading.` };
     if (file === null) return { code: 'type', message: `${label}: there is no such file. Send it again.` };
     const wrong = fileKindProblem(definition, String(file.kind));
     if (wrong) return { code: 'type', message: wrong };
@@ -61,11 +61,11 @@ function issueOf(entry: Entry, { key, definition, column }: PlanField, line: num
   const offer = entry.offer(key, line);
   switch (offer?.status) {
     case 'failed':
-      return { code: 'unknown', message: `The choices of ${label} could not be read: ${offer.reason ?? 'no reason given'}` };
+      return { code: 'unknown', message: `The choices of ${label} could not be loaded: ${offer.reason ?? 'no reason given'}` };
     case 'loading':
-      return { code: 'unknown', message: `The choices of ${label} are still being read.` };
+      return { code: 'unknown', message: `The choices of ${label} are still loading.` };
     case 'waiting':
-      return { code: 'notOffered', message: `${label} waits for another field; its choice cannot stand yet.` };
+      return { code: 'notOffered', message: `${label} waits for another field; its choice cannot be checked yet.` };
   }
   return gone ? { code: 'notOffered', message: `${label}: this choice is not offered here. Choose another.` } : null;
 }

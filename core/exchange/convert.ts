@@ -24,7 +24,7 @@ export function convertValue(
   const write = (v: Datum): string => (holdsRows(from.type) && typeof v === 'number' ? shownOf(v) : csvText(from, v));
   const texts = several ? several.map(write) : [write(value)];
   const kind: ValueKind = KINDS[to.type];
-  const unknown = (name: string): Converted => ({ ok: false, message: `No single row is known as “${name}”.` });
+  const unknown = (name: string): Converted => ({ ok: false, message: `There is no single row called “${name}”.` });
   if (kind.several) {
     const parts = several ? texts : (texts[0] ?? '').split(/\s*;\s*/).filter((t) => t !== '');
     if (!kind.rows) return { ok: true, value: parts };

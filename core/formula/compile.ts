@@ -357,7 +357,7 @@ const isValue = (r: Result): r is string | number | boolean => r !== null && typ
 const falseUnlessStopped = (r: Result): Result => (r === null ? false : r);
 
 const overflowOf = (node: Syntax): FormulaError =>
-  new FormulaError('overflow', 'The result is too large to be held, or is no number.', { from: node.from, to: node.to });
+  new FormulaError('overflow', 'The result is too large, or is not a number.', { from: node.from, to: node.to });
 
 function arithmetic(node: Syntax, left: Run, right: Run, operation: Numeric): Run {
   const overflow = overflowOf(node);

@@ -95,7 +95,7 @@ function listIn(value) {
 async function json() {
   let parsed;
   try { parsed = JSON.parse(require('node:fs').readFileSync(path, 'utf8').replace(/^\\uFEFF/, '')); }
-  catch (e) { refuse(e instanceof RangeError ? 'The JSON is nested too deep to be read.' : 'The file is no JSON: ' + e.message + '.'); }
+  catch (e) { refuse(e instanceof RangeError ? 'The JSON is nested too deep to be read.' : 'The file is not valid JSON: ' + e.message + '.'); }
   const rows = Array.isArray(parsed) ? parsed : listIn(parsed);
   if (!rows) refuse('The JSON must be a list of objects, one a row.');
   const names = new Set();

@@ -78,7 +78,7 @@ describe('forged choices', () => {
     const issues = await issuesOf(save('seed_request', {}, [{ kind: 'set', field: 'packets.species', line: -1, value: off }]));
     expect(Object.keys(issues)).toContain('packets.species#-1');
     const noLine = await issuesOf(save('seed_request', {}, [{ kind: 'set', field: 'packets.species', line: 77, value: plant.id }]));
-    expect(noLine['packets.species#77']).toMatch(/not there any more/);
+    expect(noLine['packets.species#77']).toMatch(/no longer exists/);
   });
 
   test('a calculation, a locked value, a file that nobody sent', async () => {

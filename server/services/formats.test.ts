@@ -136,7 +136,7 @@ describe('what is refused or cut short leaves nothing', () => {
   test.each([
     ['x.zip', Buffer.from('no archive'), /no archive that can be read/],
     ['x.zip', Buffer.from(zipSync({ 'a.csv': strToU8('a\n1\n') })), /no datapackage\.json/],
-    ['x.zip', Buffer.from(zipSync({ 'datapackage.json': strToU8('{') })), /no JSON/],
+    ['x.zip', Buffer.from(zipSync({ 'datapackage.json': strToU8('{') })), /not valid JSON/],
     ['x.zip', Buffer.from(zipSync({ 'datapackage.json': strToU8('{"resources": 1}') })), /does not describe tables/],
   ])('%s, case %#', async (name, content, message) => {
     const path = join(folder, `${++files}${name}`);
@@ -156,6 +156,6 @@ describe('what is refused or cut short leaves nothing', () => {
     expect((await refusal(fileWith('csv', `a,b\n"${'x'.repeat(2_000_000)}`).then((f) => guessImport(t.ws, f)))).status).toBe(422);
   });
   test('JSON that is no list of rows, an old workbook', async () => {
-    for (const [ending, content, message] of [['json', '[1]', /Item 1/], ['json', '{', /no JSON/], ['xls', 'x', /old spreadsheet/]] as const) expect((await refusal(fileWith(ending, content))).message).toMatch(message); // prettier-ignore
+    for (const [ending, content, message] of [['json', '[1]', /Item 1/], ['json', '{', /not valid JSON/], ['xls', 'x', /old spreadsheet/]] as const) expect((await refusal(fileWith(ending, content))).message).toMatch(message); // prettier-ignore
   });
 });

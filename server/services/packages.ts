@@ -46,7 +46,7 @@ async function readPackage(zip: ZipFile, entries: readonly ZipEntry[]): Promise<
     json = JSON.parse((await readEntry(zip, description)).toString('utf8'));
   } catch (e) {
     if (e instanceof Refused) throw e;
-    throw new Refused(422, 'file', 'The datapackage.json is no JSON.', {});
+    throw new Refused(422, 'file', 'The datapackage.json is not valid JSON.', {});
   }
   const parsed = dataPackageSchema.safeParse(json);
   if (!parsed.success) {

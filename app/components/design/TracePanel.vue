@@ -60,7 +60,7 @@ const ORIGIN: Readonly<Record<string, string>> = {
   stored: 'kept',
 };
 function lineOf(c: CellChange): { words: string; to: string; from: string } {
-  const cause = c.cause.kind === 'cell' ? `because of ${label(c.cause.field)}` : c.cause.kind === 'supply' ? 'when rows came' : '';
+  const cause = c.cause.kind === 'cell' ? `because of ${label(c.cause.field)}` : c.cause.kind === 'supply' ? 'once data had loaded' : '';
   switch (c.cell) {
     case 'value': {
       const same = c.from === c.to;
@@ -108,7 +108,7 @@ const rows = computed(() =>
   host.steps.value.slice(0, 40).flatMap((s): Row[] => {
     const { what } = s.change;
     const changes = s.change.changes.filter((x) => x.cause.kind !== 'edit' || x.cell !== 'value' || what.kind !== 'edit' || what.edits.length < 4); // prettier-ignore
-    const words = what.kind === 'edit' ? said(what.edits) : what.kind === 'open' ? 'opened a new entry' : 'rows came';
+    const words = what.kind === 'edit' ? said(what.edits) : what.kind === 'open' ? 'opened a new entry' : 'data loaded';
     return [
       { key: `${s.number}`, kind: 'step', at: s.at, words, to: `${s.change.computed} computed`, from: `${s.milliseconds.toFixed(1)} ms` },
       ...changes.slice(0, MOST).map((c, i): Row => ({ key: `${s.number} ${i}`, kind: 'change', field: c.field, where: lineWords(c), formula: formulaOf(c), ...lineOf(c) })),

@@ -71,7 +71,7 @@ export const DATES = [
   define({
     name: 'DATEVALUE', group: 'date', parameters: [p('text', text)], returns: T.DATE,
     summary: 'The date that a text spells as year-month-day.', examples: [['DATEVALUE("2026-03-01")', '2026-03-01'], ['ISERROR(DATEVALUE("2026-02-30"))', 'TRUE']],
-    evaluate: ([s], c) => (isIsoDate((s as string).trim()) ? (s as string).trim() : fail('badArgument', `“${s as string}” does not spell a date.`, c)),
+    evaluate: ([s], c) => (isIsoDate((s as string).trim()) ? (s as string).trim() : fail('badArgument', `“${s as string}” is not a date.`, c)),
   }),
   part('YEAR', 'The year of a date.', [['YEAR(DATE(2026, 3, 1))', '2026']], (d) => partsOfDate(d).year),
   part('MONTH', 'The month of a date, 1 to 12.', [['MONTH(DATE(2026, 3, 1))', '3']], (d) => partsOfDate(d).month),
@@ -161,7 +161,7 @@ export const DATES = [
           const from = sameYear <= b ? sameYear : (dateFromParts(y.year - 1, x.month, x.day) ?? a);
           return dateToDays(b) - dateToDays(from);
         }
-        default: return fail('badArgument', `“${unit as string}” is no unit; use "y", "m", "d", "md", "ym" or "yd".`, c);
+        default: return fail('badArgument', `“${unit as string}” is not a unit; use "y", "m", "d", "md", "ym" or "yd".`, c);
       }
     },
   }),

@@ -240,7 +240,7 @@ export const EXTENDED = [
       let end = plain.length;
       while (plain[end - 1] === '%') end--;
       const n = isNumeral(plain.slice(0, end)) ? canonical(Number(plain.slice(0, end))) : NaN;
-      if (!Number.isFinite(n) || plain.length - end > 20) return fail('badArgument', `“${(s as string).slice(0, 60)}” does not spell a number.`, c);
+      if (!Number.isFinite(n) || plain.length - end > 20) return fail('badArgument', `“${(s as string).slice(0, 60)}” is not a number.`, c);
       return canonical(divide(n, 100 ** (plain.length - end)));
     },
   }),

@@ -174,7 +174,7 @@ export const TEXTS = [
       const digits = percent ? trimmed.slice(0, -1) : trimmed;
       const plain = /^[+-]?\d{1,3}(,\d{3})+(\.\d*)?$/.test(digits) ? digits.replaceAll(',', '') : digits;
       const n = isNumeral(plain) ? canonical(Number(plain)) : NaN;
-      if (!Number.isFinite(n)) return fail('badArgument', `“${shortened(s as string)}” does not spell a number.`, c);
+      if (!Number.isFinite(n)) return fail('badArgument', `“${shortened(s as string)}” is not a number.`, c);
       return percent ? canonical(n / 100) : n;
     },
   }),

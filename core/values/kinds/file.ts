@@ -1,7 +1,7 @@
 import { FILES, rowOf } from '../typing.ts';
 import { PLAIN, type ValueKind, isRowNumber } from './kind.ts';
 
-const REFUSED = { ok: false, message: 'A file has to be sent; other values cannot become one.' } as const;
+const REFUSED = { ok: false, message: 'A file has to be uploaded; other values cannot become one.' } as const;
 
 export const file: ValueKind = {
   ...PLAIN,

@@ -17,7 +17,7 @@ export const json: ValueKind = {
   formula: () => ({ kind: 'json' }),
   read: (text) => {
     const odd = text.trim() === '' ? null : parseProblem(text);
-    return odd === null ? PLAIN.read(text) : { ok: false, message: `This is no JSON: ${odd}.` };
+    return odd === null ? PLAIN.read(text) : { ok: false, message: `This is not valid JSON: ${odd}.` };
   },
   problem: (value, label) => {
     if (typeof value !== 'string') return `${label} must be JSON.`;
@@ -25,7 +25,7 @@ export const json: ValueKind = {
     if (odd !== null) return odd;
     if (value.length > MAX_JSON) return `${label} is larger than ${MAX_JSON / 1000} kilobytes.`;
     const wrong = parseProblem(value);
-    return wrong === null ? null : `${label} is no JSON: ${wrong}.`;
+    return wrong === null ? null : `${label} is not valid JSON: ${wrong}.`;
   },
   made: (from, value, texts) => {
     if (from === 'json') return { ok: true, value };
