@@ -177,6 +177,31 @@ test('a default is one of the field’s own choices; a map’s keys come from th
   await saved(page);
 });
 
+test('a fixed text that nothing is called by stays marked; what a change sets in another field is one of its choices', async ({ page }) => {
+  await signIn(page, 'Maud Alder');
+  await page.goto('/design/forms/lot_intake?field=plot');
+  const wiring = wiringOf(page);
+  await wiring.getByRole('button', { name: /^Add a condition on/ }).click();
+  await page.getByRole('option', { name: 'habitat', exact: true }).click();
+  await page.getByRole('option', { name: 'a fixed value…' }).click();
+  await page.getByRole('combobox', { name: /^Fixed value of habitat/ }).fill('Nowhere');
+  await page.keyboard.press('Enter');
+  await pressField(page, 'region');
+  await pressField(page, 'plot');
+  await expect(wiring).toContainText('habitat is “Nowhere” (nothing there is called so)');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await pressField(page, 'habitat');
+  await wiring.getByRole('button', { name: /set or clear another field/ }).click();
+  await pickWord(wiring, 'Field', 'Store');
+  await pickWord(wiring, 'Does', 'sets');
+  await wiring.getByRole('button', { name: 'one of its choices…' }).click();
+  await page.getByRole('option', { name: 'Cold room' }).click();
+  await expect(wiring).toContainText('PICK(stores, choice.name = "Cold room")');
+  for (let i = 0; i < 4; i++) await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('button', { name: /not published/ })).toHaveCount(0);
+  await saved(page);
+});
+
 test('an import finds links by code, e-mail and two columns, within the file too; doubtful values are left, any row can be given', async ({
   page,
 }) => {
