@@ -140,7 +140,9 @@ describe('attributes of a record, and JSON', () => {
     ]);
     expect(entry.value('label')).toBe('Alphapeat');
     expect(entry.apply([{ kind: 'set', field: 'data', value: '{"depth": 12' }]).refused[0]?.message).toMatch(/not valid JSON/);
-    expect(compile({ x: { label: 'X', type: 'choice', source: { kind: 'json', text: '[1,' } } }).problems[0]?.message).toMatch(/not valid JSON/);
+    expect(compile({ x: { label: 'X', type: 'choice', source: { kind: 'json', text: '[1,' } } }).problems[0]?.message).toMatch(
+      /not valid JSON/,
+    );
   });
 
   test('candidates of any JSON; paths', () => {
