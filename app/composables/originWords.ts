@@ -13,6 +13,7 @@ export const ORIGIN_WORDS: Readonly<Record<Origin['kind'], string>> = {
   filledUp: 'filled in',
   cleared: 'cleared',
   spread: 'set',
+  rule: 'by a rule',
   hidden: 'hidden',
   url: 'from the link',
   carried: 'kept',

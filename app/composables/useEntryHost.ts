@@ -1,9 +1,19 @@
 import type { EntryContext, StoredRecord } from '~~/core/engine/context.ts';
 import { type Entry, type Unreadable, openEntry } from '~~/core/engine/entry.ts';
 import { DataCache } from '~~/core/engine/cache.ts';
-import type { Plan, PlanField } from '~~/core/engine/plan.ts';
+import { LINES_KINDS, type Plan, type PlanField } from '~~/core/engine/plan.ts';
+import { ruleName } from '~~/core/form/rules.ts';
 import type { ValueState } from '~~/core/model/valueState.ts';
-import { type Change, type CheckState, type Edit, type Offer, addressOf, parseAddress } from '~~/core/engine/state.ts';
+import {
+  type Change,
+  type CheckPlace,
+  type CheckState,
+  type Edit,
+  type FieldWords,
+  type Offer,
+  addressOf,
+  parseAddress,
+} from '~~/core/engine/state.ts';
 import { type Answered, type Want, tableOfWant, wantKey } from '~~/core/engine/wants.ts';
 import type { FieldIssue } from '~~/core/engine/verify.ts';
 import { type Result, isDatum, isFormulaError, isWaiting } from '~~/core/formula/errors.ts';
@@ -33,6 +43,7 @@ export interface FieldView {
   readonly locked: boolean;
   readonly differs: boolean;
   readonly checks: readonly CheckState[];
+  readonly words: FieldWords;
   /** what stands typed and cannot be read as a value of the field, and why */
   readonly unreadable: Unreadable | null;
 }
@@ -88,7 +99,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   }
 
   function touched(change: Change): void {
-    for (const c of change.changes) bump(c.cell === 'lines' || c.cell === 'linesShown' ? c.field : addressOf(c.field, c.line));
+    for (const c of change.changes) bump(LINES_KINDS.some((k) => k === c.cell) ? c.field : addressOf(c.field, c.line));
     for (const r of change.refused) bump(addressOf(r.field, r.line));
     if (issues.value.length) {
       const changed = new Set(change.changes.map((c) => addressOf(c.field, c.line)));
@@ -227,7 +238,9 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
       required: current.isRequired(key, line),
       locked: current.isLocked(key, line),
       differs: current.differs(key, line),
-      checks: current.checks(key, line),
+      // those of a section or of the form are said there
+      checks: current.checks(key, line).filter((c) => c.at.kind === 'field'),
+      words: current.words(key, line),
       unreadable: current.unreadable(key, line),
     };
   }
@@ -294,10 +307,41 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   }
 
   /** A group of lines as a screen shows it. */
-  function lines(key: string): { ids: readonly number[]; shown: boolean } {
+  function lines(key: string): { ids: readonly number[]; shown: boolean; required: boolean; locked: boolean } {
     void versions[key];
     const current = entry.value;
-    return current ? { ids: current.lines(key), shown: current.linesShown(key) } : { ids: [], shown: false };
+    return current
+      ? { ids: current.lines(key), shown: current.linesShown(key), required: current.linesRequired(key), locked: current.linesLocked(key) }
+      : { ids: [], shown: false, required: false, locked: true };
+  }
+
+  /** What is said of a section, or of the whole form. */
+  function placeChecks(at: Exclude<CheckPlace, { kind: 'field' }>): readonly CheckState[] {
+    const current = entry.value;
+    if (!current) return [];
+    return current.plan.own.flatMap((f) => {
+      if (!f.checks.some((c) => c.at.kind === at.kind)) return [];
+      void versions[f.key];
+      return current
+        .checks(f.key)
+        .filter((c) => c.at.kind === at.kind && (c.at.kind !== 'section' || c.at.id === (at.kind === 'section' ? at.id : '')));
+    });
+  }
+  /** What a rule is called. */
+  function ruleLabel(id: string): string {
+    const rules = entry.value?.plan.form.rules ?? [];
+    const at = rules.findIndex((r) => r.id === id);
+    return at < 0 ? 'a rule' : `the rule “${ruleName(rules[at]!, at)}”`;
+  }
+  /** Rules that act before saving do. */
+  async function beforeSaving(): Promise<void> {
+    const current = entry.value;
+    if (!current?.plan.rules.some((r) => r.definition.saves)) return;
+    const change = current.beforeSaving();
+    note(change, 0);
+    touched(change);
+    void pump();
+    await settled();
   }
 
   /** When nothing is on its way any more. */
@@ -311,6 +355,9 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     misread,
     reread,
     lines,
+    placeChecks,
+    ruleLabel,
+    beforeSaving,
     settled,
     entry,
     steps,

@@ -190,12 +190,14 @@ export const useEntry = defineStore('entry', () => {
     const entry = host.entry.value;
     const o = opened.value;
     if (!entry || !o || saving.value) return { kind: 'refused', at: null };
+    saving.value = true;
+    await host.beforeSaving();
     const issues = verify(entry).filter((i) => i.code !== 'unknown');
     if (issues.length) {
+      saving.value = false;
       host.issues.value = issues;
       return { kind: 'refused', at: issues[0] ? addressOf(issues[0].field, issues[0].line) : null };
     }
-    saving.value = true;
     try {
       const saved = await send(o, entry.log);
       await store.drop(request);

@@ -1,6 +1,7 @@
 import { type FieldPart, type FormProblem, formProblem } from '../form/problems.ts';
 import type { Formula } from '../formula/formula.ts';
 import { CELLS } from './cells/index.ts';
+import { type PlanCondition, formulasIn } from './conditions.ts';
 import { order } from './graph.ts';
 import {
   CELL_KINDS,
@@ -31,7 +32,9 @@ const slotsOf = (field: PlanField, kind: CellKind): readonly number[] => [
 ];
 
 type Node = Pick<Cell, 'kind' | 'slot' | 'group'>;
-const isOfLines = (kind: Node['kind']): kind is LinesKind => kind === 'lines' || kind === 'linesShown';
+const linesConditions = (lines: PlanLines, kind: LinesKind): readonly PlanCondition[] =>
+  kind === 'linesShown' ? [...lines.shown, ...lines.showing] : kind === 'linesRequired' ? lines.required : kind === 'linesLocked' ? lines.locked : []; // prettier-ignore
+const isOfLines = (kind: Node['kind']): kind is LinesKind => LINES_KINDS.includes(kind as LinesKind);
 
 /** Makes the graph. Cells in a circle are left without formula and the circle is reported. Cost: linear in cells and edges. */
 export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLines[], problems: FormProblem[]): Graph {
@@ -43,20 +46,24 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
   };
   for (const field of fields)
     for (const kind of CELL_KINDS) if (CELLS[kind].has(field)) add({ kind, slot: field.slot, group: field.group });
-  for (const { group, shown } of lines)
-    for (const kind of LINES_KINDS) if (kind === 'lines' || shown.length) add({ kind, slot: group, group: null });
+  for (const own of lines)
+    for (const kind of LINES_KINDS) if (kind === 'lines' || linesConditions(own, kind).length) add({ kind, slot: own.group, group: null });
   const cellAt = (kind: Node['kind'], slot: number): number | undefined => at.get(`${kind} ${slot}`);
   const present = (cells: readonly (number | undefined)[]): number[] => cells.filter((c) => c !== undefined);
 
   const formulas = ({ kind, slot }: Node): readonly Formula[] =>
-    isOfLines(kind) ? (kind === 'linesShown' ? (lines[slot]?.shown ?? []) : []) : formulasOf(fields[slot] as PlanField, kind);
+    isOfLines(kind) ? formulasIn(linesConditions(lines[slot] as PlanLines, kind)) : formulasOf(fields[slot] as PlanField, kind);
   const plainReads = (node: Node): number[] => {
     const found = formulas(node).flatMap((f) => [
       ...f.slots.map((s) => cellAt('value', s)),
       ...f.items.map((s) => cellAt('choices', s)),
       ...f.lists.groups.map((g) => cellAt('lines', g)),
     ]);
-    if (isOfLines(node.kind)) return present(found);
+    if (isOfLines(node.kind)) {
+      // lines that are emptied by being hidden are none
+      const empties = node.kind === 'lines' && lines[node.slot]?.definition.hiddenValue === 'clear';
+      return present(empties ? [...found, cellAt('linesShown', node.slot)] : found);
+    }
     const { kind, slot } = node;
     const field = fields[slot] as PlanField;
     found.push(...(CELLS[kind].slots?.(field) ?? []).map((s) => cellAt('value', s)));
@@ -144,9 +151,12 @@ function cycleProblem(fields: readonly PlanField[], cycle: readonly { kind: Cell
   // written the way values flow: what is read first
   for (const { slot } of [...cycle].reverse()) if (slots.at(-1) !== slot) slots.push(slot);
   if (slots.length > 1 && slots[0] === slots.at(-1)) slots.pop();
+  // lines that wait for themselves
+  if (!slots.length) return formProblem('cycle', null, 'shown', 'Lines that are emptied when they are hidden cannot be shown or hidden by what they hold. Keep them when hidden, or take another condition.'); // prettier-ignore
   const path = [...slots, slots[0] as number].map((s) => fields[s] as PlanField);
   const message = `These fields wait for each other: ${path.map((f) => f.definition.label).join(' → ')}. Nothing in the circle can be computed; take one step out.`;
   const first = cycle[0] as { kind: CellKind; slot: number };
-  const part: FieldPart = first.kind === 'choices' ? 'where' : first.kind === 'checks' ? 'checks.0' : first.kind;
+  const part: FieldPart =
+    first.kind === 'choices' ? 'where' : first.kind === 'checks' ? 'checks.0' : first.kind === 'words' ? 'hint' : first.kind;
   return formProblem('cycle', path[0]?.key ?? null, part, message, { path: path.map((f) => f.key) });
 }

@@ -6,14 +6,14 @@ import type { ValueState } from '../model/valueState.ts';
 import { same } from '../values/types.ts';
 import { askFailedAgain, askTablesAgain, takeAnswers } from './answers.ts';
 import { DataCache } from './cache.ts';
-import { readsMe } from './compile.ts';
+import { hidesFrom } from './compileField.ts';
 import type { EntryContext, StoredRecord } from './context.ts';
 import { editField, editLines, isOfLines } from './edits.ts';
 import type { Frame } from './frame.ts';
 import { feedsAwaited, giveFill, seriesTaken } from './giving.ts';
 import type { Plan, PlanField, PlanLines } from './plan.ts';
 import { Settling } from './settling.ts';
-import { type Change, type CheckState, type Edit, type Offer, type RefusedEdit, addressOf } from './state.ts';
+import { type Change, type CheckState, type Edit, type FieldWords, type Offer, type RefusedEdit, addressOf } from './state.ts';
 import type { Answered, ListAsked, Want } from './wants.ts';
 
 const SUPPLIED = { kind: 'supply' } as const;
@@ -51,6 +51,7 @@ export class Entry {
     this.settle({ kind: 'open' });
   }
   private settle(what: Change['what']): Change {
+    this.core.effects.begin();
     this.core.run();
     return this.core.trace.finish(what);
   }
@@ -93,6 +94,17 @@ export class Entry {
   value = (path: string, line: number | null = null): Result => this.state(path, line).value;
   offer = (path: string, line: number | null = null): Offer | null => this.at(path, line, (f) => f.offers);
   checks = (path: string, line: number | null = null): readonly CheckState[] => this.at(path, line, (f) => f.checks);
+  /** What is said at the field: its label where that depends, its hint, what stands in it while it is empty. */
+  words(path: string, line: number | null = null): FieldWords {
+    const { definition, words } = this.field(path);
+    const now = this.at(path, line, (f) => f.words);
+    const fixed = (kind: 'hint' | 'placeholder'): string | null => (typeof words[kind] === 'string' ? words[kind] : null);
+    return {
+      called: now.called ?? (typeof words.called === 'string' ? words.called : definition.label),
+      hint: now.hint ?? fixed('hint'),
+      placeholder: now.placeholder ?? fixed('placeholder'),
+    };
+  }
   isShown = (path: string, line: number | null = null): boolean => this.at(path, line, (f) => f.shown);
   /** A hidden field is never required. */
   isRequired = (path: string, line: number | null = null): boolean => this.at(path, line, (f) => f.required) && this.isShown(path, line);
@@ -108,12 +120,19 @@ export class Entry {
     const field = this.field(path);
     if (!field.isPersonal || this.isShown(path, line)) return false;
     const { env } = this.frame(field, line);
-    return field.shown.some((f) => readsMe(f) && f.run(env) !== true);
+    return hidesFrom(field, env, this.context.mode);
   }
 
   /** The ids of a group's lines, in order. */
   lines = (key: string): readonly number[] => this.core.frames.lines.ids(this.group(key).group);
-  linesShown = (key: string): boolean => this.core.frames.lines.shown(this.group(key).group);
+  linesShown = (key: string): boolean => this.core.frames.lines.state(this.group(key).group, 'linesShown');
+  /** Whether at least one line must be entered. */
+  linesRequired = (key: string): boolean => this.core.frames.lines.state(this.group(key).group, 'linesRequired') && this.linesShown(key);
+  /** Whether lines can be neither added, taken out, moved nor changed. */
+  linesLocked = (key: string): boolean =>
+    this.core.frames.lines.state(this.group(key).group, 'linesLocked') || this.context.mode === 'view';
+  /** Whether the lines are hidden and count as none: they are not saved. */
+  linesEmptied = (key: string): boolean => this.core.frames.lines.isEmptied(this.group(key).group);
   /** Whether nobody has entered anything in a line: it is neither judged nor saved. */
   isBlankLine = (key: string, line: number): boolean => this.core.frames.lines.get(this.group(key).group, line)?.isBlank ?? true;
   /** An id for a line to be added: one that no line has or had. */
@@ -178,6 +197,8 @@ export class Entry {
   }
   private perform(edit: Edit): void {
     this.edits.push(edit);
+    this.core.isEdited = true;
+    this.core.effects.begin();
     if (isOfLines(edit)) editLines(this.core, edit, this.group(edit.field));
     else {
       const field = this.field(edit.field);
@@ -194,7 +215,7 @@ export class Entry {
     if (isOfLines(edit)) {
       const lines = this.plan.lines.find((l) => l.key === edit.field);
       if (!lines) return `The form has no lines “${edit.field}”.`;
-      return this.context.mode === 'view' ? `${lines.definition.label} cannot be changed here.` : frames.problem(edit, lines);
+      return this.linesLocked(edit.field) ? `${lines.definition.label} cannot be changed here.` : frames.problem(edit, lines);
     }
     const field = this.plan.fields[this.plan.slots.get(edit.field) ?? -1];
     if (!field) return `The form has no field “${edit.field}”.`;
@@ -224,6 +245,13 @@ export class Entry {
   supply(answered: readonly Answered[]): Change {
     takeAnswers(this.core, answered);
     return this.settle(SUPPLIED);
+  }
+  /** The entry is about to be saved: rules of that moment act. Both the screen and the server say so, before it is judged. */
+  beforeSaving(): Change {
+    this.core.isEdited = true;
+    this.core.effects.begin();
+    this.core.effects.moment('saves');
+    return this.settle({ kind: 'save' });
   }
   /** Asks again for what failed. */
   retry(): Change {

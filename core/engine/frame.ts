@@ -4,7 +4,9 @@ import { BEFORE_OFFER, type OfferWorld } from './offers.ts';
 import { isEntered } from '../model/origin.ts';
 import type { Reason, ValueState } from '../model/valueState.ts';
 import type { PlanField } from './plan.ts';
-import type { Cause, CheckState, Offer } from './state.ts';
+import type { Cause, CheckState, FieldWords, Offer } from './state.ts';
+
+const NO_WORDS: FieldWords = { called: null, hint: null, placeholder: null };
 
 /**
  * The state of one set of fields: of the form itself, or of one line. Arrays go by a field's place in its frame (`at`),
@@ -18,6 +20,7 @@ export class Frame {
   readonly required: boolean[];
   readonly locked: boolean[];
   readonly checks: (readonly CheckState[])[];
+  readonly words: FieldWords[];
   readonly reasons: (Reason | null)[];
   readonly causes: (Cause | null)[];
   readonly env: Env;
@@ -42,6 +45,7 @@ export class Frame {
     this.required = fields.map(() => false);
     this.locked = fields.map(() => false);
     this.checks = fields.map(() => []);
+    this.words = fields.map(() => NO_WORDS);
     this.reasons = Array.from({ length: cells }, () => null);
     this.causes = Array.from({ length: cells }, () => null);
     const { env, world } = surroundings(this);

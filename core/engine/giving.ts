@@ -2,6 +2,7 @@ import { fillOrigin, givesOnce, isLockedByFill } from '../form/fills/index.ts';
 import { type Result, isDatum } from '../formula/errors.ts';
 import type { ValueState } from '../model/valueState.ts';
 import { same } from '../values/types.ts';
+import { losesHidden } from './conditions.ts';
 import type { Frame } from './frame.ts';
 import type { PlanField } from './plan.ts';
 import type { Settling } from './settling.ts';
@@ -12,7 +13,7 @@ import type { Settling } from './settling.ts';
  * changes nothing. What changes is still to be settled.
  */
 export function giveFill(settling: Settling, field: PlanField, frame: Frame): Result | undefined {
-  if (!field.value || (!frame.shown[field.at] && field.definition.hiddenValue === 'clear')) return undefined;
+  if (!field.value || (!frame.shown[field.at] && losesHidden(field, frame.env, settling.context.mode))) return undefined;
   const { plan, lacks, keys } = settling;
   lacks.begin();
   const value = field.value.fitted(frame.env);

@@ -3,18 +3,21 @@ import { addExact } from '../values/decimal.ts';
 import type { Datum } from '../values/types.ts';
 import type { StoredLine } from './context.ts';
 import type { Frame } from './frame.ts';
-import type { PlanLines } from './plan.ts';
+import type { LinesKind, PlanLines } from './plan.ts';
 import type { Edit } from './state.ts';
 
 /** The most lines one record holds in one group. */
 export const MAX_LINES = 5000;
 
+export type LinesState = Exclude<LinesKind, 'lines'>;
 interface Group {
   readonly order: Frame[];
   readonly byLine: Map<number, Frame>;
   /** the lowest id a new line has had */
   lowest: number;
-  shown: boolean;
+  readonly states: Record<LinesState, boolean>;
+  /** hidden lines of these count as none */
+  readonly empties: boolean;
   /** sums of columns by their place: null while one cannot be kept up */
   readonly totals: Map<number, number | null>;
 }
@@ -29,7 +32,14 @@ export class LineFrames {
     lines: readonly PlanLines[],
     private readonly make: (no: number, line: number, group: number, stored: StoredLine | null) => Frame,
   ) {
-    this.groups = lines.map(() => ({ order: [], byLine: new Map(), lowest: 0, shown: true, totals: new Map() }));
+    this.groups = lines.map(({ definition }) => ({
+      order: [],
+      byLine: new Map(),
+      lowest: 0,
+      states: { linesShown: true, linesRequired: false, linesLocked: false },
+      empties: definition.hiddenValue === 'clear',
+      totals: new Map(),
+    }));
   }
 
   private group(group: number): Group {
@@ -39,9 +49,14 @@ export class LineFrames {
   get = (group: number, line: number): Frame | undefined => this.group(group).byLine.get(line);
   numbered = (no: number): Frame | undefined => this.byNumber[no];
   ids = (group: number): readonly number[] => this.group(group).order.map((f) => f.line as number);
-  shown = (group: number): boolean => this.group(group).shown;
-  show(group: number, shown: boolean): void {
-    this.group(group).shown = shown;
+  state = (group: number, of: LinesState): boolean => this.group(group).states[of];
+  setState(group: number, of: LinesState, to: boolean): void {
+    this.group(group).states[of] = to;
+  }
+  /** Whether the lines are hidden and count as none. */
+  isEmptied(group: number): boolean {
+    const { states, empties } = this.group(group);
+    return empties && !states.linesShown;
   }
   free = (group: number): number => this.group(group).lowest - 1;
 
@@ -89,6 +104,7 @@ export class LineFrames {
   /** The sum of a column, added up once and then kept up by `note`; null where it must be added up each time. */
   total(group: number, at: number): number | null {
     const { order, totals } = this.group(group);
+    if (this.isEmptied(group)) return 0;
     let total = totals.get(at);
     if (total === undefined) {
       total = 0;
@@ -110,7 +126,7 @@ export class LineFrames {
 
   /** All lines' values of a field, in order; at -1 the lines' ids. The first error, else waiting, stands for the whole. Cost: lines. */
   values(group: number, at: number): Result {
-    const { order } = this.group(group);
+    const order = this.isEmptied(group) ? [] : this.group(group).order;
     const values: Datum[] = [];
     let waiting = false;
     for (const frame of order) {

@@ -12,14 +12,17 @@ import type { Scope } from '../formula/scope.ts';
 import type { Type } from '../values/typing.ts';
 import type { Waiting } from '../formula/errors.ts';
 import type { Datum, Row } from '../values/types.ts';
+import type { PlanCondition } from './conditions.ts';
 import type { OfferWorld } from './offers.ts';
+import type { PlanRule } from './rules.ts';
+import type { CheckPlace } from './state.ts';
 
 /** The things of a field that can change in an entry. */
-export const CELL_KINDS = ['shown', 'choices', 'value', 'required', 'locked', 'checks'] as const;
+export const CELL_KINDS = ['shown', 'choices', 'value', 'required', 'locked', 'checks', 'words'] as const;
 export type CellKind = (typeof CELL_KINDS)[number];
 
-/** The things of a group of lines that can change: which lines there are, and whether they are shown. */
-export const LINES_KINDS = ['lines', 'linesShown'] as const;
+/** The things of a group of lines that can change: which lines there are, and whether they are shown, required, locked. */
+export const LINES_KINDS = ['linesShown', 'lines', 'linesRequired', 'linesLocked'] as const;
 export type LinesKind = (typeof LINES_KINDS)[number];
 
 /**
@@ -55,10 +58,18 @@ export interface PlanSpread {
   readonly when: Formula | null;
 }
 
+/** What is said: fixed, or by a formula. */
+export type PlanWords = string | Formula;
+/** What is said at a field beside what is wrong with it: what it is called where that depends, a hint, what stands in it while it is empty. */
+export const WORD_KINDS = ['called', 'hint', 'placeholder'] as const;
+export type WordKind = (typeof WORD_KINDS)[number];
+
 export interface PlanCheck {
-  readonly when: Formula;
-  readonly message: string;
+  readonly when: PlanCondition;
+  readonly message: PlanWords;
   readonly severity: 'warning' | 'error';
+  /** where it is said: at the field, at a section (by id), or at the form */
+  readonly at: CheckPlace;
 }
 
 /** Where a field's candidates come from, everything looked up. */
@@ -122,9 +133,14 @@ export interface PlanField {
   readonly column: Column | null;
   readonly value: PlanValue | null;
   readonly choices: PlanChoices | null;
-  readonly shown: readonly Formula[];
-  readonly required: Formula | null;
-  readonly locked: Formula | null;
+  /** all must be met: its own, of its section and page, and of rules that hide it */
+  readonly shown: readonly PlanCondition[];
+  /** of rules that show it: one is enough */
+  readonly showing: readonly PlanCondition[];
+  /** one is enough */
+  readonly required: readonly PlanCondition[];
+  readonly locked: readonly PlanCondition[];
+  readonly words: Readonly<Record<WordKind, PlanWords | null>>;
   readonly checks: readonly PlanCheck[];
   readonly spreads: readonly PlanSpread[];
   /** whether whom it is shown to depends on who is signed in: hidden from a person, it is neither told nor taken */
@@ -141,7 +157,10 @@ export interface PlanLines {
   /** slot of its first field; the others follow in the order of the columns */
   readonly first: number;
   readonly count: number;
-  readonly shown: readonly Formula[];
+  readonly shown: readonly PlanCondition[];
+  readonly showing: readonly PlanCondition[];
+  readonly required: readonly PlanCondition[];
+  readonly locked: readonly PlanCondition[];
 }
 
 /** A form compiled against its tables. Immutable and shared by every entry opened from it. */
@@ -170,6 +189,10 @@ export interface Plan {
   readonly drivers: readonly (readonly Driver[])[];
   /** every PICK and GATHER, by the number that wants name it by */
   readonly picks: readonly PickPart[];
+  /** what acts on values at moments, in order */
+  readonly rules: readonly PlanRule[];
+  /** by slot: the places in `rules` of those that act on its change */
+  readonly triggered: readonly (readonly number[])[];
   readonly problems: readonly FormProblem[];
   /** every formula that is written in the form and can be read, where it stands; those that have mistakes too */
   readonly written: readonly Written[];

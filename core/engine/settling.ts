@@ -4,6 +4,7 @@ import { same } from '../values/types.ts';
 import type { DataCache } from './cache.ts';
 import { CellKeys } from './cellKey.ts';
 import { CELLS } from './cells/index.ts';
+import { allMet, anyMet, anyShows } from './conditions.ts';
 import type { EntryContext, StoredRecord } from './context.ts';
 import { Dirty } from './dirty.ts';
 import { Effects } from './effects/index.ts';
@@ -27,6 +28,8 @@ export class Settling {
   readonly trace = new Trace();
   readonly frames: Frames;
   readonly effects: Effects;
+  /** whether anybody has edited yet: until then what changes is the opening, and no rule acts on it */
+  isEdited = false;
 
   constructor(
     readonly plan: Plan,
@@ -40,6 +43,7 @@ export class Settling {
     this.frames = new Frames(plan, context, cache, this.lacks, record);
     this.effects = new Effects(this);
     this.markAll();
+    this.effects.moment('opens');
   }
 
   // ---- what is to be computed ----
@@ -97,7 +101,7 @@ export class Settling {
     this.trace.computed++;
     this.lacks.begin();
     try {
-      if (kind === 'linesShown') this.computeLinesShown(slot, cause, reason);
+      if (kind === 'linesShown' || kind === 'linesRequired' || kind === 'linesLocked') this.computeLines(kind, slot, cause, reason);
       else if (kind !== 'lines') CELLS[kind].compute(this, frame, this.plan.fields[slot] as PlanField, cause, reason);
     } catch (e) {
       this.broken(kind, this.plan.fields[slot], frame, cause, e);
@@ -117,15 +121,21 @@ export class Settling {
     }
   }
 
-  private computeLinesShown(group: number, cause: Cause, reason: Reason): void {
+  private computeLines(kind: Exclude<LinesKind, 'lines'>, group: number, cause: Cause, reason: Reason): void {
     const { root, lines } = this.frames;
-    const { key, shown } = this.plan.lines[group] as PlanLines;
-    const from = lines.shown(group);
-    const to = shown.every((f) => f.run(root.env) === true);
+    const own = this.plan.lines[group] as PlanLines;
+    const { mode } = this.context;
+    const from = lines.state(group, kind);
+    const to =
+      kind === 'linesShown'
+        ? allMet(own.shown, root.env, mode) && anyShows(own.showing, root.env, mode)
+        : anyMet(kind === 'linesRequired' ? own.required : own.locked, root.env, mode);
     if (from === to) return;
-    lines.show(group, to);
-    this.trace.note({ field: key, line: null, cell: 'linesShown', cause, from, to, origin: null });
-    this.markDependents(root, 'linesShown', group, key, reason);
+    lines.setState(group, kind, to);
+    this.trace.note({ field: own.key, line: null, cell: kind, cause, from, to, origin: null });
+    this.markDependents(root, kind, group, own.key, reason);
+    // what is summed over them changes with them
+    if (kind === 'linesShown' && own.definition.hiddenValue === 'clear') this.markDependents(root, 'lines', group, own.key, reason);
   }
 
   // ---- what has been computed ----
@@ -155,5 +165,6 @@ export class Settling {
     frame.values[at] = next.value;
     if (group !== null) this.frames.lines.note(group, at, before.value, next.value);
     this.markDependents(frame, 'value', field.slot, key, reason);
+    if (this.isEdited) this.effects.changed(field);
   }
 }

@@ -1,7 +1,7 @@
 import type { FunnelStep } from '../choices/narrowing.ts';
 import type { Result } from '../formula/errors.ts';
 import type { Datum, Row } from '../values/types.ts';
-import type { CellKind, LinesKind } from './plan.ts';
+import type { CellKind, LinesKind, WordKind } from './plan.ts';
 import type { Origin } from '../model/origin.ts';
 
 /** What a field offers now. */
@@ -28,10 +28,15 @@ export interface Offer {
   readonly key: string;
 }
 
+/** Where a message stands: at its field, at a section, or at the form. */
+export type CheckPlace = { readonly kind: 'field' } | { readonly kind: 'section'; readonly id: string } | { readonly kind: 'form' };
 export interface CheckState {
   readonly message: string;
   readonly severity: 'warning' | 'error';
+  readonly at: CheckPlace;
 }
+/** What is said at a field now. */
+export type FieldWords = Readonly<Record<WordKind, string | null>>;
 
 /** What a person does. `field` is a path; for a field of lines, `line` says in which. */
 export type Edit =
@@ -61,16 +66,18 @@ export type Cause =
   | { readonly kind: 'edit' }
   | { readonly kind: 'supply' }
   /** another cell changed */
-  | { readonly kind: 'cell'; readonly field: string; readonly cell: CellKind | LinesKind };
+  | { readonly kind: 'cell'; readonly field: string; readonly cell: CellKind | LinesKind }
+  | { readonly kind: 'rule'; readonly rule: string };
 
 /** One thing that changed, for the screen to patch and the trace to show. */
 export interface CellChange {
   readonly field: string;
   /** in which line, for a field of lines; for a line added or removed, which */
   readonly line: number | null;
-  readonly cell: CellKind | LinesKind;
+  /** `rule`: a rule was asked; `field` is its id */
+  readonly cell: CellKind | LinesKind | 'rule';
   readonly cause: Cause;
-  /** for values: before and after; for states: booleans; for choices: numbers offered; for lines: how many there are */
+  /** for rules: whether its condition held; for values: before and after; for states: booleans; for choices: numbers offered; for lines: how many there are */
   readonly from: Result;
   readonly to: Result;
   readonly origin: Origin | null;
@@ -84,7 +91,11 @@ export function parseAddress(address: string): { readonly field: string; readonl
 
 /** What one call did: everything that changed, in the order it happened. */
 export interface Change {
-  readonly what: { readonly kind: 'open' } | { readonly kind: 'supply' } | { readonly kind: 'edit'; readonly edits: readonly Edit[] };
+  readonly what:
+    | { readonly kind: 'open' }
+    | { readonly kind: 'supply' }
+    | { readonly kind: 'save' }
+    | { readonly kind: 'edit'; readonly edits: readonly Edit[] };
   readonly changes: readonly CellChange[];
   /** how many cells were computed: the cost of the settle */
   readonly computed: number;

@@ -26,8 +26,10 @@ export function verify(entry: Entry): FieldIssue[] {
     if (said) issues.push({ field: field.key, line, ...said });
   };
   for (const field of entry.plan.own) judge(field, null);
-  for (const { key, first, count } of entry.plan.lines) {
+  for (const { key, first, count, definition } of entry.plan.lines) {
     if (!entry.linesShown(key)) continue;
+    if (entry.linesRequired(key) && entry.lines(key).every((line) => entry.isBlankLine(key, line)))
+      issues.push({ field: key, line: null, code: 'required', message: `${definition.label}: at least one line is required.` });
     for (const line of entry.lines(key)) {
       if (entry.isBlankLine(key, line)) continue;
       for (const field of entry.plan.fields.slice(first, first + count)) judge(field, line);

@@ -8,6 +8,7 @@ import { printSyntax } from '../formula/print.ts';
 import { type Syntax, conjuncts, ungroup } from '../formula/syntax.ts';
 import { type Wording, conditionWords, valueWords } from '../formula/words.ts';
 import type { Type } from '../values/typing.ts';
+import { type ConditionOwner, type PlanCondition, formEnv, isMet } from './conditions.ts';
 import type { Entry } from './entry.ts';
 import { type Origin, isByFormula } from '../model/origin.ts';
 import type { PlanField } from './plan.ts';
@@ -56,6 +57,13 @@ export interface WhyCondition {
   readonly syntax: Syntax;
   readonly formula: Formula;
   readonly result: Result;
+  /** whose condition it is: the field's own, of what it stands in, or of a rule */
+  readonly of: ConditionOwner;
+  /** whether the state asks that it holds, or that it does not */
+  readonly wants: boolean;
+  readonly met: boolean;
+  /** it reads the form's fields, also where it governs a field of lines */
+  readonly ofForm: boolean;
   readonly names: readonly ExplainedPart[];
 }
 
@@ -150,25 +158,34 @@ function whyList(entry: Entry, field: PlanField, line: number | null): WhyList |
 function whyStates(entry: Entry, field: PlanField, line: number | null): WhyState[] {
   const env = entry.environmentOf(field.key, line);
   const states: WhyState[] = [];
-  const add = (kind: WhyState['kind'], formulas: readonly Formula[], holds: boolean): void => {
-    if (formulas.length) states.push({ kind, holds, conditions: formulas.flatMap((f) => conditionsOf(f, env)) });
+  const add = (kind: WhyState['kind'], conditions: readonly PlanCondition[], holds: boolean): void => {
+    if (conditions.length) states.push({ kind, holds, conditions: conditions.flatMap((c) => conditionsOf(c, env)) });
   };
-  add('shown', field.shown, entry.isShown(field.key, line));
-  add('required', field.required ? [field.required] : [], entry.isRequired(field.key, line));
-  add('locked', field.locked ? [field.locked] : [], entry.isLocked(field.key, line));
+  add('shown', [...field.shown, ...field.showing], entry.isShown(field.key, line));
+  add('required', field.required, entry.isRequired(field.key, line));
+  add('locked', field.locked, entry.isLocked(field.key, line));
   return states;
 }
 
-function conditionsOf(formula: Formula, env: Env): WhyCondition[] {
-  if (!formula.syntax) return [];
-  return conjuncts(formula.syntax).map((part) => {
-    const result = compileNode(part, formula)(env);
+function conditionsOf(condition: PlanCondition, env: Env): WhyCondition[] {
+  const { formula, of, wants, ofForm } = condition;
+  const at = ofForm ? formEnv(env) : env;
+  if (!formula?.syntax) return [];
+  const met = isMet(condition, env);
+  // the opposite of several is no list of opposites
+  const parts = wants ? conjuncts(formula.syntax) : [formula.syntax];
+  return parts.map((part) => {
+    const result = compileNode(part, formula)(at);
     return {
       text: printSyntax(ungroup(part)),
       syntax: part,
       formula,
       result: isDatum(result) ? result : null,
-      names: explainNames(formula, env, part),
+      of,
+      wants,
+      met,
+      ofForm,
+      names: explainNames(formula, at, part),
     };
   });
 }
@@ -177,7 +194,7 @@ function conditionsOf(formula: Formula, env: Env): WhyCondition[] {
 export type ShowResult = (type: Type, result: Result) => string;
 
 /** A condition of one field's states in words, with what its names are now: “Species’s protected is yes”. */
-export function wordsNow(entry: Entry, at: EntryPlace, formula: Formula, syntax: Syntax, show: ShowResult): string {
+export function wordsNow(entry: Entry, at: EntryPlace | null, formula: Formula, syntax: Syntax, show: ShowResult): string {
   return conditionWords(syntax, wordingNow(entry, at, formula, show));
 }
 
@@ -192,8 +209,9 @@ export function partWords(entry: Entry, at: EntryPlace, part: Pick<WhyListPart, 
   return above ? `it belongs to ${valueWords(node.right, about)}` : conditionWords(node, about);
 }
 
-function wordingNow(entry: Entry, at: EntryPlace, formula: Formula, show: ShowResult): Wording {
-  const env = entry.environmentOf(at.field, at.line);
+function wordingNow(entry: Entry, at: EntryPlace | null, formula: Formula, show: ShowResult): Wording {
+  // nowhere in particular: of the form itself
+  const env = at ? entry.environmentOf(at.field, at.line) : entry.environment;
   return {
     checked: formula,
     tables: entry.plan.scope.tables,

@@ -3,17 +3,22 @@ import { sourceSchema } from '../choices/sources/index.ts';
 import { COLUMN_TYPES, keySchema } from '../model/tables.ts';
 import { valueSchema } from './fills/index.ts';
 import { formulaText } from '../model/text.ts';
+import { rulesSchema } from './rules.ts';
 
 /*
  * A form definition: one JSON document, plain data, readable by a person. Conditions and values are formula text.
  * Defaults are filled in when it is parsed, so that everything behind the parser sees every property.
  */
 
+/** What is said: a text as it is typed, with holes for values (`{site.name}`), or what a formula gives. */
+export const wordsSchema = z.union([z.string().max(400), z.object({ formula: z.string().max(200_000) }).strict()]);
+
 export const checkSchema = z.object({
   when: z.string(),
-  message: z.string().min(1).max(400),
+  message: z.union([z.string().min(1).max(400), z.object({ formula: z.string().max(200_000) }).strict()]),
   severity: z.enum(['warning', 'error']).default('error'),
 });
+const checksSchema = z.array(checkSchema).max(200).default([]);
 
 export const spreadSchema = z.object({
   field: keySchema,
@@ -48,8 +53,12 @@ export const fieldSchema = z.object({
   required: formulaText,
   locked: formulaText,
   hiddenValue: z.enum(['keep', 'clear']).default('keep'),
-  checks: z.array(checkSchema).default([]),
-  hint: z.string().max(400).nullable().default(null),
+  checks: checksSchema,
+  hint: wordsSchema.nullable().default(null),
+  /** what it is called at entry, where that depends; else its label */
+  called: wordsSchema.nullable().default(null),
+  /** what stands in the empty field */
+  placeholder: wordsSchema.nullable().default(null),
   /** what a change of this field, made by hand, sets or clears in others */
   spreads: z.array(spreadSchema).max(50).default([]),
   /** whether the next entry starts with the same value */
@@ -72,15 +81,34 @@ export const linesSchema = z.object({
   /** the keys of the fields, from left to right */
   columns: z.array(keySchema),
   shown: formulaText,
+  /** at least one line that is not blank */
+  required: formulaText,
+  locked: formulaText,
+  /** whether lines that are hidden count and are saved, or count as none */
+  hiddenValue: z.enum(['keep', 'clear']).default('keep'),
 });
 
+/** What holds for everything that stands in a section or on a page, beside what each field says itself. */
+const statesOfAll = {
+  shown: formulaText,
+  required: formulaText,
+  locked: formulaText,
+  /** of what it hides: `own` leaves it to each field */
+  hiddenValue: z.enum(['own', 'keep', 'clear']).default('own'),
+};
 export const sectionSchema = z.object({
   id: z.string().min(1).max(60),
   label: z.string().max(120),
-  shown: formulaText,
+  ...statesOfAll,
+  checks: checksSchema,
   fields: z.array(keySchema),
 });
-export const pageSchema = z.object({ id: z.string().min(1).max(60), label: z.string().max(120), sections: z.array(sectionSchema) });
+export const pageSchema = z.object({
+  id: z.string().min(1).max(60),
+  label: z.string().max(120),
+  ...statesOfAll,
+  sections: z.array(sectionSchema),
+});
 
 export const formSchema = z
   .object({
@@ -97,6 +125,10 @@ export const formSchema = z
     known: keySchema.nullable().default(null),
     /** value maps, by the name formulas call them */
     maps: z.record(keySchema, valueMapSchema).default({}),
+    /** checks of the whole form */
+    checks: checksSchema,
+    /** in the order in which they act */
+    rules: rulesSchema,
   })
   .superRefine((form, context) => {
     const placed = new Set<string>();
@@ -122,6 +154,10 @@ export const formSchema = z
     for (const key of Object.keys(form.fields)) {
       if (!placed.has(key)) context.addIssue({ code: 'custom', path: ['fields', key], message: `The field “${key}” is in no section.` });
     }
+    form.rules.forEach((rule, i) => {
+      if (form.rules.findIndex((r) => r.id === rule.id) !== i)
+        context.addIssue({ code: 'custom', path: ['rules', i, 'id'], message: `Two rules are named “${rule.id}”.` });
+    });
     for (const key of Object.keys(form.lines)) {
       if (!placed.has(key)) context.addIssue({ code: 'custom', path: ['lines', key], message: `The lines “${key}” are in no section.` });
     }
@@ -131,6 +167,9 @@ export type Form = z.infer<typeof formSchema>;
 export type Field = z.infer<typeof fieldSchema>;
 export type ValueMapDefinition = z.infer<typeof valueMapSchema>;
 export type Section = z.infer<typeof sectionSchema>;
+export type Page = z.infer<typeof pageSchema>;
+export type Words = z.infer<typeof wordsSchema>;
+export type Check = z.infer<typeof checkSchema>;
 export type Lines = z.infer<typeof linesSchema>;
 
 /** The keys of the fields and lines in the order of pages and sections: the order people read and fill. */
@@ -139,6 +178,12 @@ export const placedOrder = (form: Form): readonly string[] => form.pages.flatMap
 export const fieldOrder = (form: Form): readonly string[] => placedOrder(form).filter((k) => form.fields[k] !== undefined);
 /** The keys of the lines in that order. */
 export const linesOrder = (form: Form): readonly string[] => placedOrder(form).filter((k) => form.lines[k] !== undefined);
+
+/** The section and the page that a field, or lines, stand in; null when they are not placed. */
+export function homeOf(form: Form, key: string): { readonly page: Page; readonly section: Section } | null {
+  for (const page of form.pages) for (const section of page.sections) if (section.fields.includes(key)) return { page, section };
+  return null;
+}
 
 /** A field by its path: `species`, or `lots.grams` for a field of lines. */
 export function fieldAt(form: Form, path: string): Field | undefined {
@@ -152,12 +197,14 @@ export function newForm(key: string, label: string, table: string): Form {
     key,
     label,
     table,
-    pages: [{ id: 'p1', label: '', sections: [{ id: 's1', label: 'Section 1', shown: null, fields: [] }] }],
+    pages: [pageSchema.parse({ id: 'p1', label: '', sections: [{ id: 's1', label: 'Section 1', fields: [] }] })],
     fields: {},
     lines: {},
     parent: null,
     known: null,
     maps: {},
+    checks: [],
+    rules: [],
   };
 }
 

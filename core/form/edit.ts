@@ -1,4 +1,4 @@
-import { type Field, type Form, type Lines, type Section, fieldAt, fieldSchema, linesSchema } from './definition.ts';
+import { type Field, type Form, type Lines, type Section, fieldAt, fieldSchema, linesSchema, sectionSchema } from './definition.ts';
 import { sourceStores } from '../choices/sources/index.ts';
 import { type ColumnType, keyFromLabel } from '../model/tables.ts';
 import { KINDS } from '../values/kinds/index.ts';
@@ -150,7 +150,7 @@ export function nudgeField(form: Form, key: string, by: -1 | 1): Form {
 export function addSection(form: Form, afterId: string | null, label: string): { form: Form; id: string } {
   const taken = form.pages.flatMap((p) => p.sections.map((s) => s.id));
   const id = keyFromLabel(label || 'section', taken);
-  const section: Section = { id, label, shown: null, fields: [] };
+  const section: Section = sectionSchema.parse({ id, label, fields: [] });
   const pages = form.pages.map((p, i) => {
     const at = p.sections.findIndex((s) => s.id === afterId);
     if (at >= 0) return { ...p, sections: [...p.sections.slice(0, at + 1), section, ...p.sections.slice(at + 1)] };

@@ -4,9 +4,9 @@ import type { FieldPart } from './problems.ts';
 
 /** A formula where it stands in a form. */
 export interface FormulaPlace {
-  /** the field's path, or the key of the lines or the id of the section whose condition it is */
+  /** the field's path, or the key of the lines, or `@` and the id of the section, page or rule it belongs to; `@` for the form itself */
   readonly path: string;
-  readonly part: FieldPart | `${FieldPart}.when`;
+  readonly part: FieldPart | `${FieldPart}.when` | `${FieldPart}.message` | `${FieldPart}.${string}`;
   /** what people call the field, the lines or the section */
   readonly label: string;
   readonly text: string;
@@ -31,6 +31,12 @@ const PART_WORDS: Readonly<Record<string, string>> = {
   spreads: 'change elsewhere',
   params: 'value for its feed',
   of: 'what the attributes are of',
+  hint: 'hint',
+  called: 'label at entry',
+  placeholder: 'placeholder',
+  when: 'condition',
+  then: 'effect',
+  otherwise: 'effect otherwise',
 };
 
 /** Every formula of a form that is not blank. Cost: linear in the form. */

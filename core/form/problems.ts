@@ -13,6 +13,12 @@ export type FieldPart =
   | 'required'
   | 'locked'
   | `checks.${number}`
+  | 'hint'
+  | 'called'
+  | 'placeholder'
+  | 'when'
+  | `then.${number}`
+  | `otherwise.${number}`
   | `spreads.${number}`
   | `params.${string}`
   | 'of';
@@ -34,13 +40,17 @@ export type FormProblemCode =
   | 'noLines'
   | 'spread'
   | 'series'
+  | 'rule'
   | 'valueMap';
 
 /** Something wrong or doubtful in a form, found without running it. */
 export interface FormProblem {
   readonly code: FormProblemCode;
   readonly severity: Severity;
+  /** the field or lines it is at; of a section, its first; of a rule, null */
   readonly field: string | null;
+  /** the rule it is at */
+  readonly rule?: string | null;
   readonly part: FieldPart | null;
   readonly message: string;
   readonly span: Span | null;
@@ -54,5 +64,5 @@ export const formProblem = (
   field: string | null,
   part: FieldPart | null,
   message: string,
-  more: Partial<Pick<FormProblem, 'severity' | 'span' | 'fixes' | 'path'>> = {},
+  more: Partial<Pick<FormProblem, 'severity' | 'span' | 'fixes' | 'path' | 'rule'>> = {},
 ): FormProblem => ({ code, severity: 'error', field, part, message, span: null, fixes: [], path: [], ...more });

@@ -175,7 +175,7 @@ function template(checker: Checker, node: Call): Type {
     const syntax = holeSyntax(checker, text, hole);
     if (syntax) holes.set(hole.path, syntax);
   }
-  checker.extras.set(node, { kind: 'template', template: read.template, holes });
+  checker.extras.set(node, { kind: 'template', template: read.template, holes, leavesOut: node.name.toUpperCase() === 'SAY' });
   return T.TEXT;
 }
 
@@ -220,4 +220,5 @@ export const SPECIAL: Readonly<Record<string, Special>> = {
   LAST: last,
   ATTRIBUTE: attribute,
   TEMPLATE: template,
+  SAY: template,
 };

@@ -76,13 +76,13 @@ export function compileData(node: Call, extra: Extra | undefined, compiling: Com
     case 'template': {
       const holes = [...extra.holes].map(([path, syntax]) => ({ path, run: compiling.compile(syntax), type: compiling.typeOf(syntax) }));
       const types = new Map(holes.map((h) => [h.path, h.type]));
-      const { template } = extra;
+      const { template, leavesOut } = extra;
       const mayBeEmpty = new Set(template.holes.filter((h) => h.uses.has('select') || h.uses.has('plural')).map((h) => h.path));
       return (env) => {
         const results = new Map<string, Result>(holes.map((h) => [h.path, h.run(env)]));
         const stop = stopOf(results.values());
         if (stop) return stop;
-        for (const [path, value] of results) if (value === null && !mayBeEmpty.has(path)) return null;
+        if (!leavesOut) for (const [path, value] of results) if (value === null && !mayBeEmpty.has(path)) return null;
         try {
           return writeTemplate(template, results as Map<string, Datum>, (path, value) => writeOut(value, types.get(path) ?? TEXT));
         } catch (e) {

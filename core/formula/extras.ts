@@ -31,7 +31,7 @@ export type Extra =
   | { readonly kind: 'feed'; readonly feed: FeedShape }
   | { readonly kind: 'last'; readonly column: string }
   | { readonly kind: 'attribute'; readonly table: string | null; readonly columns: ReadonlyMap<string, ColumnShape> }
-  | { readonly kind: 'template'; readonly template: Template; readonly holes: ReadonlyMap<string, Syntax> };
+  | { readonly kind: 'template'; readonly template: Template; readonly holes: ReadonlyMap<string, Syntax>; readonly leavesOut: boolean };
 
 /** What a call may ask of the world around the entry; each may still be waiting. */
 export type FeedParams = Readonly<Record<string, Datum>>;

@@ -1,5 +1,6 @@
 import type { Plan, PlanField } from '../../core/engine/plan.ts';
-import { readsMe } from '../../core/engine/compile.ts';
+import { hidesFrom, readsMe } from '../../core/engine/compileField.ts';
+import { formulasIn } from '../../core/engine/conditions.ts';
 import { answersReached, reachOf, wantProblem } from '../../core/engine/reach.ts';
 import type { Answered, Want } from '../../core/engine/wants.ts';
 import { type Column, FILES } from '../../core/model/tables.ts';
@@ -36,13 +37,18 @@ export async function withheldFields(ws: Workspace, plan: Plan, account: Account
   const personal = plan.fields.filter((f) => f.isPersonal);
   if (!personal.length) return NONE;
   const rows: RelatedRows = new Map();
-  const asked = personal.flatMap((f) => f.shown.filter(readsMe));
+  const asked = personal.flatMap((f) => formulasIn([...f.shown, ...f.showing]).filter(readsMe));
   const tables = new Set(['people', ...asked.flatMap((f) => readsOf(f, () => null).columns.map((c) => c.split('.')[0] ?? ''))]);
   await readRelated(ws, new Map([...plan.tables].filter(([key]) => tables.has(key))), rows);
   await readPerson(ws, account.person, rows);
   const env = outsideEnv(ws, account.person, rows);
-  const hides = (f: PlanField): boolean =>
-    f.shown.some((c) => readsMe(c) && (doubtful || asksOnlyWho(c)) && c.run(f.group === null ? env : { ...env, outer: env }) !== true);
+  const isTold = (f: Formula): boolean => readsMe(f) && (doubtful || asksOnlyWho(f));
+  // rules may speak of new records only, or of changed ones: whoever asks may be at either
+  const hides = (f: PlanField): boolean => {
+    const at = f.group === null ? env : { ...env, outer: env };
+    const modes = (['new', 'edit'] as const).map((mode) => hidesFrom(f, at, mode, isTold, !doubtful));
+    return doubtful ? modes.some(Boolean) : modes.every(Boolean);
+  };
   return new Set(personal.filter(hides).map((f) => f.key));
 }
 const NONE: ReadonlySet<string> = new Set();

@@ -205,7 +205,7 @@ describe('a new rule of the form', () => {
     const view = await preview('lot_intake', ['purity'], 'all');
     expect(view.records).toMatchObject({ proposed: 0, refused: view.looked });
     const { rows } = await backfillPage(t.ws, 'lot_intake', view.id, { show: 'refused', offset: 0, limit: 3 });
-    expect(rows[0]).toMatchObject({ problem: expect.stringContaining('not offered') });
+    expect(rows[0]).toMatchObject({ problem: expect.stringContaining('not one of this record’s choices') });
     await publishWith('lot_intake', 'tsw_g', { kind: 'calculation', formula: '1 / (quantity_g - quantity_g)' });
     const divided = await preview('lot_intake', ['tsw_g'], 'all');
     expect(divided.records).toMatchObject({ proposed: 0, refused: divided.looked });

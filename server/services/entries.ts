@@ -18,7 +18,7 @@ import { originsOf, writeOrigins } from '../database/origins';
 import { type RecordRow, childRows, gridRows, insertRow, rowById, updateRow } from '../database/rows';
 import { takeNumber } from '../database/series';
 import { type Account, accountNames } from '../database/accounts';
-import { visibleColumns } from './access';
+import { maySeeAll, visibleColumns } from './access';
 import { Refused, notFound } from './errors';
 import { publishedForm } from './forms';
 import { type RequestAsked, fingerprintOf, keepAnswer, savedOnce } from './requests';
@@ -226,6 +226,7 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
       stamp,
       changes: { ...asChanges(stored?.row.row ?? {}, values), ...changes },
       origins: originsSaid(entry),
+      reason: savedOver(entry),
     });
     const answer = toldOf(entry, { id: rowId, version, revision: id === null ? 1 : (request.revision as number) + 1, values, lines });
     await keepAnswer(db, asked, answer, stamp.at);
@@ -250,6 +251,15 @@ function originsToKeep(entry: Entry, lines: Saved['lines']): Record<string, Orig
 }
 
 /** How the values that this save brought came to be, by column: what the history says beside them. */
+/** What was warned of when a record was saved all the same, as a sentence for its history. */
+const SAVED_OVER = 'Saved although warned: ';
+function savedOver(entry: Entry): string | undefined {
+  const warnings: string[] = [];
+  entry.eachField((field, frame) => {
+    for (const c of entry.checks(field.key, frame.line)) if (c.severity === 'warning') warnings.push(c.message);
+  });
+  return warnings.length ? `${SAVED_OVER}${[...new Set(warnings)].slice(0, 20).join(' · ')}`.slice(0, 2000) : undefined;
+}
 function originsSaid(entry: Entry): Record<string, Origin['kind']> {
   const said: Record<string, Origin['kind']> = {};
   for (const { key, definition } of entry.plan.own) {
@@ -310,6 +320,8 @@ async function replay(
     for (const refused of entry.apply([edit]).refused) issues.set(addressOf(refused.field, refused.line), refused.message);
     await settleEntry(ws, entry, account.person, 'needed');
   }
+  entry.beforeSaving();
+  await settleEntry(ws, entry, account.person, 'needed');
   for (const issue of verify(entry)) {
     const address = addressOf(issue.field, issue.line);
     if (!issues.has(address)) issues.set(address, issue.message);
@@ -362,7 +374,13 @@ export async function recordHistory(ws: Workspace, account: Account, formKey: st
   const seen = new Set([...(await visibleColumns(ws, plan, account, table.columns)).map((c) => c.key), ...plan.lines.map((l) => l.key)]);
   const shown = <V>(all: Readonly<Record<string, V>>): Record<string, V> =>
     Object.fromEntries(Object.entries(all).filter(([key]) => seen.has(key)));
-  const lines = (await historyOf(ws.db, table.key, id)).map((l) => ({ ...l, changes: shown(l.changes), origins: shown(l.origins) }));
+  const lines = (await historyOf(ws.db, table.key, id)).map((l) => ({
+    ...l,
+    changes: shown(l.changes),
+    origins: shown(l.origins),
+    // a warning may hold values that are not shown to everybody
+    reason: l.reason?.startsWith(SAVED_OVER) && !maySeeAll(account) && plan.fields.some((f) => f.isPersonal) ? null : l.reason,
+  }));
   const names = await accountNames(ws.db);
   const rows = lines.flatMap((l) =>
     [0, 1].map((side) => ({ id: 0, ...Object.fromEntries(Object.entries(l.changes).map(([k, v]) => [k, v[side] ?? null])) })),

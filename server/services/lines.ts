@@ -45,7 +45,7 @@ export async function saveLines(
     const table = await ws.modelTable(definition.table, db);
     const fields = entry.plan.fields.slice(first, first + count);
     const stored = new Map((before?.lines?.[key] ?? []).map((l) => [l.id, l.values]));
-    const kept = entry.lines(key).filter((line) => !entry.isBlankLine(key, line));
+    const kept = entry.linesEmptied(key) ? [] : entry.lines(key).filter((line) => !entry.isBlankLine(key, line));
     const done = { added: 0, changed: 0, removed: 0 };
     const saved: SavedLine[] = [];
     for (const [place, line] of kept.entries()) {

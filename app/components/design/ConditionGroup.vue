@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { type SentencePart, type SimpleSentence, NEGATABLE, isFinished, valuesTaken } from '~~/core/choices/sentence.ts';
+import { ENTRY_TABLE } from '~~/core/choices/entrySentence.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import type { Scope } from '~~/core/formula/scope.ts';
 import * as T from '~~/core/values/typing.ts';
@@ -25,6 +26,7 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ change: [parts: readonly SentencePart[]]; join: [any: boolean] }>();
 
+const draft = useDraft();
 const columns = computed(() => columnChoices(props.scope, props.table));
 const everyColumn = () => everyChoice(columns.value);
 const typeOf = (path: string): T.Type => formula(path === '' ? 'choice' : `choice.${path}`, props.scope).type;
@@ -105,7 +107,12 @@ function optionsOf(part: SimpleSentence): { value: string; label: string }[] | n
 /** The column whose values a fixed one is chosen from: of texts, and of links what their rows are known by. */
 function valuesIn(part: SimpleSentence): { table: string; key: string } | null {
   const at = part.column === '' ? null : columnAt(part.column, props.scope, props.table);
-  return at && (T.isTextual(at.type) || at.type.kind === 'row') ? at : null;
+  if (!at || !(T.isTextual(at.type) || at.type.kind === 'row')) return null;
+  if (at.table !== ENTRY_TABLE) return at;
+  // a field’s values are those of the column it is saved in
+  const column = draft.form?.fields[at.key]?.column;
+  const table = draft.form && draft.tables.get(draft.form.table);
+  return column && table?.columns.some((c) => c.key === column) ? { table: table.key, key: column } : null;
 }
 const choosesFixed = (part: SimpleSentence): boolean => valuesIn(part) !== null || optionsOf(part) !== null;
 const choicesOf = (part: SimpleSentence, value: string) => {

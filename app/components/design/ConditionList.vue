@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { type SentencePart, isFinished, narrowingText, sentencesOf, withComments } from '~~/core/choices/sentence.ts';
+import { sentencesOf } from '~~/core/choices/sentence.ts';
 import { subsetScope } from '~~/core/choices/subsets.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import { withBinding, type Scope } from '~~/core/formula/scope.ts';
 import * as T from '~~/core/values/typing.ts';
 import type { Table } from '~~/core/model/tables.ts';
-import { type ConditionRoot, likelyConditions } from '~/state/conditions';
+import { likelyConditions } from '~/state/conditions';
+import { useConditionRoot } from './conditionRoot';
 
 /* A condition over rows as sentences: "genus is the entry's Genus and active is yes". A view of the formula. */
 const props = defineProps<{ name: string; where: string | null; table: Table | null; base: Scope; verb?: string; ofSubset?: boolean }>();
@@ -21,33 +22,12 @@ const scope = computed(() => {
 const compiled = computed(() => formula(props.where ?? '', scope.value, T.YESNO));
 const broken = computed(() => compiled.value.problems.some((p) => p.severity === 'error'));
 
-/** The condition as it stands here, with what was begun and does not apply yet; read anew when the formula is another. */
-const root = shallowRef<ConditionRoot>({ any: false, parts: [] });
-let made: { readonly where: string | null; readonly root: ConditionRoot } | null = null;
-/** Where what was begun is kept while another field is looked at. */
-const place = computed(() => (props.ofSubset ? null : `${draft.formKey} ${props.name}`));
-watch([place, () => props.where], ([at, where], [before]) => {
-  const kept = at === null ? made : draft.begun.get(at);
-  made = at === before ? made : null;
-  root.value = kept?.where === where ? kept.root : rootOf(sentencesOf(compiled.value));
-}, { immediate: true }); // prettier-ignore
-/** One OR at the top is shown as such, so that no group of one stands around it. */
-function rootOf(parts: readonly SentencePart[]): ConditionRoot {
-  const [only] = parts;
-  return parts.length === 1 && only?.kind === 'group' && !only.not ? { any: only.any, parts: only.parts } : { any: false, parts };
-}
-/** The condition made of sentences again, with the comments that stood in it. What is not finished stays here and is not in it. */
-function write(to: ConditionRoot): void {
-  const text = narrowingText(to.any ? [{ kind: 'group', any: true, not: false, parts: to.parts }] : to.parts) ?? '';
-  const where = withComments(props.where ?? '', text) || null;
-  root.value = to;
-  made = { where, root: to };
-  if (place.value !== null) draft.begun.set(place.value, made);
-  if (where !== props.where) emit('change', where);
-}
-const unfinished = computed(() => hasUnfinished(root.value.parts));
-const hasUnfinished = (parts: readonly SentencePart[]): boolean =>
-  parts.some((p) => !isFinished(p) || (p.kind === 'group' && hasUnfinished(p.parts)));
+const { root, write, unfinished } = useConditionRoot({
+  place: () => (props.ofSubset ? null : `${draft.formKey} ${props.name}`),
+  where: () => props.where,
+  compiled: () => compiled.value,
+  change: (where) => emit('change', where),
+});
 
 const suggestions = computed(() =>
   props.ofSubset || !props.table ? [] : likelyConditions(props.table, props.name, props.base, draft.form!, props.where ?? ''),

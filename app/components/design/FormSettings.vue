@@ -58,6 +58,10 @@ const fieldCount = computed(() => Object.keys(form.value.fields).length);
         >.</span
       >
     </p>
+    <section>
+      <h3>Checks of the whole form</h3>
+      <CheckList :checks="form.checks" place="@" :label="form.label" @change="set({ checks: $event })" />
+    </section>
     <ValueMaps />
     <slot />
   </div>

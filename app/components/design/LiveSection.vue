@@ -50,6 +50,9 @@ function nudge(event: KeyboardEvent, key: string): void {
   void nextTick(() => document.querySelector<HTMLElement>(`[data-row="${key}"] .grip`)?.focus());
 }
 
+const settings = ref(false);
+const messages = computed(() => tryout.host.placeChecks({ kind: 'section', id: props.section.id }));
+
 const adding = ref(false);
 function add(label: string, type: ColumnType, table: string | null): void {
   const { form: next, key } = addField(form.value, props.section.id, label, type);
@@ -76,6 +79,12 @@ defineExpose({ id: props.section.id, startAdding: () => (adding.value = true) })
       />
       <span class="tools">
         <IconButton
+          icon="pi pi-sliders-h"
+          :aria-label="`Settings of section ${section.label}`"
+          :aria-expanded="settings"
+          @click="settings = !settings"
+        />
+        <IconButton
           icon="pi pi-arrow-up"
           :aria-label="`Move section ${section.label} up`"
           @click="draft.change(nudgeSection(form, section.id, -1))"
@@ -93,6 +102,8 @@ defineExpose({ id: props.section.id, startAdding: () => (adding.value = true) })
         />
       </span>
     </div>
+    <SectionSettings v-if="settings" :section="section" />
+    <p v-for="m in messages" :key="m.message" class="message" :class="{ bad: m.severity === 'error' }">{{ m.message }}</p>
     <div ref="fields" class="fields" :data-fields-of="section.id">
       <div
         v-for="key in section.fields"
@@ -245,6 +256,11 @@ defineExpose({ id: props.section.id, startAdding: () => (adding.value = true) })
   padding: 2px 0 2px 28px;
   font-size: 12.5px;
   color: var(--ink-2);
+}
+.message {
+  margin: 2px 8px 4px 30px;
+  padding: 3px 8px;
+  background: var(--flow-wash);
 }
 .nothing {
   padding: 4px 28px;

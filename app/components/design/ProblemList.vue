@@ -1,18 +1,27 @@
 <script setup lang="ts">
+import type { FormProblem } from '~~/core/form/problems.ts';
+import { ruleName } from '~~/core/form/rules.ts';
+
 /* Everything found wrong without running the form; pressing a line goes to the field. */
 const draft = useDraft();
 const tryout = useTryout();
 const emit = defineEmits<{ go: [field: string] }>();
-const label = (key: string | null): string => (key ? tryout.host.label(key) : 'The form');
+const label = (p: FormProblem): string => (p.rule ? ruleLabel(p.rule) : p.field ? tryout.host.label(p.field) : 'The form');
+function ruleLabel(id: string): string {
+  const at = draft.form!.rules.findIndex((r) => r.id === id);
+  return at < 0 ? 'A rule' : ruleName(draft.form!.rules[at]!, at);
+}
+const go = (p: FormProblem): unknown =>
+  p.rule ? navigateTo(`/design/forms/${draft.formKey}/rules?rule=${p.rule}`) : p.field && emit('go', p.field);
 </script>
 
 <template>
   <ul class="list">
     <li v-for="(p, i) in draft.problems" :key="i">
-      <Button text severity="secondary" size="small" class="item" @click="p.field && emit('go', p.field)">
+      <Button text severity="secondary" size="small" class="item" @click="go(p)">
         <i class="pi" :class="p.severity === 'error' ? 'pi-times-circle bad' : 'pi-exclamation-triangle'" :aria-label="p.severity" />
         <span
-          ><b>{{ label(p.field) }}</b> {{ p.message }}</span
+          ><b>{{ label(p) }}</b> {{ p.message }}</span
         >
       </Button>
     </li>

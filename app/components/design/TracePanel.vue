@@ -17,7 +17,11 @@ const summary = computed(() => {
   return `${n} ${n === 1 ? 'change' : 'changes'} in ${ms} ms, ${s.requests === 0 ? 'no request' : s.requests === 1 ? '1 request' : `${s.requests} requests`}`;
 });
 const field = (key: string) => draft.plan?.fields[draft.plan.slots.get(key) ?? -1];
-const label = (key: string): string => host.label(key);
+const isRule = (key: string): boolean => draft.form?.rules.some((r) => r.id === key) ?? false;
+const label = (key: string): string => (!field(key) && isRule(key) ? host.ruleLabel(key) : host.label(key));
+/** To the field, or to the rule. */
+const go = (key: string): unknown =>
+  !field(key) && isRule(key) ? navigateTo(`/design/forms/${draft.formKey}/rules?rule=${key}`) : emit('select', key);
 /** Which line a change was in, by its place. */
 function lineWords(c: { field: string; line: number | null }): string {
   if (c.line === null) return '';
@@ -48,6 +52,7 @@ const ORIGIN: Readonly<Record<string, string>> = {
   default: 'default',
   calculation: 'calculated',
   filledUp: 'filled in',
+  rule: 'by a rule',
   onlyOne: 'chose the only one left for',
   cleared: 'cleared',
   none: 'emptied',
@@ -60,7 +65,14 @@ const ORIGIN: Readonly<Record<string, string>> = {
   stored: 'kept',
 };
 function lineOf(c: CellChange): { words: string; to: string; from: string } {
-  const cause = c.cause.kind === 'cell' ? `because of ${label(c.cause.field)}` : c.cause.kind === 'supply' ? 'once data had loaded' : '';
+  const cause =
+    c.cause.kind === 'rule'
+      ? `by ${host.ruleLabel(c.cause.rule)}`
+      : c.cause.kind === 'cell'
+        ? `because of ${label(c.cause.field)}`
+        : c.cause.kind === 'supply'
+          ? 'once data had loaded'
+          : '';
   switch (c.cell) {
     case 'value': {
       const same = c.from === c.to;
@@ -74,6 +86,13 @@ function lineOf(c: CellChange): { words: string; to: string; from: string } {
       return { words: 'list of', to: c.to === null ? 'waiting' : `${String(c.to)} offered`, from: cause };
     case 'lines':
       return { words: 'lines of', to: String(c.to), from: `was ${String(c.from)}` };
+    case 'rule':
+      return { words: c.to ? 'acted:' : 'condition does not hold:', to: '', from: cause };
+    case 'words':
+      return { words: 'words of', to: c.to === null ? 'as usual' : String(c.to), from: cause };
+    case 'linesRequired':
+    case 'linesLocked':
+      return { words: `${c.to ? '' : 'not '}${c.cell === 'linesRequired' ? 'required' : 'read-only'} now:`, to: '', from: cause };
     case 'linesShown':
       return { words: c.to ? 'showed' : 'hid', to: '', from: cause };
     case 'checks':
@@ -108,7 +127,7 @@ const rows = computed(() =>
   host.steps.value.slice(0, 40).flatMap((s): Row[] => {
     const { what } = s.change;
     const changes = s.change.changes.filter((x) => x.cause.kind !== 'edit' || x.cell !== 'value' || what.kind !== 'edit' || what.edits.length < 4); // prettier-ignore
-    const words = what.kind === 'edit' ? said(what.edits) : what.kind === 'open' ? 'opened a new entry' : 'data loaded';
+    const words = what.kind === 'edit' ? said(what.edits) : what.kind === 'open' ? 'opened a new entry' : what.kind === 'save' ? 'about to be saved' : 'data loaded';
     return [
       { key: `${s.number}`, kind: 'step', at: s.at, words, to: `${s.change.computed} computed`, from: `${s.milliseconds.toFixed(1)} ms` },
       ...changes.slice(0, MOST).map((c, i): Row => ({ key: `${s.number} ${i}`, kind: 'change', field: c.field, where: lineWords(c), formula: formulaOf(c), ...lineOf(c) })),
@@ -149,7 +168,7 @@ const LINE = 24;
           <span class="mono muted">{{ r.at }}</span>
           <span class="what"
             ><template v-if="r.kind === 'change'">↳ </template>{{ r.words }}
-            <Button v-if="r.field" link tabindex="-1" :label="label(r.field)" @click="emit('select', r.field)" />{{ r.where }}</span
+            <Button v-if="r.field" link tabindex="-1" :label="label(r.field)" @click="go(r.field)" />{{ r.where }}</span
           >
           <span class="cut">{{ r.to }}</span>
           <span class="cut muted"

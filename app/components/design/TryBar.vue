@@ -76,6 +76,9 @@ const setAddress = (text: string): Promise<void> =>
     <span class="end">
       <Button link severity="secondary" @click="emit('link')">Create a link</Button>
       <Button link severity="secondary" @click="emit('settings')">Form settings</Button>
+      <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/rules`"
+        >Rules{{ draft.form?.rules.length ? ` (${draft.form.rules.length})` : '' }}</Button
+      >
       <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/cascades`">Cascades</Button>
       <Button v-if="draft.version" as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/backfill`"
         >Backfill</Button

@@ -2,7 +2,6 @@
 import { addLineField, changeLines, removeField } from '~~/core/form/edit.ts';
 import { type Lines } from '~~/core/form/definition.ts';
 import { COLUMN_TYPE_LABELS, type ColumnType } from '~~/core/model/tables.ts';
-import { YESNO } from '~~/core/values/typing.ts';
 
 /* The wiring of lines as a whole: where they are kept, their fields from left to right, when they are shown. */
 const props = defineProps<{ name: string }>();
@@ -23,6 +22,10 @@ function add(label: string, type: ColumnType): void {
   draft.change(next);
   draft.selected = path;
 }
+const HIDDEN = [
+  { value: 'keep', label: 'kept' },
+  { value: 'clear', label: 'counted and saved as none' },
+] as const;
 const whole = computed(() => Object.keys(lines.value.fields).map((k) => `${props.name}.${k}`));
 </script>
 
@@ -61,18 +64,7 @@ const whole = computed(() => Object.keys(lines.value.fields).map((k) => `${props
     </section>
     <section>
       <h3>State</h3>
-      <p>
-        Shown
-        <FormulaWord
-          :key="name"
-          :text="lines.shown ?? ''"
-          placeholder="always"
-          :expected="YESNO"
-          label="Lines shown when"
-          :place="`${name} shown`"
-          @change="set({ shown: $event || null })"
-        />
-      </p>
+      <StateSentence :states="lines" :place="name" :hidden="HIDDEN" :words="{ required: 'At least one line is required' }" @change="set" />
     </section>
     <footer>
       <Button severity="danger" size="small" @click="(draft.change(removeField(form, name)), (draft.selected = null))">

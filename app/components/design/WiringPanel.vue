@@ -15,6 +15,12 @@ const lines = computed(() => (props.name.includes('.') ? form.value.lines[props.
 const tableKey = computed(() => lines.value?.table ?? form.value.table);
 const table = computed(() => draft.tables.get(tableKey.value));
 const planField = computed(() => draft.plan!.fields[draft.plan!.slots.get(props.name) ?? 0]!);
+const hole = computed(() => `{${props.name.split('.').at(-1)}}`);
+const SAID = [
+  { part: 'called', label: 'Label' },
+  { part: 'hint', label: 'Hint' },
+  { part: 'placeholder', label: 'In the empty field' },
+] as const;
 const set = (change: Partial<Field>): void => draft.change(changeField(form.value, props.name, change));
 
 const label = ref('');
@@ -163,14 +169,21 @@ watch(() => props.name, () => (removing.value = null)); // prettier-ignore
       <WiringChecks :name="name" />
     </section>
     <section>
-      <h3>Hint under the field</h3>
-      <TextEdit
-        :value="field.hint ?? ''"
-        placeholder="None"
-        aria-label="Hint"
-        @change="set({ hint: ($event.target as HTMLInputElement).value.trim() || null })"
-        @keydown.enter="($event.target as HTMLInputElement).blur()"
-      />
+      <h3>What it says at entry</h3>
+      <div v-for="w in SAID" :key="w.part" class="said">
+        <span>{{ w.label }}</span>
+        <WordsEdit
+          wide
+          :words="field[w.part]"
+          :label="w.label"
+          :place="`${name} ${w.part}`"
+          :placeholder="w.part === 'called' ? field.label : 'None'"
+          @change="set({ [w.part]: $event })"
+        />
+      </div>
+      <p class="muted small">
+        Values are written into a text in braces: <code>{{ hole }}</code>.
+      </p>
     </section>
     <footer>
       <Note v-if="removing" kind="bad">
@@ -195,6 +208,13 @@ watch(() => props.name, () => (removing.value = null)); // prettier-ignore
 </template>
 
 <style scoped>
+.said {
+  display: grid;
+  grid-template-columns: 128px minmax(0, 1fr);
+  align-items: baseline;
+  gap: 8px;
+  padding-bottom: 4px;
+}
 .wiring {
   padding: 12px 18px 32px;
   font-size: 15px;

@@ -10,7 +10,14 @@ import type { Datum, Row } from '~~/core/values/types.ts';
  * A look-up: type to search, arrows to move, Enter to choose. For a field that holds several choices, what is chosen stands before
  * the input and the list stays open.
  */
-const props = defineProps<{ host: EntryHost; name: string; id: string; describedby?: string; invalid?: boolean; placeholder?: string }>();
+const props = defineProps<{
+  host: EntryHost;
+  name: string;
+  id: string;
+  describedby?: string;
+  invalid?: boolean;
+  placeholder?: string | null;
+}>();
 const emit = defineEmits<{
   choose: [value: Datum];
   /** text stands here that is none of the choices; null once it does not any more */

@@ -48,7 +48,7 @@ const suggestion = computed(() => {
     :data-field="name"
   >
     <label :for="id" class="name" :class="{ sr: compact }"
-      >{{ def.label }}<span v-if="view.required" class="star" title="required"> *</span></label
+      >{{ view.words.called }}<span v-if="view.required" class="star" title="required"> *</span></label
     >
     <div class="control" @focusin="within = true" @focusout="within = false">
       <Skeleton v-if="view.waiting && !within" height="32px" />
@@ -59,12 +59,13 @@ const suggestion = computed(() => {
         :name="name"
         :invalid="invalid"
         :describedby="`${id}-say`"
+        :placeholder="view.words.placeholder"
         @choose="set"
         @misread="host.misread(name, $event)"
         @funnel="emit('why', name)"
       />
       <div v-else-if="control === 'yesno'" class="yesno" role="radiogroup" :aria-labelledby="`${id}-l`">
-        <span :id="`${id}-l`" class="sr">{{ def.label }}</span>
+        <span :id="`${id}-l`" class="sr">{{ view.words.called }}</span>
         <label v-for="o in [true, false]" :key="String(o)"
           ><RadioButton
             :input-id="o ? id : undefined"
@@ -93,7 +94,8 @@ const suggestion = computed(() => {
         v-else
         :id="id"
         :type="def.type"
-        :label="def.label"
+        :label="view.words.called ?? def.label"
+        :placeholder="view.words.placeholder"
         :value="view.value"
         :locked="view.locked"
         :required="view.required"
@@ -115,7 +117,7 @@ const suggestion = computed(() => {
           {{ isLockedByFill(view.field) ? 'Recalculated today it would be' : 'Suggested:' }} <b>{{ suggestion }}</b>.
           <Button link @click="host.apply([{ kind: 'takeSuggestion', ...parseAddress(name) }])">Use it</Button>
         </p>
-        <p v-if="def.hint && !messages.length && !compact" class="message muted">{{ def.hint }}</p>
+        <p v-if="view.words.hint && !messages.length && !compact" class="message muted">{{ view.words.hint }}</p>
       </div>
     </div>
     <div v-if="!compact" class="from"><OriginNote :host="host" :name="name" @why="emit('why', name)" /></div>

@@ -115,9 +115,11 @@ defineExpose({ focusFirst, focus, keyOf });
 
 <template>
   <div v-if="form" ref="root" class="body" @keydown="step">
+    <PlaceMessages :messages="host.placeChecks({ kind: 'form' })" />
     <template v-for="page in form.pages" :key="page.id">
       <section v-for="s in page.sections" v-show="fieldsShown(s.fields)" :key="s.id" :aria-label="s.label || undefined">
         <h3 v-if="s.label">{{ s.label }}</h3>
+        <PlaceMessages :messages="host.placeChecks({ kind: 'section', id: s.id })" />
         <template v-for="k in s.fields" :key="k">
           <LinesTable v-if="isLines(k)" :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" />
           <NearView v-else soon :height="host.view(k).shown ? ROW : 0" :now="first.has(k)"

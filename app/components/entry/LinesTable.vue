@@ -7,9 +7,20 @@ const props = defineProps<{ host: EntryHost; name: string; prefix?: string }>();
 const emit = defineEmits<{ why: [field: string]; field: [path: string] }>();
 const group = computed(() => props.host.entry.value!.group(props.name));
 const view = computed(() => props.host.lines(props.name));
-const paths = computed(() => group.value.definition.columns.map((c) => `${props.name}.${c}`));
+/** A column that is hidden in every line is no column; where forms are built, it stands there all the same. */
+const paths = computed(() => {
+  const all = group.value.definition.columns.map((c) => `${props.name}.${c}`);
+  const plan = props.host.entry.value!;
+  const { ids } = view.value;
+  if (props.prefix === 'd' || !ids.length) return all;
+  return all.filter((p) => {
+    const { shown, showing } = plan.field(p);
+    return (!shown.length && !showing.length) || ids.some((line) => props.host.view(addressOf(p, line)).shown);
+  });
+});
 const fields = computed(() => paths.value.map((p) => props.host.entry.value!.field(p)));
-const locked = computed(() => props.host.entry.value?.context.mode === 'view');
+const locked = computed(() => view.value.locked);
+const issue = computed(() => props.host.issues.value.find((i) => i.field === props.name && i.line === null)?.message ?? null);
 const root = ref<HTMLElement>();
 const said = ref('');
 
@@ -187,6 +198,7 @@ defineExpose({ add });
         </tr>
       </tbody>
     </table>
+    <p v-if="issue" class="bad" role="alert"><i class="pi pi-times-circle" aria-hidden="true" /> {{ issue }}</p>
     <p class="under">
       <Button v-if="!locked" link severity="secondary" @click="addAndGo">+ line</Button>
       <span v-if="!view.ids.length" class="muted">No lines yet. Lines can also be pasted from a spreadsheet.</span>

@@ -17,6 +17,7 @@ const props = defineProps<{
   describedby?: string;
   decimals?: number | null;
   today?: string;
+  placeholder?: string | null;
   /** what stands typed and could not be read, when the control is drawn anew */
   unread?: string | null;
   /** what is typed counts after a short rest already, not only when the field is left */
@@ -111,6 +112,7 @@ defineExpose({ commit });
       v-if="isLong"
       :id="id"
       :rows="typing.lines"
+      :placeholder="locked ? undefined : (placeholder ?? undefined)"
       :class="{ mono: typing.mono }"
       :model-value="draft ?? written"
       :readonly="locked"
@@ -131,7 +133,7 @@ defineExpose({ commit });
       :inputmode="typing.figures ? 'decimal' : undefined"
       :model-value="draft ?? written"
       :readonly="locked"
-      :placeholder="locked ? undefined : typing.placeholder"
+      :placeholder="locked ? undefined : (placeholder ?? typing.placeholder)"
       :invalid="invalid"
       :aria-label="label"
       :aria-describedby="describedby"

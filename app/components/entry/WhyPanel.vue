@@ -38,6 +38,7 @@ function because(origin: Origin): string {
     filledUp: `it was filled in from ${first.kind === 'filledUp' ? label(first.from) : ''}, which was chosen first.`,
     cleared: `its choice was cleared, because it was no longer offered when ${first.kind === 'cleared' ? first.by.map(label).join(' or ') || 'the list' : ''} changed.`,
     spread: `it was set or cleared when ${first.kind === 'spread' ? label(first.from) : ''} was changed by hand.`,
+    rule: `${first.kind === 'rule' ? props.host.ruleLabel(first.rule) : ''} set or cleared it.`,
     hidden: 'the field is hidden, and hiding clears it.',
     url: 'it came with the link.',
     carried: 'it was kept from the entry saved before.',
@@ -47,6 +48,8 @@ function because(origin: Origin): string {
   return text.charAt(0).toUpperCase() + text.slice(1);
 }
 const lowered = (text: string): string => text.charAt(0).toLowerCase() + text.slice(1);
+const ownerWords = ({ of }: WhyCondition): string =>
+  of.kind === 'rule' ? props.host.ruleLabel(of.id) : `its ${of.kind} ${of.label}`.trim();
 const rows = ref<{ all: number; remaining: readonly number[] } | null>(null);
 const large = computed(() => told.value?.list?.status === 'ready' && props.host.view(props.name).offer?.rows === null);
 watchEffect(async () => {
@@ -62,7 +65,7 @@ const emptied = computed(() => parts.value.find((p) => p.emptied));
 const stateWords = (c: WhyCondition): string => {
   const { field, line = null } = parseAddress(props.name);
   const entry = props.host.entry.value;
-  return entry ? wordsNow(entry, { field, line }, c.formula, c.syntax, show) : c.text;
+  return entry ? wordsNow(entry, c.ofForm ? null : { field, line }, c.formula, c.syntax, show) : c.text;
 };
 /** The row that a look-up holds: all its columns and what is related to it can be looked at from here. */
 const chosenRow = computed(() => {
@@ -126,7 +129,7 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
           <template v-else
             ><span :title="c.text">{{ stateWords(c) }}</span
             >: <b>{{ c.result === true ? 'true' : c.result === null ? 'not known yet' : 'not true' }}</b></template
-          >
+          ><span v-if="c.of.kind !== 'field'"> (of {{ ownerWords(c) }}{{ s.kind === 'shown' && !c.met ? ', which hides it' : '' }})</span>
         </li>
       </ul>
     </template>

@@ -6,6 +6,7 @@ import { locked } from './locked.ts';
 import { required } from './required.ts';
 import { shown } from './shown.ts';
 import { value } from './value.ts';
+import { words } from './words.ts';
 
 /** Everything of a field that can change. */
-export const CELLS: Readonly<Record<CellKind, CellWays>> = { shown, choices, value, required, locked, checks };
+export const CELLS: Readonly<Record<CellKind, CellWays>> = { shown, choices, value, required, locked, checks, words };

@@ -4,6 +4,8 @@ import { FILES } from '../../model/tables.ts';
 import { type Reason, type ValueState, changed, filled } from '../../model/valueState.ts';
 import type { Datum } from '../../values/types.ts';
 import { storedOf } from '../candidates.ts';
+import { formulasIn, losesHidden } from '../conditions.ts';
+import type { Formula } from '../../formula/formula.ts';
 import type { Frame } from '../frame.ts';
 import type { PlanField, PlanValue } from '../plan.ts';
 import type { Settling } from '../settling.ts';
@@ -14,7 +16,7 @@ import { type CellWays, given } from './kind.ts';
 
 export const value: CellWays = {
   has: () => true,
-  formulas: (field) => given(field.value?.formula),
+  formulas: (field) => [...given(field.value?.formula), ...hidingFormulas(field)],
   after: ['shown', 'choices'],
   compute(settling, frame, field, cause, reason) {
     const before = frame.states[field.at] as ValueState;
@@ -27,7 +29,7 @@ export const value: CellWays = {
       settling.setState(frame, field, filled(before, now, CALCULATED, before.done), cause, onward);
       return;
     }
-    const cleared = !frame.shown[field.at] && field.definition.hiddenValue === 'clear';
+    const cleared = !frame.shown[field.at] && losesHidden(field, frame.env, settling.context.mode);
     // a default is kept for the moment the field is first shown
     let next = cleared && before.pending ? before : followed(frame, field, before, reason);
     if (field.choices) next = treated(settling, frame, field, next, reason);
@@ -40,6 +42,12 @@ export const value: CellWays = {
     if (given && next.value !== before.value) settling.effects.noted({ frame, field, value: next.value, isNew: true, by: 'form' });
   },
 };
+
+/** Where it depends on what hides the field whether it loses its value, it is asked when that changes. */
+function hidingFormulas({ shown, showing, definition }: PlanField): readonly Formula[] {
+  const all = [...shown, ...showing];
+  return all.some((c) => c.empties !== (definition.hiddenValue === 'clear')) ? formulasIn(all) : [];
+}
 
 function followed(frame: Frame, { value: fill }: PlanField, before: ValueState, reason: Reason): ValueState {
   if (!fill) return before;

@@ -3,10 +3,11 @@ import type { PlanField } from '../plan.ts';
 import type { Settling } from '../settling.ts';
 import { FillUp } from './fillUp.ts';
 import type { Effect, Happened } from './kind.ts';
+import { type RuleMoment, Rules } from './rules.ts';
 import { Spread } from './spread.ts';
 
 /** Every effect, in the order in which they act. */
-const EFFECTS = { fillUp: FillUp, spread: Spread } satisfies Record<string, new (settling: Settling) => Effect>;
+const EFFECTS = { fillUp: FillUp, spread: Spread, rules: Rules } satisfies Record<string, new (settling: Settling) => Effect>;
 type EffectName = keyof typeof EFFECTS;
 
 /** The effects of one entry. */
@@ -15,7 +16,7 @@ export class Effects {
   private readonly all: readonly Effect[];
 
   constructor(settling: Settling) {
-    this.by = { fillUp: new EFFECTS.fillUp(settling), spread: new EFFECTS.spread(settling) };
+    this.by = { fillUp: new EFFECTS.fillUp(settling), spread: new EFFECTS.spread(settling), rules: new EFFECTS.rules(settling) };
     this.all = Object.values(this.by);
   }
 
@@ -25,6 +26,18 @@ export class Effects {
   /** A field got a value: each effect notes what it has to do. */
   noted(happened: Happened): void {
     for (const effect of this.all) effect.noted(happened);
+  }
+  /** A moment has come for rules. */
+  moment(at: RuleMoment): void {
+    this.by.rules.moment(at);
+  }
+  /** A field has another value: rules may look at it. */
+  changed(field: PlanField): void {
+    this.by.rules.changed(field);
+  }
+  /** A settle begins. */
+  begin(): void {
+    this.by.rules.begin();
   }
   /** Those act that belong to what was done by hand. */
   runAtOnce(): void {

@@ -10,7 +10,7 @@ export interface Happened {
   /** it had another before */
   readonly isNew: boolean;
   /** who gave it: a person, the form itself (a fill, the only choice left), or an effect */
-  readonly by: 'hand' | 'form' | 'spread' | 'fillUp';
+  readonly by: 'hand' | 'form' | 'spread' | 'fillUp' | 'rule';
 }
 
 /**

@@ -65,6 +65,12 @@ export const DATA = [
     returns: T.TEXT, evaluate: elsewhere as never,
   }),
   define({
+    name: 'SAY', group: 'data', parameters: [p('text', text)],
+    summary: 'What is said with values in it, as TEMPLATE; an empty hole is left out.',
+    examples: [['SAY("mode {word}!")', 'mode !']],
+    returns: T.TEXT, evaluate: elsewhere as never,
+  }),
+  define({
     name: 'FIRST', group: 'list', parameters: [p('list', list)],
     summary: 'The first item of a list.', examples: [['FIRST(JOIN(3, 4))', '3'], ['FIRST(GATHER(species, choice.active)).name', 'Quercus robur']],
     returns: ([of]) => (of?.kind === 'list' ? of.of : T.UNKNOWN), empties: 'given',

@@ -63,6 +63,7 @@ watchEffect(() => {
     { label: 'Add a field', kind: 'do it', go: () => live.value?.startAdding() },
     { label: 'Publish', kind: 'do it', go: () => (publishing.value = true) },
     { label: 'Problems', kind: 'look', go: () => (problemsOpen.value = true) },
+    { label: 'Rules', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/rules`) },
     { label: 'Cascades', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/cascades`) },
     { label: 'Backfill', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/backfill`) },
     { label: 'Form settings', kind: 'of this form', go: () => (selected.value = null) },
@@ -79,11 +80,7 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
   const target = event.target as HTMLElement;
   const typing = target.closest('input, textarea, select, .cm-editor') !== null;
   const ctrl = event.ctrlKey || event.metaKey;
-  if (ctrl && event.key.toLowerCase() === 'z' && !typing) {
-    event.preventDefault();
-    if (event.shiftKey) draft.redo();
-    else draft.undo();
-  } else if (ctrl && event.shiftKey && event.key.toLowerCase() === 'p') {
+  if (ctrl && event.shiftKey && event.key.toLowerCase() === 'p') {
     event.preventDefault();
     publishing.value = true;
   } else if (event.altKey && event.key.toLowerCase() === 'w' && selected.value) {
@@ -94,6 +91,7 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
   else if (!typing && !ctrl && !event.altKey && event.key.toLowerCase() === 'k') step(-1);
   else if (event.key === 'F2') toSentence(event);
 });
+useUndoKeys();
 onBeforeRouteLeave(() => draft.flush());
 useEventListener(window, 'beforeunload', (event: BeforeUnloadEvent) => {
   if (draft.saving !== 'saved') event.preventDefault();

@@ -1,0 +1,60 @@
+<script setup lang="ts">
+import { ENTRY_TABLE, asChoice, entryScope, fromChoice } from '~~/core/choices/entrySentence.ts';
+import { formula } from '~~/core/formula/formula.ts';
+import { YESNO } from '~~/core/values/typing.ts';
+import { useConditionRoot } from './conditionRoot';
+
+/* A condition over the entry as sentences: “species › protected is yes and quantity is over 5”. A view of the formula. */
+const props = defineProps<{ when: string | null; place: string; label: string }>();
+const emit = defineEmits<{ change: [when: string | null] }>();
+const draft = useDraft();
+const whole = ref(false);
+watch(() => props.place, () => (whole.value = false)); // prettier-ignore
+const scope = computed(() => entryScope(draft.scope!));
+const where = computed(() => props.when && asChoice(props.when, scope.value));
+const compiled = computed(() => formula(where.value ?? '', scope.value, YESNO));
+const broken = computed(() => compiled.value.problems.some((p) => p.severity === 'error'));
+const { root, write, unfinished } = useConditionRoot({
+  place: () => `${draft.formKey} ${props.place}`,
+  where: () => where.value,
+  compiled: () => compiled.value,
+  change: (text) => emit('change', text === null ? null : fromChoice(text)),
+});
+</script>
+
+<template>
+  <template v-if="whole || broken">
+    <FormulaWord
+      :key="`${place} ${when}`"
+      :text="when ?? ''"
+      :expected="YESNO"
+      :label="label"
+      :place="place"
+      :start-open="whole && !broken"
+      @change="emit('change', $event || null)"
+    />{{ ' ' }}<Button v-if="!broken" link severity="secondary" class="small" @click="whole = false">as sentences</Button>
+  </template>
+  <template v-else>
+    <b v-if="!root.parts.length">always</b>
+    <ConditionGroup
+      :parts="root.parts"
+      :any="root.any"
+      :scope="scope"
+      :table="ENTRY_TABLE"
+      own=""
+      :depth="0"
+      @change="write({ ...root, parts: $event })"
+      @join="write({ ...root, any: $event })"
+    />{{ ' ' }}<Button link severity="secondary" class="small" @click="whole = true">as formula</Button>
+    <p v-if="unfinished" class="small flow" role="status">What is not finished does not apply yet.</p>
+  </template>
+</template>
+
+<style scoped>
+.small {
+  font-size: 13px;
+}
+.flow {
+  color: var(--flow-ink);
+}
+</style>

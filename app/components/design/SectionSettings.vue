@@ -1,0 +1,41 @@
+<script setup lang="ts">
+import type { Section } from '~~/core/form/definition.ts';
+import { changeSection } from '~~/core/form/edit.ts';
+
+/* What holds for all of a section: when it is shown, required, read-only; and what is checked of it. */
+const props = defineProps<{ section: Section }>();
+const draft = useDraft();
+const set = (change: Partial<Section>): void => draft.change(changeSection(draft.form!, props.section.id, change));
+const HIDDEN = [
+  { value: 'own', label: 'its values as each field says' },
+  { value: 'keep', label: 'its values kept' },
+  { value: 'clear', label: 'its values emptied' },
+] as const;
+</script>
+
+<template>
+  <div class="settings">
+    <StateSentence
+      :states="section"
+      :place="`@${section.id}`"
+      :hidden="HIDDEN"
+      :words="{ required: 'All its fields are required' }"
+      @change="set"
+    />
+    <CheckList
+      :checks="section.checks"
+      :place="`@${section.id}`"
+      :label="section.label || 'This section'"
+      @change="set({ checks: $event })"
+    />
+  </div>
+</template>
+
+<style scoped>
+.settings {
+  margin: 2px 8px 8px 30px;
+  padding: 6px 12px;
+  border-left: 2px solid var(--flow);
+  background: var(--ground-2);
+}
+</style>

@@ -1,0 +1,90 @@
+<script setup lang="ts">
+import type { Words } from '~~/core/form/definition.ts';
+
+/* What is said at a field: a text as one types it, with holes for values, or a formula. */
+const props = defineProps<{
+  words: Words | null;
+  label: string;
+  place: string;
+  placeholder?: string;
+  required?: boolean;
+  wide?: boolean;
+}>();
+const emit = defineEmits<{ change: [words: Words | null] }>();
+const text = computed(() => (typeof props.words === 'string' ? props.words : ''));
+const fresh = ref(false);
+function typed(event: Event): void {
+  const now = (event.target as HTMLInputElement).value.trim();
+  if (now === text.value || (props.required && now === '')) return;
+  emit('change', now === '' ? null : now);
+}
+/** The text goes on as a formula that gives it. */
+function asFormula(): void {
+  const literal = `"${text.value.replaceAll('"', '""')}"`;
+  fresh.value = true;
+  emit('change', { formula: text.value.includes('{') ? `SAY(${literal})` : literal });
+}
+function applied(formula: string): void {
+  fresh.value = false;
+  emit('change', formula.trim() === '' ? (props.required ? props.words : null) : { formula });
+}
+</script>
+
+<template>
+  <span v-if="words !== null && typeof words !== 'string'" class="sentence"
+    ><FormulaWord
+      :key="words.formula"
+      :text="words.formula"
+      :expected="null"
+      :label="label"
+      :place="place"
+      :start-open="fresh"
+      @change="applied"
+    />{{ ' '
+    }}<Button link severity="secondary" :aria-label="`${label}: a text instead`" @click="emit('change', required ? label : null)"
+      >a text instead</Button
+    ></span
+  ><span v-else class="words" :class="{ wide }"
+    ><TextEdit
+      :class="{ bare: !wide }"
+      :value="text"
+      :placeholder="placeholder"
+      :aria-label="label"
+      :style="wide ? undefined : { width: `min(100%, ${Math.max(14, text.length + 2)}ch)` }"
+      @change="typed"
+      @keydown.enter="($event.target as HTMLInputElement).blur()"
+    /><Button
+      v-tooltip.left="'Values are written into it in braces, as {species.name}'"
+      link
+      severity="secondary"
+      :aria-label="`${label}: by a formula`"
+      @click="asFormula"
+      >by formula</Button
+    ></span
+  >
+</template>
+
+<style scoped>
+.words {
+  display: inline-flex;
+  gap: 8px;
+  align-items: baseline;
+  max-width: 100%;
+  font-weight: 700;
+}
+.words.wide {
+  display: flex;
+  font-weight: 400;
+}
+.words:not(.wide) {
+  flex-wrap: wrap;
+}
+.words.wide > :first-child {
+  flex: 1;
+  min-width: 0;
+}
+.words :deep(.p-button-link) {
+  font-weight: 400;
+  font-size: 13px;
+}
+</style>

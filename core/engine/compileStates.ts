@@ -1,0 +1,183 @@
+import { type Form, type Lines, type Page, type Section, homeOf } from '../form/definition.ts';
+import { type FormProblem, formProblem } from '../form/problems.ts';
+import { type Rule, type RuleEffect, isAct, ruleName } from '../form/rules.ts';
+import { wordsFormula } from '../form/words.ts';
+import type { Formula } from '../formula/formula.ts';
+import type { Scope } from '../formula/scope.ts';
+import * as T from '../values/typing.ts';
+import { type FieldCompiler, readsMe } from './compileField.ts';
+import { type ConditionOwner, type HiddenValue, type PlanCondition, formulasIn } from './conditions.ts';
+import type { PlanCheck, PlanField, Written } from './plan.ts';
+import type { CheckPlace } from './state.ts';
+
+/** A condition that comes from around a field; `hides` says what its hiding does to values, where that is said. */
+export type Inherited = PlanCondition & { readonly hides?: HiddenValue };
+/** What a field, or lines, have from what they stand in and from rules. */
+export interface InheritedStates {
+  readonly shown: readonly Inherited[];
+  readonly showing: readonly Inherited[];
+  readonly required: readonly PlanCondition[];
+  readonly locked: readonly PlanCondition[];
+  readonly messages: readonly PlanCheck[];
+}
+type States = Pick<Section, 'shown' | 'required' | 'locked'> & { readonly hiddenValue?: HiddenValue };
+/** A rule with its condition; null where it has a mistake, and the rule does nothing. */
+export interface RuleCondition {
+  readonly rule: Rule;
+  readonly label: string;
+  readonly condition: Formula | null;
+}
+
+/**
+ * The states that fields inherit: of their section, their page, the lines they stand in, and of rules. Each formula is compiled once
+ * where it is written, whatever it governs.
+ */
+export class StateCompiler {
+  private readonly places = new Map<string, InheritedStates>();
+  /** rules that are on and whose condition can be read */
+  readonly rules: readonly RuleCondition[];
+
+  constructor(
+    private readonly form: Form,
+    private readonly compiler: FieldCompiler,
+    private readonly scope: Scope,
+    private readonly problems: FormProblem[],
+  ) {
+    for (const page of form.pages) {
+      const [first = ''] = page.sections.flatMap((s) => s.fields);
+      const ofPage = this.written(page, { kind: 'page', id: page.id, label: page.label }, first);
+      for (const section of page.sections) {
+        const own = this.written(section, { kind: 'section', id: section.id, label: section.label }, section.fields[0] ?? first);
+        this.places.set(section.id, joined(ofPage, own));
+      }
+    }
+    this.rules = form.rules.flatMap((rule, number): RuleCondition[] => {
+      const label = ruleName(rule, number);
+      const condition = this.ofRule(rule, label, 'when', rule.when, T.YESNO);
+      return rule.on && (rule.when === null || condition) ? [{ rule, label, condition }] : [];
+    });
+  }
+
+  /** A formula of a rule; what is wrong with it is a problem of the rule, unless it is off. */
+  ofRule(rule: Rule, label: string, part: Written['part'], text: string | null, expected: T.Type | null): Formula | null {
+    const before = this.problems.length;
+    const compiled = this.compiler.formula('', 'when', text, expected, this.scope, { path: `@${rule.id}`, part, label });
+    const found = this.problems.splice(before);
+    if (rule.on) this.problems.push(...found.map((p): FormProblem => ({ ...p, field: null, rule: rule.id, part: p.part && 'when' })));
+    return compiled;
+  }
+
+  private written(of: States, owner: ConditionOwner, first: string): InheritedStates {
+    const path = owner.kind === 'section' || owner.kind === 'page' ? `@${owner.id}` : owner.id;
+    const one = (part: 'shown' | 'required' | 'locked'): Inherited[] => {
+      const formula = this.compiler.formula(first, part, of[part], T.YESNO, this.scope, { path, part, label: owner.label });
+      return formula
+        ? [{ of: owner, formula, wants: true, mode: 'both', ofForm: true, empties: false, hides: of.hiddenValue ?? 'own' }]
+        : [];
+    };
+    return { shown: one('shown'), showing: [], required: one('required'), locked: one('locked'), messages: [] };
+  }
+
+  /** What lines have from where they stand and from rules, with their own. */
+  lines(key: string, definition: Lines): InheritedStates {
+    const own = this.written({ ...definition, hiddenValue: undefined }, { kind: 'lines', id: key, label: definition.label }, key);
+    return joined(
+      this.around(key),
+      own,
+      this.byRules((e) => e.field === key || this.isSection(e, key)),
+    );
+  }
+  /**
+   * What a field has from where it stands and from rules. Of `lines`, a field is locked with them, and hidden by what asks who somebody
+   * is, so that nothing in them is told to whom they are hidden from; else they are hidden as a whole.
+   */
+  of(path: string, lines: InheritedStates | null): InheritedStates {
+    const byRules = this.byRules((e) => e.field === path || (lines === null && this.isSection(e, path)));
+    if (!lines) return joined(this.around(path), byRules);
+    const personal = (all: readonly Inherited[]): readonly Inherited[] => (formulasIn(all).some(readsMe) ? all : []);
+    return joined(
+      { shown: personal(lines.shown), showing: personal(lines.showing), required: [], locked: lines.locked, messages: [] },
+      byRules,
+    );
+  }
+  private around(key: string): InheritedStates {
+    return this.places.get(homeOf(this.form, key)?.section.id ?? '') ?? NOTHING;
+  }
+  private isSection(effect: { readonly section: string | null }, key: string): boolean {
+    return effect.section !== null && homeOf(this.form, key)?.section.id === effect.section;
+  }
+
+  /** The states that rules give what `isAt` picks. */
+  private byRules(isAt: (effect: { readonly field: string | null; readonly section: string | null }) => boolean): InheritedStates {
+    const made = { shown: [] as Inherited[], showing: [] as Inherited[], required: [] as PlanCondition[], locked: [] as PlanCondition[] };
+    this.eachEffect((effect, condition) => {
+      if (isAct(effect) || effect.kind === 'message' || !isAt(effect)) return;
+      if (effect.kind === 'show') made.showing.push({ ...condition, hides: 'own' });
+      else if (effect.kind === 'hide') made.shown.push({ ...condition, wants: !condition.wants, hides: effect.hiddenValue });
+      else made[effect.kind === 'require' ? 'required' : 'locked'].push(condition);
+    });
+    return { ...made, messages: this.messages((e) => isAt(e) && e.section === null, { kind: 'field' }) };
+  }
+  /** What rules say at a place. */
+  messages(isAt: (effect: { readonly field: string | null; readonly section: string | null }) => boolean, at: CheckPlace): PlanCheck[] {
+    const found: PlanCheck[] = [];
+    this.eachEffect((effect, when, { rule, label }, part) => {
+      if (effect.kind !== 'message' || !isAt(effect)) return;
+      const text = wordsFormula(effect.message);
+      const fixed = typeof effect.message === 'string' ? effect.message : label;
+      const message = text === null ? fixed : (this.ofRule(rule, label, part, text, null) ?? fixed);
+      found.push({ when, message, severity: effect.severity, at });
+    });
+    return found;
+  }
+  private eachEffect(visit: (effect: RuleEffect, condition: PlanCondition, of: RuleCondition, part: Written['part']) => void): void {
+    for (const one of this.rules)
+      for (const branch of ['then', 'otherwise'] as const)
+        one.rule[branch].forEach((effect, i) => {
+          const of: ConditionOwner = { kind: 'rule', id: one.rule.id, label: one.label };
+          visit(
+            effect,
+            { of, formula: one.condition, wants: branch === 'then', mode: one.rule.mode, ofForm: true, empties: false },
+            one,
+            `${branch}.${i}`,
+          );
+        });
+  }
+}
+
+const NOTHING: InheritedStates = { shown: [], showing: [], required: [], locked: [], messages: [] };
+const joined = (...all: readonly InheritedStates[]): InheritedStates => ({
+  shown: all.flatMap((s) => s.shown),
+  showing: all.flatMap((s) => s.showing),
+  required: all.flatMap((s) => s.required),
+  locked: all.flatMap((s) => s.locked),
+  messages: all.flatMap((s) => s.messages),
+});
+
+/** The fields with the checks of their sections and of the form: these are kept at a field, and said where they belong. */
+export function withPlaceChecks(form: Form, fields: readonly PlanField[], compiler: FieldCompiler, states: StateCompiler): PlanField[] {
+  const added = new Map<number, PlanCheck[]>();
+  const own = new Map(fields.filter((f) => f.group === null).map((f) => [f.key, f.slot]));
+  const add = (section: Section | null, checks: readonly PlanCheck[]): void => {
+    const slot = section?.fields.map((k) => own.get(k)).find((s) => s !== undefined) ?? fields[0]?.slot;
+    if (slot !== undefined && checks.length) added.set(slot, [...(added.get(slot) ?? []), ...checks]);
+  };
+  const first = (section: Section | null, page: Page | undefined): string => section?.fields[0] ?? page?.sections[0]?.fields[0] ?? '';
+  for (const page of form.pages)
+    for (const section of page.sections) {
+      const at = { kind: 'section', id: section.id } as const;
+      const where = { path: first(section, page), at: `@${section.id}`, label: section.label };
+      add(section, [...compiler.checks(where, section.checks, at), ...states.messages((e) => e.section === section.id, at)]);
+    }
+  const at = { kind: 'form' } as const;
+  const where = { path: first(null, form.pages[0]), at: '@', label: form.label };
+  add(null, [...compiler.checks(where, form.checks, at), ...states.messages((e) => e.field === null && e.section === null, at)]);
+  return fields.map((f) => (added.has(f.slot) ? { ...f, checks: [...f.checks, ...(added.get(f.slot) ?? [])] } : f));
+}
+
+/** A problem of a rule. */
+export const ruleProblem = (rule: Rule, message: string, more: Partial<FormProblem> = {}): FormProblem => ({
+  ...formProblem('rule', null, null, message),
+  rule: rule.id,
+  ...more,
+});

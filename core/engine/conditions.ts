@@ -1,0 +1,60 @@
+import type { Rule } from '../form/rules.ts';
+import type { Env } from '../formula/env.ts';
+import type { Formula } from '../formula/formula.ts';
+import type { EntryContext } from './context.ts';
+import type { PlanField } from './plan.ts';
+
+/** Whose condition it is: what its sentence stands at. */
+export interface ConditionOwner {
+  readonly kind: 'field' | 'lines' | 'section' | 'page' | 'rule';
+  /** a path, the key of lines, or an id */
+  readonly id: string;
+  readonly label: string;
+}
+/** One condition of a state, its own or inherited. */
+export interface PlanCondition {
+  readonly of: ConditionOwner;
+  /** null: always (a rule without a condition) */
+  readonly formula: Formula | null;
+  /** whether it is met when the formula holds, or when it does not */
+  readonly wants: boolean;
+  /** the entries it is asked in */
+  readonly mode: Rule['mode'];
+  /** it reads the form's fields, also where it governs a field of lines */
+  readonly ofForm: boolean;
+  /** whether what it hides loses its value */
+  readonly empties: boolean;
+}
+
+/** What hiding does to values; `own` leaves it to each field. */
+export type HiddenValue = 'own' | 'keep' | 'clear';
+type Mode = EntryContext['mode'];
+const isAsked = ({ mode }: PlanCondition, now: Mode): boolean => mode === 'both' || (mode === 'new' ? now === 'new' : now !== 'new');
+/** Whether a condition is met; one that cannot be told yet, or is empty, is not. */
+export const isMet = ({ formula, wants, ofForm }: PlanCondition, env: Env): boolean =>
+  (formula === null || formula.run(ofForm ? formEnv(env) : env) === true) === wants;
+/** What formulas of the form read, also from inside a line. */
+export const formEnv = (env: Env): Env => env.outer ?? env;
+/** Whether one of the conditions holds: what requires or locks. Cost: one formula each. */
+export const anyMet = (all: readonly PlanCondition[], env: Env, mode: Mode): boolean => all.some((c) => isAsked(c, mode) && isMet(c, env));
+/** Whether all conditions hold: what shows. */
+export const allMet = (all: readonly PlanCondition[], env: Env, mode: Mode): boolean =>
+  all.every((c) => !isAsked(c, mode) || isMet(c, env));
+/** Where rules show a field, it is shown when one of them does. */
+export function anyShows(all: readonly PlanCondition[], env: Env, mode: Mode): boolean {
+  const asked = all.filter((c) => isAsked(c, mode));
+  return asked.length === 0 || asked.some((c) => isMet(c, env));
+}
+
+/** Whether a field that is hidden now loses its value: by what hides it, where that says so, else by what the field says. */
+export function losesHidden(field: PlanField, env: Env, mode: Mode): boolean {
+  const { shown, showing, definition } = field;
+  const own = definition.hiddenValue === 'clear';
+  if (!shown.some((c) => c.empties !== own) && !showing.some((c) => c.empties !== own)) return own;
+  const hiding = shown.filter((c) => isAsked(c, mode) && !isMet(c, env));
+  if (!anyShows(showing, env, mode)) hiding.push(...showing.filter((c) => isAsked(c, mode)));
+  return hiding.length ? hiding.some((c) => c.empties) : own;
+}
+
+/** The formulas of conditions. */
+export const formulasIn = (all: readonly PlanCondition[]): readonly Formula[] => all.flatMap((c) => (c.formula ? [c.formula] : []));

@@ -1,0 +1,127 @@
+import { isLockedByFill } from '../../form/fills/index.ts';
+import { fitValue } from '../../form/fit.ts';
+import { type Result, Waiting, isDatum } from '../../formula/errors.ts';
+import { type ValueState, changed } from '../../model/valueState.ts';
+import { same } from '../../values/types.ts';
+import { MAX_LINES } from '../lineFrames.ts';
+import type { PlanField, PlanLines } from '../plan.ts';
+import type { PlanAct, PlanRule } from '../rules.ts';
+import type { Settling } from '../settling.ts';
+import type { Cause } from '../state.ts';
+import type { Effect } from './kind.ts';
+
+/** A moment at which rules act. */
+export type RuleMoment = 'opens' | 'saves';
+
+interface Given {
+  readonly slot: number;
+  readonly value: Result;
+}
+
+/**
+ * What rules do to values, at the moments they name. When everything has settled, the first rule that is due is asked and acts; what it
+ * set settles before the next. In one settle each acts at most once (engine.md, "Settling").
+ */
+export class Rules implements Effect {
+  readonly atOnce = false;
+  /** rules by number, with what made them due */
+  private readonly due = new Map<number, Cause>();
+  private readonly acted = new Set<number>();
+
+  constructor(private readonly settling: Settling) {}
+
+  get pending(): boolean {
+    return this.due.size > 0;
+  }
+  noted(): void {
+    // rules look at every change of a value, not only at what is entered: see `changed`
+  }
+  /** A moment has come for all rules that name it. */
+  moment(at: RuleMoment): void {
+    for (const rule of this.settling.plan.rules)
+      if (rule.definition[at] && this.isOfMode(rule)) this.due.set(rule.number, at === 'opens' ? { kind: 'open' } : { kind: 'edit' });
+  }
+  /** A field has another value. */
+  changed(field: PlanField): void {
+    for (const place of this.settling.plan.triggered[field.slot] ?? []) {
+      const rule = this.settling.plan.rules[place] as PlanRule;
+      if (!this.acted.has(rule.number) && !this.due.has(rule.number) && this.isOfMode(rule))
+        this.due.set(rule.number, { kind: 'cell', field: field.key, cell: 'value' });
+    }
+  }
+  private isOfMode({ definition: { mode } }: PlanRule): boolean {
+    return mode === 'both' || (mode === 'new') === (this.settling.context.mode === 'new');
+  }
+  /** A settle begins: each rule may act again. */
+  begin(): void {
+    this.acted.clear();
+  }
+
+  run(): void {
+    const { lacks, dirty, plan } = this.settling;
+    if (dirty.size) return;
+    lacks.begin();
+    for (const rule of plan.rules) {
+      const why = this.due.get(rule.number);
+      if (!why || this.act(rule, why) === 'waiting') continue;
+      this.due.delete(rule.number);
+      this.acted.add(rule.number);
+      // each settles before the next is asked
+      if (dirty.size) break;
+    }
+    lacks.end('rules', 'change');
+  }
+
+  private act(rule: PlanRule, why: Cause): 'done' | 'waiting' {
+    const { root } = this.settling.frames;
+    const held = rule.condition ? rule.condition.run(root.env) : true;
+    if (held instanceof Waiting) return 'waiting';
+    const acts = held === true ? rule.then : rule.otherwise;
+    // all is computed from what had settled, before anything is set
+    const given = acts.map((act): Given[] => this.given(act));
+    if (given.flat().some((g) => g.value instanceof Waiting)) return 'waiting';
+    const cause: Cause = { kind: 'rule', rule: rule.definition.id };
+    this.settling.trace.note({
+      field: rule.definition.id, line: null, cell: 'rule', cause: why, from: null, to: held === true, origin: null,
+    }); // prettier-ignore
+    acts.forEach((act, i) => {
+      const values = given[i] ?? [];
+      if (act.kind === 'set') for (const { slot, value } of values) this.set(rule, slot, value, act.once, cause);
+      else this.addLine(rule, act.group, values, cause);
+    });
+    return 'done';
+  }
+  private given(act: PlanAct): Given[] {
+    const { env } = this.settling.frames.root;
+    if (act.kind === 'set') return [{ slot: act.slot, value: act.formula ? act.formula.run(env) : null }];
+    return act.values.map(({ slot, formula }) => ({ slot, value: formula.run(env) }));
+  }
+
+  private set(rule: PlanRule, slot: number, value: Result, once: boolean, cause: Cause, frame = this.settling.frames.root): void {
+    const field = this.settling.plan.fields[slot] as PlanField;
+    const before = frame.states[field.at] as ValueState;
+    if ((once && before.value !== null) || isLockedByFill(field)) return;
+    const fitted = isDatum(value) ? fitValue(field.definition, field.column, value) : value;
+    const isNew = !same(before.value, fitted);
+    // what stands there already is left to whoever put it there
+    if (!isNew) return;
+    const origin = { kind: 'rule', rule: rule.definition.id } as const;
+    const next = changed(before, { value: fitted, origin, gone: false, offerKey: null, pending: false });
+    this.settling.setState(frame, field, next, cause, 'change');
+    this.settling.markOwn(frame, 'value', field, 'change', cause);
+    this.settling.effects.noted({ frame, field, value: fitted, isNew, by: 'rule' });
+  }
+  private addLine(rule: PlanRule, group: number, values: readonly Given[], cause: Cause): void {
+    const { frames, plan } = this.settling;
+    const lines = plan.lines[group] as PlanLines;
+    const before = frames.lines.ids(group).length;
+    if (before >= MAX_LINES) return;
+    const frame = frames.lines.add(group, frames.lines.free(group));
+    for (const cell of plan.cells) if (cell.group === group) this.settling.dirty.mark(frame, cell.id, 'change', cause);
+    this.settling.trace.note({
+      field: lines.key, line: frame.line, cell: 'lines', cause, from: before, to: before + 1, origin: null,
+    }); // prettier-ignore
+    this.settling.markDependents(frames.root, 'lines', group, lines.key, 'change');
+    for (const { slot, value } of values) this.set(rule, slot, value, false, cause, frame);
+  }
+}

@@ -1,0 +1,30 @@
+import type { Rule } from '../form/rules.ts';
+import type { Formula } from '../formula/formula.ts';
+
+/** What a rule does to values, compiled. */
+export type PlanAct =
+  /** null clears */
+  | { readonly kind: 'set'; readonly slot: number; readonly formula: Formula | null; readonly once: boolean }
+  /** `values` by slot */
+  | { readonly kind: 'addLine'; readonly group: number; readonly values: readonly { readonly slot: number; readonly formula: Formula }[] };
+
+/** A rule that acts on values, compiled; what only shows, requires, locks or says stands at the fields themselves. */
+export interface PlanRule {
+  /** its place among the rules of the form: the order in which they act */
+  readonly number: number;
+  readonly definition: Rule;
+  readonly label: string;
+  readonly condition: Formula | null;
+  /** fields whose change it acts on */
+  readonly triggers: readonly number[];
+  readonly then: readonly PlanAct[];
+  readonly otherwise: readonly PlanAct[];
+}
+
+/** The formulas that a rule acts with. */
+export const formulasOfRule = (rule: PlanRule): readonly Formula[] => [
+  ...(rule.condition ? [rule.condition] : []),
+  ...[...rule.then, ...rule.otherwise].flatMap((a) =>
+    a.kind === 'addLine' ? a.values.map((v) => v.formula) : a.formula ? [a.formula] : [],
+  ),
+];
