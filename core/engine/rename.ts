@@ -2,6 +2,7 @@ import { subsetScope } from '../choices/subsets.ts';
 import { type Field, type Form, fieldAt } from '../form/definition.ts';
 import { placeKey } from '../form/formulas.ts';
 import { ofForm, withNamed } from '../form/references.ts';
+import type { RuleEffect } from '../form/rules.ts';
 import { formula } from '../formula/formula.ts';
 import { type Named, namesIn, withNames } from '../formula/names.ts';
 import { type Subset, type Table, type Tables, keyProblem, shapesOf } from '../model/tables.ts';
@@ -100,6 +101,20 @@ export function renameField(plan: Plan, path: string, to: string): Form {
   const key = (k: string): string => (k === own ? to : k);
   const keyed = <T>(all: Readonly<Record<string, T>>): Record<string, T> =>
     Object.fromEntries(Object.entries(all).map(([k, v]) => [key(k), v]));
+  const renamed = inner === undefined ? to : `${outer}.${to}`;
+  /** a field of a rule, by path: itself, or one of the lines that get another name */
+  const named = (p: string): string =>
+    p === path ? renamed : inner === undefined && p.startsWith(`${path}.`) ? `${to}${p.slice(path.length)}` : p;
+  const effect = (e: RuleEffect): RuleEffect =>
+    e.kind === 'addLine'
+      ? { ...e, lines: named(e.lines), values: inner !== undefined && e.lines === outer ? keyed(e.values) : e.values }
+      : ({ ...e, ...(e.field === null ? {} : { field: named(e.field) }) } as RuleEffect);
+  const rules = form.rules.map((r) => ({
+    ...r,
+    changes: r.changes.map(named),
+    then: r.then.map(effect),
+    otherwise: r.otherwise.map(effect),
+  }));
   /** fields that stand beside it, which may set it; and itself, with its column where that is only to be made */
   const beside = (fields: Readonly<Record<string, Field>>, saved: string): Record<string, Field> => {
     const known = plan.tables.get(saved)?.columns.some((c) => c.key === own) ?? true;
@@ -113,11 +128,12 @@ export function renameField(plan: Plan, path: string, to: string): Form {
   if (inner !== undefined) {
     const lines = form.lines[outer];
     if (!lines) throw new RangeError(`The form has no lines “${outer}”.`);
-    const renamed = { ...lines, fields: beside(lines.fields, lines.table), columns: lines.columns.map(key) };
-    return { ...form, lines: { ...form.lines, [outer]: renamed } };
+    const changed = { ...lines, fields: beside(lines.fields, lines.table), columns: lines.columns.map(key) };
+    return { ...form, rules, lines: { ...form.lines, [outer]: changed } };
   }
   return {
     ...form,
+    rules,
     fields: beside(form.fields, form.table),
     // fields of lines may set fields of the form around them only by formulas, not by name
     lines: keyed(form.lines),

@@ -293,6 +293,28 @@ describe('rules act on values at their moments', () => {
   });
 });
 
+test('a field, a line field and lines are renamed in rules too: conditions, moments, places, values, messages', () => {
+  const rules = [
+    rule({ changes: ['b', 'packings.grams'], when: 'b > 1', then: [
+      { kind: 'hide', field: 'b' }, { kind: 'set', field: 'b', formula: 'a' }, { kind: 'lock', field: 'packings' }, { kind: 'hide', field: 'packings.grams' },
+      { kind: 'message', message: '{b} and {a}' }, { kind: 'addLine', lines: 'packings', values: { grams: 'b' } },
+    ] }),
+  ]; // prettier-ignore
+  const parts = { lines: {}, lineFields: { grams: number({ column: 'grams' }) }, form: { rules } };
+  const of = (form: Form): unknown => {
+    const [r] = form.rules;
+    return [
+      r?.changes,
+      r?.when,
+      r?.then.map((e) => (e.kind === 'addLine' ? [e.lines, e.values] : e.kind === 'message' ? e.message : e.field)),
+    ];
+  };
+  const plan = planOf(parts);
+  expect(of(renameField(plan, 'b', 'bb'))).toEqual([['bb', 'packings.grams'], 'bb > 1', ['bb', 'bb', 'packings', 'packings.grams', '{bb} and {a}', ['packings', { grams: 'bb' }]]]); // prettier-ignore
+  expect(of(renameField(plan, 'packings', 'packs'))).toEqual([['b', 'packs.grams'], 'b > 1', ['b', 'b', 'packs', 'packs.grams', '{b} and {a}', ['packs', { grams: 'b' }]]]); // prettier-ignore
+  expect(of(renameField(plan, 'packings.grams', 'weight'))).toEqual([['b', 'packings.weight'], 'b > 1', ['b', 'b', 'packings', 'packings.weight', '{b} and {a}', ['packings', { weight: 'b' }]]]); // prettier-ignore
+});
+
 describe('what cannot work is found before it runs', () => {
   const problemsOf = (rules: object[], fields: Record<string, object> = {}): string[] =>
     planOf({ fields: { c: number({ label: 'C', value: { kind: 'calculation', formula: 'b + 1' } }), d: number({ label: 'D' }), ...fields }, form: { rules } }).problems.map((p) => `${p.rule ?? p.field ?? ''} ${p.severity}: ${p.message}`); // prettier-ignore

@@ -1,5 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { addField, addSection, changeField, changeSection, nudgeField, removeField } from '../form/edit.ts';
+import { type Field, type Form, type Page, type Section, fieldSchema, pageSchema, sectionSchema } from '../form/definition.ts';
+import { addRule, changeRule, moveRule, removeRule } from '../form/editRules.ts';
 import { lotForm } from '../testing/seedbank.ts';
 import { formDifferences } from './differences.ts';
 
@@ -22,6 +24,34 @@ describe('what a draft changed', () => {
     ['the name', { ...form, label: 'Intake' }, ['renamed to “Intake”']],
   ])('%s', (_, draft, expected) => {
     expect(formDifferences(form, draft)).toEqual(expected);
+  });
+
+  test('rules and checks of the form, by their names', () => {
+    const { form: one, id } = addRule(form, { label: 'Large', when: 'quantity_g > 5' });
+    const { form: two } = addRule(one, { then: [{ kind: 'hide', field: 'seeds', section: null, hiddenValue: 'own' }] });
+    expect(formDifferences(form, two)).toEqual(['rule “Large”: added', 'rule “Rule 2”: added']);
+    expect(formDifferences(two, changeRule(two, id, { on: false }))).toEqual(['rule “Large”: changed']);
+    expect(formDifferences(two, removeRule(two, id))).toEqual(['rule “Large”: removed']);
+    expect(formDifferences(two, moveRule(two, id, 1))).toEqual(['rules in another order']);
+    expect(formDifferences(form, { ...form, checks: [{ when: 'TRUE', message: 'x', severity: 'error' }] })).toEqual([
+      'checks of the whole form',
+    ]);
+  });
+
+  test('every setting of a field, a section, a page and the form that is changed is seen, or publishing would not take it', () => {
+    const other = (now: unknown): unknown => (typeof now === 'boolean' ? !now : Array.isArray(now) ? [...now, { any: 1 }] : { any: now });
+    const seen = (draft: Form): boolean => formDifferences(form, draft).length > 0;
+    const [page] = form.pages;
+    const [section] = page?.sections ?? [];
+    if (!page || !section) throw new Error('no section');
+    for (const key of Object.keys(fieldSchema.shape) as (keyof Field)[])
+      expect(seen(changeField(form, 'genus', { [key]: other(form.fields.genus?.[key]) })), `field ${key}`).toBe(true);
+    for (const key of Object.keys(sectionSchema.shape).filter((k) => k !== 'id' && k !== 'fields') as (keyof Section)[])
+      expect(seen(changeSection(form, section.id, { [key]: other(section[key]) })), `section ${key}`).toBe(true);
+    for (const key of Object.keys(pageSchema.shape).filter((k) => k !== 'id' && k !== 'sections') as (keyof Page)[])
+      expect(seen({ ...form, pages: [{ ...page, [key]: other(page[key]) } as Page] }), `page ${key}`).toBe(true);
+    for (const key of ['label', 'parent', 'known', 'maps', 'checks'] as const)
+      expect(seen({ ...form, [key]: other(form[key]) } as Form), key).toBe(true);
   });
 
   test('undoing a change leaves no difference', () => {

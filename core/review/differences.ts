@@ -1,4 +1,5 @@
 import { type Field, type Form, type Lines, fieldOrder } from '../form/definition.ts';
+import { ruleName } from '../form/rules.ts';
 
 const PARTS: readonly (readonly [keyof Field, string])[] = [
   ['label', 'label'],
@@ -16,6 +17,8 @@ const PARTS: readonly (readonly [keyof Field, string])[] = [
   ['carry', 'what the next entry starts with'],
   ['accept', 'the files it accepts'],
   ['hint', 'hint'],
+  ['called', 'label at entry'],
+  ['placeholder', 'what stands in the empty field'],
 ];
 type Fields = Form['fields'];
 
@@ -50,6 +53,22 @@ function linesDifferences(published: Form, draft: Form): string[] {
   return differences;
 }
 
+function ruleDifferences(published: Form, draft: Form): string[] {
+  const name = (form: Form, id: string): string => {
+    const at = form.rules.findIndex((r) => r.id === id);
+    return `rule “${ruleName(form.rules[at] ?? { label: '' }, at)}”`;
+  };
+  const before = new Map(published.rules.map((r) => [r.id, JSON.stringify(r)]));
+  const differences = draft.rules.flatMap((r) => {
+    const was = before.get(r.id);
+    return was === undefined ? [`${name(draft, r.id)}: added`] : was === JSON.stringify(r) ? [] : [`${name(draft, r.id)}: changed`];
+  });
+  for (const r of published.rules) if (!draft.rules.some((d) => d.id === r.id)) differences.push(`${name(published, r.id)}: removed`);
+  const order = (form: Form, other: Form): string => form.rules.map((r) => r.id).filter((id) => other.rules.some((r) => r.id === id)).join(); // prettier-ignore
+  if (order(published, draft) !== order(draft, published)) differences.push('rules in another order');
+  return differences;
+}
+
 /** What a draft has changed against the published version, one short sentence each; empty when nothing. */
 export function formDifferences(published: Form, draft: Form): string[] {
   const differences: string[] = [];
@@ -60,8 +79,11 @@ export function formDifferences(published: Form, draft: Form): string[] {
       .filter((k) => other.fields[k])
       .join();
   if (common(published, draft) !== common(draft, published)) differences.push('fields in another order');
-  const sections = (form: Form): string => JSON.stringify(form.pages.map((p) => [p.label, p.sections.map((s) => [s.label, s.shown])]));
+  // fields that move are said above
+  const sections = (form: Form): string => JSON.stringify(form.pages.map((p) => ({ ...p, sections: p.sections.map((s) => ({ ...s, fields: [] })) }))); // prettier-ignore
   if (sections(published) !== sections(draft)) differences.push('pages or sections');
+  differences.push(...ruleDifferences(published, draft));
+  if (JSON.stringify(published.checks) !== JSON.stringify(draft.checks)) differences.push('checks of the whole form');
   if (JSON.stringify(published.maps) !== JSON.stringify(draft.maps)) differences.push('value maps');
   if (published.parent !== draft.parent) differences.push('what an entry is opened under');
   if (published.known !== draft.known) differences.push('what its records are called by');
