@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { formSchema } from '../form/definition.ts';
 import type { FormulaPlace } from '../form/formulas.ts';
+import { ruleSchema } from '../form/rules.ts';
 import { feedSchema } from '../model/feeds.ts';
 import { optionListSchema } from '../model/lists.ts';
 import { answered, context, record } from './entries.ts';
@@ -75,6 +76,10 @@ export const forms = {
   addLines: define({
     method: 'POST', path: 'forms/:key/lines', may: 'design', about: 'Makes a child table for lines of a form, with the link to the record and the place of the line.',
     body: z.object({ label }), answer: z.object({ table: z.string(), link: z.string(), order: z.string() }),
+  }),
+  rules: define({
+    method: 'GET', path: 'rules', may: 'design', about: 'The rules of the drafts of all forms, each with its form: one rule may be used in several.',
+    answer: z.array(z.object({ form: z.string(), formLabel: z.string(), rule: ruleSchema })),
   }),
   formulas: define({
     method: 'GET', path: 'formulas', may: 'design', about: 'Formulas of all forms that use any of these names.',

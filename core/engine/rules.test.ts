@@ -1,5 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { type Form, parseForm } from '../form/definition.ts';
+import { duplicateRule, withShared } from '../form/editRules.ts';
+import { ruleContent } from '../form/rules.ts';
 import { wordsFormula, wordsWith } from '../form/words.ts';
 import { LOT_FIELDS, SEEDBANK_TABLES, openSettled, settleAll } from '../testing/seedbank.ts';
 import { compileForm } from './compile.ts';
@@ -293,6 +295,16 @@ describe('rules act on values at their moments', () => {
   });
 });
 
+test('a rule that is used in several forms takes the place of the one of its mark, or is added', () => {
+  const form = formOf({ form: { rules: [rule({ shared: 'x', on: false })] } });
+  const other = { ...formOf({ form: { rules: [{ id: 'r1' }, { id: 'r2' }] } }) };
+  const [shared] = withShared(form, { ...form.rules[0]!, when: 'a > 1' }).rules;
+  expect([shared?.id, shared?.on, shared?.when], 'whether it is on is each form’s own').toEqual(['r1', false, 'a > 1']);
+  const added = withShared(other, form.rules[0]!).rules;
+  expect(added.map((r) => [r.id, r.shared])).toEqual([['r1', null], ['r2', null], ['r3', 'x']]); // prettier-ignore
+  expect(ruleContent(added[2]!)).toBe(ruleContent(form.rules[0]!));
+  expect(duplicateRule(form, 'r1').form.rules.map((r) => r.shared)).toEqual(['x', null]);
+});
 test('a field, a line field and lines are renamed in rules too: conditions, moments, places, values, messages', () => {
   const rules = [
     rule({ changes: ['b', 'packings.grams'], when: 'b > 1', then: [

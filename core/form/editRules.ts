@@ -22,8 +22,13 @@ export function duplicateRule(form: Form, id: string): { form: Form; id: string 
   const at = form.rules.findIndex((r) => r.id === id);
   const rule = form.rules[at];
   if (!rule) return { form, id };
-  const copy = { ...rule, id: freeId(form), label: rule.label && `${rule.label}, copy` };
+  const copy = { ...rule, id: freeId(form), shared: null, label: rule.label && `${rule.label}, copy` };
   return { form: { ...form, rules: [...form.rules.slice(0, at + 1), copy, ...form.rules.slice(at + 1)] }, id: copy.id };
+}
+/** A form with a rule that is used in several: the one of the same mark takes over what it says, or it is added at the end. */
+export function withShared(form: Form, rule: Rule): Form {
+  const there = form.rules.find((r) => r.shared !== null && r.shared === rule.shared);
+  return there ? changeRule(form, there.id, { ...rule, id: there.id, on: there.on }) : addRule(form, rule).form;
 }
 /** Puts a rule to a place among the rules: they act in this order. */
 export function moveRule(form: Form, id: string, to: number): Form {

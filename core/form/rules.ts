@@ -38,6 +38,8 @@ export const ruleSchema = z.object({
   label: z.string().max(200).default(''),
   note: z.string().max(2000).default(''),
   on: z.boolean().default(true),
+  /** the same in every form that has a rule of this mark: it is one rule, used in several forms */
+  shared: z.string().min(1).max(60).nullable().default(null),
   /** the moments at which it acts on values */
   opens: z.boolean().default(false),
   saves: z.boolean().default(false),
@@ -56,6 +58,9 @@ export type EffectKind = RuleEffect['kind'];
 /** Effects that act on values, at moments; the others follow the condition. */
 export type Act = Extract<RuleEffect, { kind: 'set' | 'clear' | 'addLine' }>;
 export const isAct = (effect: RuleEffect): effect is Act => effect.kind === 'set' || effect.kind === 'clear' || effect.kind === 'addLine';
+
+/** What a rule does, without what is its form's own (its id, whether it is on there): the same in two forms when this is. */
+export const ruleContent = ({ id: _id, on: _on, ...content }: Rule): string => JSON.stringify(content);
 
 /** What a rule is called: its name, or its number. */
 export const ruleName = (rule: Pick<Rule, 'label'>, number: number): string => rule.label.trim() || `Rule ${number + 1}`;

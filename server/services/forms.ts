@@ -87,6 +87,19 @@ export async function formSummaries(ws: Workspace): Promise<FormSummary[]> {
   );
 }
 
+/** The rules of the drafts of all forms; of forms that cannot be read, none. */
+export async function rulesOfForms(ws: Workspace): Promise<Answer<typeof contract.forms.rules>> {
+  return (await formRows(ws.db)).flatMap((row) => {
+    try {
+      const { key, label, rules } = read(row.draft);
+      return rules.map((rule) => ({ form: key, formLabel: label, rule }));
+    } catch (e) {
+      if (!(e instanceof Refused)) throw e;
+      return [];
+    }
+  });
+}
+
 /** The forms as those who only enter records see them: those that are published, and nothing of their drafts. */
 export async function formsToEnter(ws: Workspace): Promise<FormSummary[]> {
   const found: FormSummary[] = [];

@@ -99,6 +99,31 @@ test('a rule is built, tried and explained: it shows, requires, says and sets, a
   await saved(page);
 });
 
+test('one rule in two forms: put there by a press, what does not match is a problem there, what is changed is made the same', async ({
+  page,
+}) => {
+  await signIn(page, 'Maud Alder');
+  await page.goto('/design/forms/lot_intake/rules?rule=small');
+  const panel = page.getByRole('region', { name: 'Small lots' });
+  await pickWord(panel, 'Use it in', 'Germination test');
+  await expect(page.getByText('It is in the draft of Germination test')).toBeVisible();
+  await expect(panel).toContainText('Also in Germination test.');
+  await page.getByLabel('Note').fill('Agreed with the store.');
+  await page.keyboard.press('Enter');
+  await expect(panel).toContainText('where it says something else');
+  await panel.getByRole('button', { name: 'Make it the same there' }).click();
+  await expect(panel).toContainText('Also in Germination test.');
+  await saved(page);
+  await panel.getByRole('link', { name: 'Germination test' }).click();
+  await expect(page).toHaveURL(/germination_test\/rules/);
+  await expect(page.getByLabel('Note')).toHaveValue('Agreed with the store.');
+  await expect(page.getByText('It speaks of “quantity_g”, but this form has no such field.').first()).toBeVisible();
+  await page.getByRole('region', { name: 'Small lots' }).getByRole('button', { name: 'Remove', exact: true }).click();
+  await saved(page);
+  await page.goto('/design/forms/lot_intake/rules?rule=small');
+  await expect(page.getByRole('region', { name: 'Small lots' })).not.toContainText('Also in');
+});
+
 test('a section is hidden, required and checked as a whole; both branches stand in one sentence and are exchanged by a press', async ({
   page,
 }) => {

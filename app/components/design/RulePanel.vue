@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { fieldOrder } from '~~/core/form/definition.ts';
-import { changeRule, duplicateRule, removeRule } from '~~/core/form/editRules.ts';
-import { type Rule, isAct, ruleName } from '~~/core/form/rules.ts';
+import { useQuery } from '@pinia/colada';
+import { changeRule, duplicateRule, removeRule, withShared } from '~~/core/form/editRules.ts';
+import { type Rule, isAct, ruleContent, ruleName } from '~~/core/form/rules.ts';
 
 /* One rule: when, if, then, otherwise, each a sentence; and what it did just now in the entry that is tried. */
 const props = defineProps<{ rule: Rule; number: number }>();
@@ -58,6 +59,35 @@ const last = computed(() => {
   }
   return null;
 }); // prettier-ignore
+// ---- one rule in several forms ----
+const toast = useToast();
+const { data: all, refetch } = useQuery({ key: () => ['rules'], query: () => api.forms.rules() });
+const { data: forms } = useForms();
+/** Where else it is used, and whether it says the same there. */
+const elsewhere = computed(() =>
+  (all.value ?? [])
+    .filter((r) => props.rule.shared !== null && r.rule.shared === props.rule.shared && r.form !== draft.formKey)
+    .map((r) => ({ form: r.form, label: r.formLabel, id: r.rule.id, same: ruleContent(r.rule) === ruleContent(props.rule) })),
+);
+const further = computed(() =>
+  (forms.value ?? [])
+    .filter((f) => f.key !== draft.formKey && f.broken === null && !elsewhere.value.some((e) => e.form === f.key))
+    .map((f) => ({ value: f.key, label: f.label })),
+);
+/** Puts the rule, as it stands here, into the draft of another form: what does not match there is a problem of the rule there. */
+async function putInto(key: string): Promise<void> {
+  const shared = props.rule.shared ?? `${draft.formKey}-${props.rule.id}-${crypto.randomUUID().slice(0, 8)}`;
+  if (props.rule.shared === null) set({ shared });
+  try {
+    const { draft: other, revision } = await api.forms.draft({ key });
+    await api.forms.saveDraft({ key }, { draft: withShared(other, { ...props.rule, shared }), revision });
+    await refetch();
+    const label = forms.value?.find((f) => f.key === key)?.label ?? key;
+    toast.add({ severity: 'success', summary: `It is in the draft of ${label}`, life: 4000 });
+  } catch (e) {
+    toast.add({ severity: 'error', summary: 'Not put there', detail: messageOf(e), life: 8000 });
+  }
+}
 function duplicate(): void {
   const { form: next, id } = duplicateRule(form.value, props.rule.id);
   draft.change(next);
@@ -117,6 +147,18 @@ function remove(): void {
         />
       </dd>
     </dl>
+    <div class="now">
+      <h3>In other forms</h3>
+      <p v-for="e in elsewhere" :key="e.form">
+        Also in <NuxtLink :to="`/design/forms/${e.form}/rules?rule=${e.id}`">{{ e.label }}</NuxtLink><template v-if="!e.same"
+          >, where it says something else. <Button link @click="putInto(e.form)">Make it the same there</Button></template
+        ><template v-else>.</template>
+      </p>
+      <p v-if="further.length">
+        <PickWord :value="''" text="Use it in another form" :options="further" label="Use it in" @pick="putInto($event)" />
+        <span class="muted small"> Its fields are found there by their names.</span>
+      </p>
+    </div>
     <div v-if="acts" class="now">
       <h3>Just now</h3>
       <p v-if="!rule.on" class="muted">It is off.</p>

@@ -11,6 +11,8 @@ await draft.open(String(route.params.key));
 useHead({ title: computed(() => `Rules of ${draft.form?.label ?? 'a form'} · Brisk Acorn`) });
 const form = computed(() => draft.form!);
 const selected = ref<string | null>(null);
+// gone to from the same rule of another form
+watch(() => route.params.key, (key) => key && draft.open(String(key))); // prettier-ignore
 watch(() => route.query.rule, (id) => (selected.value = typeof id === 'string' ? id : selected.value), { immediate: true }); // prettier-ignore
 const sought = ref('');
 const shown = computed(() =>
