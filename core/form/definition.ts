@@ -101,6 +101,8 @@ export const sectionSchema = z.object({
   label: z.string().max(120),
   ...statesOfAll,
   checks: checksSchema,
+  /** the column of its page that it stands in, where the screen is wide enough */
+  column: z.number().int().min(1).max(3).default(1),
   fields: z.array(keySchema),
 });
 export const pageSchema = z.object({
@@ -172,8 +174,12 @@ export type Words = z.infer<typeof wordsSchema>;
 export type Check = z.infer<typeof checkSchema>;
 export type Lines = z.infer<typeof linesSchema>;
 
-/** The keys of the fields and lines in the order of pages and sections: the order people read and fill. */
-export const placedOrder = (form: Form): readonly string[] => form.pages.flatMap((p) => p.sections.flatMap((s) => s.fields));
+/** The keys of the fields and lines in the order of pages, columns and sections: the order people read and fill. */
+export const placedOrder = (form: Form): readonly string[] =>
+  form.pages.flatMap((p) => columnsOf(p).flatMap((c) => c.flatMap((s) => s.fields)));
+/** The sections of a page by the columns they stand in, from left to right; columns without any are none. */
+export const columnsOf = (page: Page): readonly (readonly Section[])[] =>
+  [1, 2, 3].map((n) => page.sections.filter((s) => s.column === n)).filter((c) => c.length > 0);
 /** The keys of the form's own fields in that order. */
 export const fieldOrder = (form: Form): readonly string[] => placedOrder(form).filter((k) => form.fields[k] !== undefined);
 /** The keys of the lines in that order. */

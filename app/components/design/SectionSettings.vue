@@ -11,6 +11,11 @@ const HIDDEN = [
   { value: 'keep', label: 'its values kept' },
   { value: 'clear', label: 'its values emptied' },
 ] as const;
+const COLUMNS = [
+  { value: 1, label: 'the first column' },
+  { value: 2, label: 'the second column' },
+  { value: 3, label: 'the third column' },
+] as const;
 </script>
 
 <template>
@@ -22,6 +27,11 @@ const HIDDEN = [
       :words="{ required: 'All its fields are required' }"
       @change="set"
     />
+    <p>
+      At entry it stands in
+      <PickWord :value="section.column" :options="COLUMNS" label="Column" @pick="set({ column: $event })" /> of the page, where the screen
+      is wide enough.
+    </p>
     <CheckList
       :checks="section.checks"
       :place="`@${section.id}`"

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core';
 import { addressOf } from '~~/core/engine/state.ts';
+import { columnsOf } from '~~/core/form/definition.ts';
 import type { Saved } from '~/stores/entry';
 
 /* Entering one record, new or existing. */
@@ -116,6 +117,7 @@ const unsaved = computed(() => entry.kept?.edits.filter((e) => !('by' in e) || !
 /** a moment as it is stored, in this place’s time */
 const stamp = (at: number): string => new Date(at - new Date(at).getTimezoneOffset() * 60_000).toISOString().slice(0, 19);
 const plan = computed(() => host.entry.value?.plan);
+const isBroad = computed(() => plan.value?.form.pages.some((p) => columnsOf(p).length > 1) ?? false);
 /** What keeps the entry from being saved, each at its field. */
 const issues = computed(() =>
   host.issues.value.map((i) => {
@@ -144,7 +146,7 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
     </div>
     <template v-else>
       <div class="columns">
-        <div class="sheet">
+        <div class="sheet" :class="{ broad: isBroad }">
           <header>
             <h1>
               {{ plan?.form.label }}<span v-if="record !== null" class="muted">, record {{ record }}</span>
@@ -257,6 +259,9 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
 .sheet {
   padding: 14px 20px 40px;
   max-width: 860px;
+}
+.sheet.broad {
+  max-width: none;
 }
 .sheet header {
   display: flex;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { isByItself } from '~~/core/model/origin.ts';
 import { addressOf, parseAddress } from '~~/core/engine/state.ts';
-import { placedOrder } from '~~/core/form/definition.ts';
+import { columnsOf, placedOrder } from '~~/core/form/definition.ts';
 
 /* Sections and fields of a live form, with the clerk's keys: Tab and Enter go to the next field that needs somebody. */
 const props = defineProps<{ host: EntryHost; prefix?: string }>();
@@ -116,23 +116,42 @@ defineExpose({ focusFirst, focus, keyOf });
 <template>
   <div v-if="form" ref="root" class="body" @keydown="step">
     <PlaceMessages :messages="host.placeChecks({ kind: 'form' })" />
-    <template v-for="page in form.pages" :key="page.id">
-      <section v-for="s in page.sections" v-show="fieldsShown(s.fields)" :key="s.id" :aria-label="s.label || undefined">
-        <h3 v-if="s.label">{{ s.label }}</h3>
-        <PlaceMessages :messages="host.placeChecks({ kind: 'section', id: s.id })" />
-        <template v-for="k in s.fields" :key="k">
-          <LinesTable v-if="isLines(k)" :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" />
-          <NearView v-else soon :height="host.view(k).shown ? ROW : 0" :now="first.has(k)"
-            ><EntryField :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" /><template #still
-              ><FieldStill v-if="host.view(k).shown" :host="host" :name="k" /></template
-          ></NearView>
-        </template>
-      </section>
-    </template>
+    <div v-for="page in form.pages" :key="page.id" class="columns" :class="`of${columnsOf(page).length}`">
+      <div v-for="(column, c) in columnsOf(page)" :key="c">
+        <section v-for="s in column" v-show="fieldsShown(s.fields)" :key="s.id" :aria-label="s.label || undefined">
+          <h3 v-if="s.label">{{ s.label }}</h3>
+          <PlaceMessages :messages="host.placeChecks({ kind: 'section', id: s.id })" />
+          <template v-for="k in s.fields" :key="k">
+            <LinesTable v-if="isLines(k)" :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" />
+            <NearView v-else soon :height="host.view(k).shown ? ROW : 0" :now="first.has(k)"
+              ><EntryField :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" /><template #still
+                ><FieldStill v-if="host.view(k).shown" :host="host" :name="k" /></template
+            ></NearView>
+          </template>
+        </section>
+      </div>
+    </div>
   </div>
 </template>
 
 <style scoped>
+.body {
+  container-type: inline-size;
+}
+/* columns stand side by side where each has room for its fields and their origins */
+@container (min-width: 1040px) {
+  .of2,
+  .of3 {
+    display: grid;
+    grid-template-columns: repeat(2, minmax(0, 1fr));
+    gap: 0 16px;
+  }
+}
+@container (min-width: 1560px) {
+  .of3 {
+    grid-template-columns: repeat(3, minmax(0, 1fr));
+  }
+}
 section {
   padding-bottom: 10px;
 }
