@@ -9,11 +9,11 @@ import type { Words } from './definition.ts';
 export const wordsFormula = (words: Words): string | null =>
   typeof words !== 'string' ? words.formula : words.includes('{') ? `SAY("${words.replaceAll('"', '""')}")` : null;
 
-/** The same words with their formula written anew; a text with holes stays one. */
+/** The same words with their formula written anew; a text with holes stays one where that is what comes back. */
 export function wordsWith(words: Words, formula: string): Words {
   if (typeof words !== 'string') return { formula };
   const text = /^SAY\("((?:[^"]|"")*)"\)$/s.exec(formula)?.[1];
-  return text === undefined ? words : text.replaceAll('""', '"');
+  return text === undefined ? { formula } : text.replaceAll('""', '"');
 }
 
 /** Words as they stand in a definition, for lists of settings. */
