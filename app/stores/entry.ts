@@ -191,14 +191,13 @@ export const useEntry = defineStore('entry', () => {
     const o = opened.value;
     if (!entry || !o || saving.value) return { kind: 'refused', at: null };
     saving.value = true;
-    await host.beforeSaving();
-    const issues = verify(entry).filter((i) => i.code !== 'unknown');
-    if (issues.length) {
-      saving.value = false;
-      host.issues.value = issues;
-      return { kind: 'refused', at: issues[0] ? addressOf(issues[0].field, issues[0].line) : null };
-    }
     try {
+      await host.beforeSaving();
+      const issues = verify(entry).filter((i) => i.code !== 'unknown');
+      if (issues.length) {
+        host.issues.value = issues;
+        return { kind: 'refused', at: issues[0] ? addressOf(issues[0].field, issues[0].line) : null };
+      }
       const saved = await send(o, entry.log);
       await store.drop(request);
       const stored = entry.plan.own.flatMap((f) => (f.definition.column === null ? [] : [{ field: f, column: f.definition.column }]));

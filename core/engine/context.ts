@@ -10,6 +10,8 @@ export interface EntryContext {
   readonly url?: Readonly<Record<string, string>>;
   /** the record the entry is opened under */
   readonly parent?: number | null;
+  /** no rule acts on values: the record is only worked out, as for a backfill */
+  readonly isQuiet?: boolean;
 }
 
 /** A stored record as an entry opens it: values by column, its lines in order, origins by address (see `addressOf`). */

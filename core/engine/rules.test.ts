@@ -277,6 +277,11 @@ describe('rules act on values at their moments', () => {
     for (const e of entry.log) play(server, e);
     expect(server.value('packings.grams', -1)).toBe(20);
   });
+  test('not where an entry is only looked at, nor where it is only worked out', () => {
+    const plan = planOf({ form: { rules: [rule({ opens: true, then: [{ kind: 'set', field: 'b', formula: '5' }] })] } });
+    const values = [{}, { mode: 'view' as const }, { mode: 'edit' as const }, { mode: 'edit' as const, isQuiet: true }];
+    expect(values.map((context) => openSettled(plan, context).value('b'))).toEqual([5, null, 5, null]);
+  });
   test('what waits for a row acts when it comes', () => {
     const form = {
       rules: [

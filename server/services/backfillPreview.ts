@@ -151,7 +151,7 @@ class Preview {
     const now = this.ws.clock.now();
     let cache = this.caches.get(me);
     if (!cache) this.caches.set(me, (cache = this.ws.newCache()));
-    const entry = openEntry(this.plan, { mode: 'edit', today: now.slice(0, 10), now, me }, cache, record);
+    const entry = openEntry(this.plan, { mode: 'edit', today: now.slice(0, 10), now, me, isQuiet: true }, cache, record);
     const steps = backfill(entry, record, this.asked.fields, this.asked.over);
     return { row, record, lineRevisions, me, entry, steps, outcome: null };
   }

@@ -26,13 +26,14 @@ function add(): void {
 <template>
   <div v-for="(c, i) in checks" :key="i" class="check">
     <PickWord :value="c.severity" :options="SEVERITY" label="Severity" @pick="put(i, { severity: $event })" />
-    “<WordsEdit
+    <WordsEdit
       :words="c.message"
       label="Message"
       required
       :place="`${place} checks.${i}.message`"
       @change="put(i, { message: said($event) })"
-    />” when
+    />
+    when
     <FormulaWord
       :key="`${place} ${i}`"
       :text="c.when"

@@ -89,12 +89,12 @@ const lineType = (key: string, field: string) => draft.plan?.fields[draft.plan.s
           <PickWord :value="e.hiddenValue" :options="HIDDEN" label="When hidden" @pick="put(i, { ...e, hiddenValue: $event })" /></template
       ></template>
       <template v-else-if="e.kind === 'message'"
-        >“<WordsEdit
+        ><WordsEdit
           :words="e.message"
           label="Message"
           required
           :place="`${place} ${branch}.${i}`"
-          @change="$event !== null && $event !== '' && put(i, { ...e, message: $event })" />” at
+          @change="$event !== null && $event !== '' && put(i, { ...e, message: $event })" />at
         <PickWord :value="placeOf(e)" :options="messagePlaces" label="At" @pick="put(i, withPlace(e, $event))" />{{ ' '
         }}<PickWord :value="e.severity" :options="SEVERITY" label="Severity" @pick="put(i, { ...e, severity: $event })"
       /></template>

@@ -173,7 +173,6 @@ watch(() => props.name, () => (removing.value = null)); // prettier-ignore
       <div v-for="w in SAID" :key="w.part" class="said">
         <span>{{ w.label }}</span>
         <WordsEdit
-          wide
           :words="field[w.part]"
           :label="w.label"
           :place="`${name} ${w.part}`"

@@ -44,13 +44,11 @@ function applied(formula: string): void {
     }}<Button link severity="secondary" :aria-label="`${label}: a text instead`" @click="emit('change', required ? label : null)"
       >a text instead</Button
     ></span
-  ><span v-else class="words" :class="{ wide }"
+  ><span v-else class="words"
     ><TextEdit
-      :class="{ bare: !wide }"
       :value="text"
       :placeholder="placeholder"
       :aria-label="label"
-      :style="wide ? undefined : { width: `min(100%, ${Math.max(14, text.length + 2)}ch)` }"
       @change="typed"
       @keydown.enter="($event.target as HTMLInputElement).blur()"
     /><Button
@@ -66,25 +64,15 @@ function applied(formula: string): void {
 
 <style scoped>
 .words {
-  display: inline-flex;
+  display: flex;
   gap: 8px;
   align-items: baseline;
-  max-width: 100%;
-  font-weight: 700;
 }
-.words.wide {
-  display: flex;
-  font-weight: 400;
-}
-.words:not(.wide) {
-  flex-wrap: wrap;
-}
-.words.wide > :first-child {
+.words > :first-child {
   flex: 1;
   min-width: 0;
 }
 .words :deep(.p-button-link) {
-  font-weight: 400;
   font-size: 13px;
 }
 </style>

@@ -123,7 +123,7 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
     <template v-for="s in told.states" :key="s.kind">
       <h3>{{ STATE_WORDS[s.kind][s.holds ? 0 : 1] }}</h3>
       <ul>
-        <li v-for="c in s.conditions" :key="c.text" class="tested">
+        <li v-for="(c, i) in s.conditions" :key="i" class="tested">
           <template v-if="c.text === 'TRUE'">always</template>
           <template v-else-if="c.text === 'FALSE'">never</template>
           <template v-else

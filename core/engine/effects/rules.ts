@@ -50,6 +50,8 @@ export class Rules implements Effect {
     }
   }
   private isOfMode({ definition: { mode } }: PlanRule): boolean {
+    // nothing is changed where an entry is only looked at
+    if (this.settling.context.mode === 'view' || this.settling.context.isQuiet) return false;
     return mode === 'both' || (mode === 'new') === (this.settling.context.mode === 'new');
   }
   /** A settle begins: each rule may act again. */
