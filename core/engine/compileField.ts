@@ -95,7 +95,9 @@ export class FieldCompiler {
     };
     return {
       key: path,
-      ...place,
+      slot: place.slot,
+      at: place.at,
+      group: place.group,
       definition,
       type,
       column,
