@@ -54,7 +54,10 @@ export class StateCompiler {
     this.rules = form.rules.flatMap((rule, number): RuleCondition[] => {
       const label = ruleName(rule, number);
       const condition = this.ofRule(rule, label, 'when', rule.when, T.YESNO);
-      return rule.on && (rule.when === null || condition) ? [{ rule, label, condition }] : [];
+      if (rule.on && (rule.when === null || condition)) return [{ rule, label, condition }];
+      // one that does nothing is read all the same, so that what it names is renamed with the rest
+      this.readEffects(rule, label);
+      return [];
     });
   }
 
@@ -65,6 +68,17 @@ export class StateCompiler {
     const found = this.problems.splice(before);
     if (rule.on) this.problems.push(...found.map((p): FormProblem => ({ ...p, field: null, rule: rule.id, part: p.part && 'when' })));
     return compiled;
+  }
+
+  private readEffects(rule: Rule, label: string): void {
+    for (const branch of ['then', 'otherwise'] as const)
+      rule[branch].forEach((e, i) => {
+        const part = `${branch}.${i}` as const;
+        if (e.kind === 'set') this.ofRule(rule, label, part, e.formula, null);
+        else if (e.kind === 'message') this.ofRule(rule, label, part, wordsFormula(e.message), null);
+        else if (e.kind === 'addLine')
+          for (const [key, text] of Object.entries(e.values)) this.ofRule(rule, label, `${part}.${key}`, text, null);
+      });
   }
 
   private written(of: States, owner: ConditionOwner, first: string): InheritedStates {

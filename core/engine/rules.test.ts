@@ -310,6 +310,20 @@ test('a rule that is used in several forms takes the place of the one of its mar
   expect(ruleContent(added[2]!)).toBe(ruleContent(form.rules[0]!));
   expect(duplicateRule(form, 'r1').form.rules.map((r) => r.shared)).toEqual(['x', null]);
 });
+test('a rule that is off, or whose condition has a mistake, is renamed with the rest', () => {
+  const then = [
+    { kind: 'set', field: 'b', formula: 'a + 1' },
+    { kind: 'message', message: '{a}' },
+    { kind: 'addLine', lines: 'packings', values: { grams: 'a' } },
+  ];
+  const rules = [rule({ on: false, when: 'a > 1', then }), { id: 'r2', when: 'zz > a', then }];
+  const form = renameField(planOf({ lines: {}, lineFields: { grams: number() }, form: { rules } }), 'a', 'aa');
+  for (const r of form.rules)
+    expect(
+      r.then.map((e) => (e.kind === 'set' ? e.formula : e.kind === 'message' ? e.message : e.kind === 'addLine' ? e.values.grams : '')),
+    ).toEqual(['aa + 1', '{aa}', 'aa']);
+  expect(form.rules.map((r) => r.when)).toEqual(['aa > 1', 'zz > aa']);
+});
 test('a field, a line field and lines are renamed in rules too: conditions, moments, places, values, messages', () => {
   const rules = [
     rule({ changes: ['b', 'packings.grams'], when: 'b > 1', then: [

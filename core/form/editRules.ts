@@ -16,6 +16,7 @@ export const changeRule = (form: Form, id: string, change: Partial<Rule>): Form 
   ...form,
   rules: form.rules.map((r) => (r.id === id ? { ...r, ...change } : r)),
 });
+/** Takes a rule out of the form. */
 export const removeRule = (form: Form, id: string): Form => ({ ...form, rules: form.rules.filter((r) => r.id !== id) });
 /** The same rule once more, behind it. Gives the form and the id of the copy. */
 export function duplicateRule(form: Form, id: string): { form: Form; id: string } {

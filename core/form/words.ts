@@ -15,6 +15,3 @@ export function wordsWith(words: Words, formula: string): Words {
   const text = /^SAY\("((?:[^"]|"")*)"\)$/s.exec(formula)?.[1];
   return text === undefined ? { formula } : text.replaceAll('""', '"');
 }
-
-/** Words as they stand in a definition, for lists of settings. */
-export const wordsAsWritten = (words: Words): string => (typeof words === 'string' ? words : words.formula);

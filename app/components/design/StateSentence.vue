@@ -43,6 +43,7 @@ function pick(part: Part, usual: When, when: When): void {
   opened.value = when === 'when' ? part : null;
   if (when !== 'when') emit('change', { [part]: when === usual ? null : when === 'always' ? 'TRUE' : 'FALSE' } as Partial<States>);
 }
+const isConditional = (p: (typeof PARTS)[number]): boolean => props.states[p.part] !== null && whenOf(p.part, p.usual) === 'when';
 /** The branches change places: shown when … becomes hidden when …. */
 function swap(part: Part): void {
   const text = props.states[part]?.trim() ?? '';
@@ -81,28 +82,19 @@ function balanced(text: string): boolean {
           :place="`${place} ${p.part}`"
           :start-open="opened === p.part"
           @change="(emit('change', { [p.part]: $event || null } as Partial<States>), (opened = null))" /></template
-      ><template v-if="states[p.part] && whenOf(p.part, p.usual) === 'when'"
-        >, otherwise {{ p.otherwise
-        }}<template v-if="p.part === 'shown'"
-          >{{ ' and '
-          }}<PickWord
-            :value="states.hiddenValue"
-            :options="hidden"
-            label="When hidden"
-            @pick="emit('change', { hiddenValue: $event } as Partial<States>)" /></template
-        >.
-        <Button link severity="secondary" :aria-label="`${p.word}: exchange when and otherwise`" @click="swap(p.part)"
+      ><template v-if="isConditional(p)">, otherwise {{ p.otherwise }}</template
+      ><template v-if="p.part === 'shown' && (isConditional(p) || whenOf(p.part, p.usual) === 'never')"
+        >{{ ' and '
+        }}<PickWord
+          :value="states.hiddenValue"
+          :options="hidden"
+          label="When hidden"
+          @pick="emit('change', { hiddenValue: $event } as Partial<States>)" /></template
+      >.<template v-if="isConditional(p)"
+        >{{ ' '
+        }}<Button link severity="secondary" :aria-label="`${p.word}: exchange when and otherwise`" @click="swap(p.part)"
           >swap</Button
         ></template
-      ><template v-else
-        ><template v-if="p.part === 'shown' && whenOf('shown', 'always') === 'never'"
-          >{{ ' and '
-          }}<PickWord
-            :value="states.hiddenValue"
-            :options="hidden"
-            label="When hidden"
-            @pick="emit('change', { hiddenValue: $event } as Partial<States>)" /></template
-        >.</template
       >
       {{ ' ' }}
     </span>
