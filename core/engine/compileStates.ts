@@ -1,6 +1,6 @@
-import { type Form, type Lines, type Page, type Section, homeOf } from '../form/definition.ts';
+import { type Form, type Lines, type Page, type Section } from '../form/definition.ts';
 import { type FormProblem, formProblem } from '../form/problems.ts';
-import { type Rule, type RuleEffect, isAct, ruleName } from '../form/rules.ts';
+import { type Rule, type Act, type RuleEffect, isAct, ruleName } from '../form/rules.ts';
 import { wordsFormula } from '../form/words.ts';
 import type { Formula } from '../formula/formula.ts';
 import type { Scope } from '../formula/scope.ts';
@@ -28,14 +28,27 @@ export interface RuleCondition {
   readonly condition: Formula | null;
 }
 
+/** An effect that follows a condition, with its place among all. */
+interface Placed {
+  readonly effect: Exclude<RuleEffect, Act>;
+  readonly condition: PlanCondition;
+  readonly rule: Rule;
+  readonly label: string;
+  readonly part: Written['part'];
+  readonly order: number;
+}
+
 /**
  * The states that fields inherit: of their section, their page, the lines they stand in, and of rules. Each formula is compiled once
  * where it is written, whatever it governs.
  */
 export class StateCompiler {
   private readonly places = new Map<string, InheritedStates>();
+  /** the section that each field, and lines, stand in */
+  private readonly homes = new Map<string, string>();
   /** rules that are on and whose condition can be read */
   readonly rules: readonly RuleCondition[];
+  private readonly effects: ReadonlyMap<string, readonly Placed[]>;
 
   constructor(
     private readonly form: Form,
@@ -49,6 +62,7 @@ export class StateCompiler {
       for (const section of page.sections) {
         const own = this.written(section, { kind: 'section', id: section.id, label: section.label }, section.fields[0] ?? first);
         this.places.set(section.id, joined(ofPage, own));
+        for (const key of section.fields) this.homes.set(key, section.id);
       }
     }
     this.rules = form.rules.flatMap((rule, number): RuleCondition[] => {
@@ -59,6 +73,7 @@ export class StateCompiler {
       this.readEffects(rule, label);
       return [];
     });
+    this.effects = this.byTarget();
   }
 
   /** A formula of a rule; what is wrong with it is a problem of the rule, unless it is off. */
@@ -95,67 +110,59 @@ export class StateCompiler {
   /** What lines have from where they stand and from rules, with their own. */
   lines(key: string, definition: Lines): InheritedStates {
     const own = this.written({ ...definition, hiddenValue: undefined }, { kind: 'lines', id: key, label: definition.label }, key);
-    return joined(
-      this.around(key),
-      own,
-      this.byRules((e) => e.field === key || this.isSection(e, key)),
-    );
+    return joined(this.around(key), own, this.byRules([key, this.sectionOf(key)]));
   }
   /**
    * What a field has from where it stands and from rules. Of `lines`, a field is locked with them, and hidden by what asks who somebody
    * is, so that nothing in them is told to whom they are hidden from; else they are hidden as a whole.
    */
   of(path: string, lines: InheritedStates | null): InheritedStates {
-    const byRules = this.byRules((e) => e.field === path || (lines === null && this.isSection(e, path)));
-    if (!lines) return joined(this.around(path), byRules);
+    if (!lines) return joined(this.around(path), this.byRules([path, this.sectionOf(path)]));
     const personal = (all: readonly Inherited[]): readonly Inherited[] => (formulasIn(all).some(readsMe) ? all : []);
-    return joined(
-      { shown: personal(lines.shown), showing: personal(lines.showing), required: [], locked: lines.locked, messages: [] },
-      byRules,
-    );
+    const ofLines = { shown: personal(lines.shown), showing: personal(lines.showing), required: [], locked: lines.locked, messages: [] };
+    return joined(ofLines, this.byRules([path]));
   }
   private around(key: string): InheritedStates {
-    return this.places.get(homeOf(this.form, key)?.section.id ?? '') ?? NOTHING;
+    return this.places.get(this.homes.get(key) ?? '') ?? NOTHING;
   }
-  private isSection(effect: { readonly section: string | null }, key: string): boolean {
-    return effect.section !== null && homeOf(this.form, key)?.section.id === effect.section;
-  }
+  private sectionOf = (key: string): string => `@${this.homes.get(key) ?? ''}`;
 
-  /** The states that rules give what `isAt` picks. */
-  private byRules(isAt: (effect: { readonly field: string | null; readonly section: string | null }) => boolean): InheritedStates {
+  /** The states that rules give at these places: a path, the key of lines, or `@` and the id of a section. */
+  private byRules(targets: readonly string[]): InheritedStates {
     const made = { shown: [] as Inherited[], showing: [] as Inherited[], required: [] as PlanCondition[], locked: [] as PlanCondition[] };
-    this.eachEffect((effect, condition) => {
-      if (isAct(effect) || effect.kind === 'message' || !isAt(effect)) return;
+    const all = targets.flatMap((t) => this.effects.get(t) ?? []).sort((a, b) => a.order - b.order);
+    for (const { effect, condition } of all) {
       if (effect.kind === 'show') made.showing.push({ ...condition, hides: 'own' });
       else if (effect.kind === 'hide') made.shown.push({ ...condition, wants: !condition.wants, hides: effect.hiddenValue });
-      else made[effect.kind === 'require' ? 'required' : 'locked'].push(condition);
-    });
-    return { ...made, messages: this.messages((e) => isAt(e) && e.section === null, { kind: 'field' }) };
+      else if (effect.kind !== 'message') made[effect.kind === 'require' ? 'required' : 'locked'].push(condition);
+    }
+    return { ...made, messages: this.messages(targets[0] ?? '', { kind: 'field' }) };
   }
-  /** What rules say at a place. */
-  messages(isAt: (effect: { readonly field: string | null; readonly section: string | null }) => boolean, at: CheckPlace): PlanCheck[] {
-    const found: PlanCheck[] = [];
-    this.eachEffect((effect, when, { rule, label }, part) => {
-      if (effect.kind !== 'message' || !isAt(effect)) return;
+  /** What rules say at a place: a path, `@` and the id of a section, or `@` for the form. */
+  messages(target: string, at: CheckPlace): PlanCheck[] {
+    return (this.effects.get(target) ?? []).flatMap(({ effect, condition: when, rule, label, part }): PlanCheck[] => {
+      if (effect.kind !== 'message') return [];
       const text = wordsFormula(effect.message);
       const fixed = typeof effect.message === 'string' ? effect.message : label;
       const message = text === null ? fixed : (this.ofRule(rule, label, part, text, null) ?? fixed);
-      found.push({ when, message, severity: effect.severity, at });
+      return [{ when, message, severity: effect.severity, at }];
     });
-    return found;
   }
-  private eachEffect(visit: (effect: RuleEffect, condition: PlanCondition, of: RuleCondition, part: Written['part']) => void): void {
-    for (const one of this.rules)
+  /** Effects that follow their rule's condition, by what they are about, once: a form is compiled at every change of it. */
+  private byTarget(): ReadonlyMap<string, readonly Placed[]> {
+    const found = new Map<string, Placed[]>();
+    let order = 0;
+    for (const { rule, label, condition: formula } of this.rules)
       for (const branch of ['then', 'otherwise'] as const)
-        one.rule[branch].forEach((effect, i) => {
-          const of: ConditionOwner = { kind: 'rule', id: one.rule.id, label: one.label };
-          visit(
-            effect,
-            { of, formula: one.condition, wants: branch === 'then', mode: one.rule.mode, ofForm: true, empties: false },
-            one,
-            `${branch}.${i}`,
-          );
+        rule[branch].forEach((effect, i) => {
+          if (isAct(effect)) return;
+          const of: ConditionOwner = { kind: 'rule', id: rule.id, label };
+          const condition = { of, formula, wants: branch === 'then', mode: rule.mode, ofForm: true, empties: false };
+          const target = effect.field ?? `@${effect.section ?? ''}`;
+          const placed = { effect, condition, rule, label, part: `${branch}.${i}` as const, order: order++ };
+          found.set(target, [...(found.get(target) ?? []), placed]);
         });
+    return found;
   }
 }
 
@@ -181,11 +188,11 @@ export function withPlaceChecks(form: Form, fields: readonly PlanField[], compil
     for (const section of page.sections) {
       const at = { kind: 'section', id: section.id } as const;
       const where = { path: first(section, page), at: `@${section.id}`, label: section.label };
-      add(section, [...compiler.checks(where, section.checks, at), ...states.messages((e) => e.section === section.id, at)]);
+      add(section, [...compiler.checks(where, section.checks, at), ...states.messages(`@${section.id}`, at)]);
     }
   const at = { kind: 'form' } as const;
   const where = { path: first(null, form.pages[0]), at: '@', label: form.label };
-  add(null, [...compiler.checks(where, form.checks, at), ...states.messages((e) => e.field === null && e.section === null, at)]);
+  add(null, [...compiler.checks(where, form.checks, at), ...states.messages('@', at)]);
   return fields.map((f) => (added.has(f.slot) ? { ...f, checks: [...f.checks, ...(added.get(f.slot) ?? [])] } : f));
 }
 

@@ -185,12 +185,6 @@ export const fieldOrder = (form: Form): readonly string[] => placedOrder(form).f
 /** The keys of the lines in that order. */
 export const linesOrder = (form: Form): readonly string[] => placedOrder(form).filter((k) => form.lines[k] !== undefined);
 
-/** The section and the page that a field, or lines, stand in; null when they are not placed. */
-export function homeOf(form: Form, key: string): { readonly page: Page; readonly section: Section } | null {
-  for (const page of form.pages) for (const section of page.sections) if (section.fields.includes(key)) return { page, section };
-  return null;
-}
-
 /** A field by its path: `species`, or `lots.grams` for a field of lines. */
 export function fieldAt(form: Form, path: string): Field | undefined {
   const [key = '', inner] = path.split('.');
