@@ -4,7 +4,12 @@ import { LOT_FIELDS, lotForm } from '../testing/seedbank.ts';
 import { type Form, fieldOrder, formSchema, newForm, parseForm } from './definition.ts';
 import {
   addField,
+  addPage,
   addSection,
+  changePage,
+  moveToPage,
+  nudgePage,
+  removePage,
   changeField,
   changeSection,
   changeType,
@@ -87,6 +92,10 @@ describe('changing a form', () => {
       ),
       fc.constantFrom(...keys).map((k) => (f: Form) => (f.fields[k] ? changeField(f, k, { hint: 'x' }) : f)),
       fc.constant((f: Form) => addSection(f, f.pages[0]!.sections[0]!.id, 'More').form),
+      fc.constant((f: Form) => addPage(f, f.pages[0]!.id, 'Further').form),
+      fc.constant((f: Form) => removePage(f, f.pages.at(-1)!.id)),
+      fc.constant((f: Form) => nudgePage(f, f.pages[0]!.id, 1)),
+      fc.constant((f: Form) => moveToPage(f, f.pages[0]!.sections[0]!.id, f.pages.at(-1)!.id)),
       fc.constant((f: Form) => removeSection(f, f.pages[0]!.sections.at(-1)!.id)),
       fc.constantFrom('seeds', 'tsw_g').map((k) => (f: Form) => removeField(f, k)),
     );

@@ -1,4 +1,15 @@
-import { type Field, type Form, type Lines, type Section, fieldAt, fieldSchema, linesSchema, sectionSchema } from './definition.ts';
+import {
+  type Field,
+  type Form,
+  type Lines,
+  type Page,
+  type Section,
+  fieldAt,
+  fieldSchema,
+  linesSchema,
+  pageSchema,
+  sectionSchema,
+} from './definition.ts';
 import { sourceStores } from '../choices/sources/index.ts';
 import { type ColumnType, keyFromLabel } from '../model/tables.ts';
 import { KINDS } from '../values/kinds/index.ts';
@@ -159,8 +170,60 @@ export function addSection(form: Form, afterId: string | null, label: string): {
   return { form: { ...form, pages }, id };
 }
 
-export const changeSection = (form: Form, id: string, change: Partial<Pick<Section, 'label' | 'shown'>>): Form =>
+export const changeSection = (form: Form, id: string, change: Partial<Omit<Section, 'id' | 'fields'>>): Form =>
   mapSections(form, (s) => (s.id === id ? { ...s, ...change } : s));
+
+/** Adds a page behind another, with an empty section. Gives the form and the new page's id. */
+export function addPage(form: Form, afterId: string, label: string): { form: Form; id: string } {
+  const id = keyFromLabel(label || 'page', [...form.pages.map((p) => p.id), ...form.pages.flatMap((p) => p.sections.map((s) => s.id))]);
+  const at = form.pages.findIndex((p) => p.id === afterId);
+  const page = pageSchema.parse({ id, label, sections: [] });
+  const pages = [...form.pages.slice(0, at + 1), page, ...form.pages.slice(at + 1)];
+  const taken = pages.flatMap((p) => [p.id, ...p.sections.map((s) => s.id)]);
+  const section = sectionSchema.parse({ id: keyFromLabel('section', taken), label: '', fields: [] });
+  return { form: { ...form, pages: pages.map((p) => (p.id === id ? { ...p, sections: [section] } : p)) }, id };
+}
+
+export const changePage = (form: Form, id: string, change: Partial<Omit<Page, 'id' | 'sections'>>): Form => ({
+  ...form,
+  pages: form.pages.map((p) => (p.id === id ? { ...p, ...change } : p)),
+});
+
+/** Moves a page one place up or down. */
+export function nudgePage(form: Form, id: string, by: -1 | 1): Form {
+  const at = form.pages.findIndex((p) => p.id === id);
+  const page = form.pages[at];
+  const to = at + by;
+  if (!page || to < 0 || to >= form.pages.length) return form;
+  const others = form.pages.filter((p) => p !== page);
+  return { ...form, pages: [...others.slice(0, to), page, ...others.slice(to)] };
+}
+
+/** Removes a page; its sections go to the end of the one before (or to the beginning of the one after). The last page stays. */
+export function removePage(form: Form, id: string): Form {
+  const at = form.pages.findIndex((p) => p.id === id);
+  const gone = form.pages[at];
+  const heir = form.pages[at - 1] ?? form.pages[at + 1];
+  if (!gone || !heir) return form;
+  const sections = at > 0 ? [...heir.sections, ...gone.sections] : [...gone.sections, ...heir.sections];
+  return { ...form, pages: form.pages.filter((p) => p !== gone).map((p) => (p === heir ? { ...p, sections } : p)) };
+}
+
+/** Puts a section at the end of another page. A page whose last section it was keeps an empty one. */
+export function moveToPage(form: Form, sectionId: string, pageId: string): Form {
+  const from = form.pages.find((p) => p.sections.some((s) => s.id === sectionId));
+  const section = from?.sections.find((s) => s.id === sectionId);
+  if (!from || !section || from.id === pageId || !form.pages.some((p) => p.id === pageId)) return form;
+  const taken = form.pages.flatMap((p) => [p.id, ...p.sections.map((s) => s.id)]);
+  const blank = (): Section => sectionSchema.parse({ id: keyFromLabel('section', taken), label: '', fields: [] });
+  const pages = form.pages.map((p) => {
+    if (p.id === pageId) return { ...p, sections: [...p.sections, section] };
+    if (p !== from) return p;
+    const left = p.sections.filter((s) => s !== section);
+    return { ...p, sections: left.length ? left : [blank()] };
+  });
+  return { ...form, pages };
+}
 
 /** Moves a whole section one place up or down inside its page. */
 export function nudgeSection(form: Form, id: string, by: -1 | 1): Form {
@@ -183,11 +246,10 @@ export function removeSection(form: Form, id: string): Form {
   const gone = sections[at];
   if (!gone || !heir) return form;
   const fields = at > 0 ? [...heir.fields, ...gone.fields] : [...gone.fields, ...heir.fields];
-  return {
-    ...form,
-    pages: form.pages.map((p) => ({
-      ...p,
-      sections: p.sections.filter((s) => s.id !== id).map((s) => (s.id === heir.id ? { ...s, fields } : s)),
-    })),
-  };
+  const pages = form.pages.map((p) => ({
+    ...p,
+    sections: p.sections.filter((s) => s.id !== id).map((s) => (s.id === heir.id ? { ...s, fields } : s)),
+  }));
+  // a page without sections is none
+  return { ...form, pages: pages.filter((p) => p.sections.length > 0) };
 }

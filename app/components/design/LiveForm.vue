@@ -54,17 +54,20 @@ defineExpose({ startAdding });
   <div ref="root" class="live" @click.self="draft.selected = null">
     <div ref="sheet" class="sheet">
       <RailTracks :rows="rows" :height="height" :selected="draft.selected" />
-      <LiveSection
-        v-for="s in sections"
-        :key="s.id"
-        ref="parts"
-        :section="s"
-        :only="sections.length === 1"
-        :early="early"
-        @why="emit('why', $event)"
-        @add-lines="addingLines = $event"
-        @add-section="addSectionAfter"
-      />
+      <template v-for="(p, i) in form.pages" :key="p.id">
+        <PageHead v-if="form.pages.length > 1" :page="p" :number="i + 1" :only="form.pages.length === 1" />
+        <LiveSection
+          v-for="s in p.sections"
+          :key="s.id"
+          ref="parts"
+          :section="s"
+          :only="sections.length === 1"
+          :early="early"
+          @why="emit('why', $event)"
+          @add-lines="addingLines = $event"
+          @add-section="addSectionAfter"
+        />
+      </template>
     </div>
     <Dialog :visible="addingLines !== null" modal header="Add lines" :style="{ width: '460px' }" @update:visible="addingLines = null"
       ><NewLines v-if="addingLines" :section="addingLines" @close="addingLines = null"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Section } from '~~/core/form/definition.ts';
-import { changeSection } from '~~/core/form/edit.ts';
+import { addPage, changeSection, moveToPage } from '~~/core/form/edit.ts';
 
 /* What holds for all of a section: when it is shown, required, read-only; and what is checked of it. */
 const props = defineProps<{ section: Section }>();
@@ -11,6 +11,22 @@ const HIDDEN = [
   { value: 'keep', label: 'its values kept' },
   { value: 'clear', label: 'its values emptied' },
 ] as const;
+const pages = computed(() => [
+  ...draft.form!.pages.map((p, i) => ({ value: p.id, label: p.label ? `the page ${p.label}` : `page ${i + 1}` })),
+  { value: NEW, label: 'a new page' },
+]);
+const NEW = ' new';
+const page = computed(() => draft.form!.pages.find((p) => p.sections.some((s) => s.id === props.section.id))!);
+function toPage(id: string): void {
+  if (id !== NEW) return draft.change(moveToPage(draft.form!, props.section.id, id));
+  const { form, id: made } = addPage(draft.form!, page.value.id, 'New page');
+  const moved = moveToPage(form, props.section.id, made);
+  // the blank section that the page was made with
+  draft.change({
+    ...moved,
+    pages: moved.pages.map((p) => (p.id === made ? { ...p, sections: p.sections.filter((s) => s.id === props.section.id) } : p)),
+  });
+}
 const COLUMNS = [
   { value: 1, label: 'the first column' },
   { value: 2, label: 'the second column' },
@@ -29,8 +45,8 @@ const COLUMNS = [
     />
     <p>
       At entry it stands in
-      <PickWord :value="section.column" :options="COLUMNS" label="Column" @pick="set({ column: $event })" /> of the page, where the screen
-      is wide enough.
+      <PickWord :value="section.column" :options="COLUMNS" label="Column" @pick="set({ column: $event })" /> of
+      <PickWord :value="page.id" :options="pages" label="Page" @pick="toPage" />, where the screen is wide enough.
     </p>
     <CheckList
       :checks="section.checks"

@@ -12,6 +12,41 @@ const isLines = (key: string): boolean => form.value?.lines[key] !== undefined;
 const fieldsShown = (keys: readonly string[]): boolean =>
   keys.some((k) => (isLines(k) ? props.host.lines(k).shown : props.host.view(k).shown));
 
+// ---- pages: one at a time, those with nothing shown are none ----
+const pages = computed(() => form.value?.pages.filter((p) => p.sections.some((s) => fieldsShown(s.fields))) ?? []);
+const wanted = ref('');
+const here = computed(() => (pages.value.some((p) => p.id === wanted.value) ? wanted.value : (pages.value[0]?.id ?? '')));
+const beside = (by: 1 | -1) => pages.value[pages.value.findIndex((p) => p.id === here.value) + by];
+/** How many fields of a page still need somebody: required and empty, or wrong. */
+const open = computed(
+  () =>
+    new Map(
+      pages.value.map((p) => {
+        const keys = p.sections.flatMap((s) => s.fields).filter((k) => !isLines(k));
+        const wrong = new Set(props.host.issues.value.map((i) => i.field));
+        const isOpen = (k: string): boolean => {
+          const v = props.host.view(k);
+          return v.shown && ((v.required && v.value === null && !v.unreadable) || wrong.has(k));
+        };
+        return [p.id, keys.filter(isOpen).length] as const;
+      }),
+    ),
+);
+/** Turns to a page, and puts the keys into its first field that needs somebody. */
+function goTo(id: string): void {
+  wanted.value = id;
+  const keys = new Set(form.value?.pages.find((p) => p.id === id)?.sections.flatMap((s) => s.fields));
+  const first =
+    order.value.find((k) => keys.has(k.split(/[.#]/)[0] ?? '') && needsClerk(k)) ?? order.value.find((k) => keys.has(k) && reachable(k));
+  if (first) focus(first);
+}
+/** The page that a field stands on is the one that is shown. */
+function turnTo(key: string): void {
+  const outer = key.split(/[.#]/)[0] ?? '';
+  const page = form.value?.pages.find((p) => p.sections.some((s) => s.fields.includes(outer)));
+  if (page) wanted.value = page.id;
+}
+
 const CONTROL = ':is(input:not([type="file"]), textarea, .line button):not([disabled])';
 /** The control of a field, drawn where it was not yet. */
 async function controlOf(key: string): Promise<HTMLElement | null> {
@@ -98,6 +133,7 @@ function step(event: KeyboardEvent): void {
   else (event.target as HTMLElement).focus();
 }
 function focus(key: string, unlessWithin = false): void {
+  if (!unlessWithin || !root.value?.contains(document.activeElement)) turnTo(key);
   void nextTick(async () => {
     const control = await controlOf(key);
     if (unlessWithin && root.value?.contains(document.activeElement)) return;
@@ -116,7 +152,14 @@ defineExpose({ focusFirst, focus, keyOf });
 <template>
   <div v-if="form" ref="root" class="body" @keydown="step">
     <PlaceMessages :messages="host.placeChecks({ kind: 'form' })" />
-    <div v-for="page in form.pages" :key="page.id" class="columns" :class="`of${columnsOf(page).length}`">
+    <PagePath v-if="pages.length > 1" :pages="pages" :current="here" :open="open" @go="goTo" />
+    <div
+      v-for="page in form.pages"
+      v-show="pages.length < 2 || page.id === here"
+      :key="page.id"
+      class="columns"
+      :class="`of${columnsOf(page).length}`"
+    >
       <div v-for="(column, c) in columnsOf(page)" :key="c">
         <section v-for="s in column" v-show="fieldsShown(s.fields)" :key="s.id" :aria-label="s.label || undefined">
           <h3 v-if="s.label">{{ s.label }}</h3>
@@ -131,10 +174,19 @@ defineExpose({ focusFirst, focus, keyOf });
         </section>
       </div>
     </div>
+    <p v-if="pages.length > 1" class="turn">
+      <Button v-if="beside(-1)" severity="secondary" size="small" @click="goTo(beside(-1)!.id)">‹ {{ beside(-1)!.label || 'Back' }}</Button>
+      <Button v-if="beside(1)" severity="secondary" size="small" @click="goTo(beside(1)!.id)">{{ beside(1)!.label || 'Next' }} ›</Button>
+    </p>
   </div>
 </template>
 
 <style scoped>
+.turn {
+  display: flex;
+  gap: 10px;
+  padding: 4px 8px 10px;
+}
 .body {
   container-type: inline-size;
 }
