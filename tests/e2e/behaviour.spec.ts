@@ -240,3 +240,46 @@ test('what rules require is required by the server; a warning is saved over, and
   const history = (await (await request.get('/api/forms/lot_intake/records/7/history')).json()) as { reason: string | null; by: string }[];
   expect(history[0]).toMatchObject({ by: 'Ida Fenn', reason: 'Saved although warned: Under 5 g: keep it whole.' });
 });
+
+test('pages: a section gets a page of its own; at entry pages are a path with what is open, Enter goes on to the next, hidden ones are none', async ({
+  page,
+}) => {
+  await signIn(page, 'Maud Alder');
+  await page.goto('/design/forms/germination_test');
+  const sections = page.locator('section[data-section]');
+  await expect(sections.first()).toBeVisible();
+  const last = sections.last();
+  const id = await last.getAttribute('data-section');
+  await last.locator('.head').hover();
+  await last.getByRole('button', { name: /^Settings of section/ }).click();
+  await pickWord(last, 'Page', 'a new page');
+  await page.getByLabel('Label of page 2').fill('Result');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Settings of page Result' }).click();
+  const settings = page.locator('.live .settings').filter({ hasText: 'All its fields are required' }).first();
+  await pickWord(settings, 'Shown', 'when…');
+  await formulaText(page).fill('NOT(ISBLANK(lot))');
+  await page.keyboard.press('Control+Enter');
+  await expect(page.locator(`[data-section="${id}"]`)).toContainText('hidden now');
+  await saved(page);
+  await page.getByRole('button', { name: 'Publish…' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: /^Publish/ }).click();
+  await expect(page.getByText(/^Version 2 is published/)).toBeVisible();
+
+  await page.goto('/entry/germination_test/new');
+  await expect(control(page, 'lot')).toBeVisible();
+  await expect(page.getByRole('navigation', { name: 'Pages' }), 'one page is no path').toHaveCount(0);
+  await control(page, 'lot').click();
+  await page.getByRole('option').first().click();
+  const path = page.getByRole('navigation', { name: 'Pages' });
+  await expect(path.getByRole('button')).toHaveCount(2);
+  await expect(path.getByRole('button', { name: /Result/ })).not.toHaveAttribute('aria-current', 'step');
+  await path.getByRole('button', { name: /Result/ }).click();
+  await expect(path.getByRole('button', { name: /Result/ })).toHaveAttribute('aria-current', 'step');
+  await expect(control(page, 'lot')).toBeHidden();
+  await page.getByRole('button', { name: /^‹/ }).click();
+  await expect(control(page, 'lot')).toBeVisible();
+  // the keys go on to the next page by themselves
+  for (let i = 0; i < 14 && (await control(page, 'lot').isVisible()); i++) await page.keyboard.press('Enter');
+  await expect(path.getByRole('button', { name: /Result/ })).toHaveAttribute('aria-current', 'step');
+});
