@@ -263,7 +263,10 @@ test('pages: a section gets a page of its own; at entry pages are a path with wh
   await expect(page.locator(`[data-section="${id}"]`)).toContainText('hidden now');
   await saved(page);
   await page.getByRole('button', { name: 'Publish…' }).click();
-  await page.getByRole('dialog').getByRole('button', { name: /^Publish/ }).click();
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: /^Publish/ })
+    .click();
   await expect(page.getByText(/^Version 2 is published/)).toBeVisible();
 
   await page.goto('/entry/germination_test/new');
