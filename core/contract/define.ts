@@ -1,11 +1,9 @@
 import type { z } from 'zod';
+import type { Role } from '../values/roles.ts';
 
 /* What a route is: where it is asked, who may ask, what goes in and what comes out. Server and client are made from it. */
 
-export const ROLES = ['designer', 'clerk', 'reviewer', 'administrator'] as const;
-export type Role = (typeof ROLES)[number];
-/** Who may build: designers and administrators. Everybody signed in may enter records. */
-export const DESIGN_ROLES: readonly Role[] = ['designer', 'administrator'];
+export { DESIGN_ROLES, ROLES, type Role } from '../values/roles.ts';
 
 type Method = 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
 /** Who may ask: anybody, everybody signed in, those who build, or roles by name. */

@@ -17,6 +17,8 @@ const edit: z.ZodType<Edit, Edit> = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('set'), field, line: inLine, value: datum, by: z.enum(['url', 'carried']).optional() }),
   z.object({ kind: z.literal('clear'), field, line: inLine }),
   z.object({ kind: z.literal('takeSuggestion'), field, line: inLine }),
+  z.object({ kind: z.literal('move'), field, move: z.string().max(60), line: z.undefined().optional() }),
+  z.object({ kind: z.literal('unmove'), field, line: z.undefined().optional() }),
   z.object({ kind: z.literal('addLine'), field, line: whole, at: whole.min(0).optional() }),
   z.object({ kind: z.literal('removeLine'), field, line: whole }),
   z.object({ kind: z.literal('moveLine'), field, line: whole, to: whole.min(0) }),

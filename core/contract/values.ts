@@ -71,6 +71,7 @@ export const origin: z.ZodType<Origin, Origin> = z.discriminatedUnion('kind', [
   z.object({ kind: z.enum(PLAIN_ORIGINS) }),
   z.object({ kind: z.enum(['filledUp', 'spread']), from: z.string() }),
   z.object({ kind: z.literal('rule'), rule: z.string() }),
+  z.object({ kind: z.literal('move'), move: z.string() }),
   z.object({ kind: z.literal('cleared'), by: z.array(z.string()) }),
   z.object({
     kind: z.literal('stored'),

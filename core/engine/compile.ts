@@ -11,6 +11,8 @@ import { StateCompiler, withPlaceChecks } from './compileStates.ts';
 import { formulasIn } from './conditions.ts';
 import { type PlanRule, formulasOfRule } from './rules.ts';
 import { order } from './graph.ts';
+import { compileSteps } from './compileSteps.ts';
+import { type PlanSteps, formulasOfMove, formulasOfSteps } from './steps.ts';
 import { picksIn } from './picks.ts';
 import { CELL_KINDS } from './plan.ts';
 import type { Driver, Plan, PlanField, PlanLines, Written } from './plan.ts';
@@ -51,8 +53,8 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
     const own = states.lines(key, definition);
     fields.push(...definition.columns.map((k, at) => compiler.field(k, { slot: first + at, at, group }, states.of(`${key}.${k}`, own))));
     compiler.columnsUsedOnce(fields.slice(first));
-    const { shown, showing, required, locked } = own;
-    return { key, group, definition, first, count: definition.columns.length, shown, showing, required, locked };
+    const { shown, showing, required, locked, filling } = own;
+    return { key, group, definition, first, count: definition.columns.length, shown, showing, required, locked, filling };
   });
   const placed = withPlaceChecks(form, fields, ofForm, states);
   if (form.parent && !tables.has(form.parent)) {
@@ -63,7 +65,8 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
   const scopeOf = ({ group }: PlanField): Scope => scopes.lines.get(lines[group ?? -1]?.key ?? '') ?? scopes.form;
   const graph = buildGraph(withThrough(placed, scopeOf), lines, problems);
   const rules = compileRules(form, graph, lines, states, problems);
-  const drivers = graph.drivers.map((own, slot) => withRules(own, slot, rules));
+  const steps = compileSteps(form, graph, lines, states, problems);
+  const drivers = graph.drivers.map((own, slot) => withMoves(withRules(own, slot, rules), slot, steps));
   const formulas = [
     ...graph.fields.flatMap((f) => [
       ...CELL_KINDS.flatMap((kind) => formulasOf(f, kind)),
@@ -71,6 +74,7 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
     ]),
     ...lines.flatMap((l) => formulasIn([...l.shown, ...l.showing, ...l.required, ...l.locked])),
     ...rules.flatMap(formulasOfRule),
+    ...formulasOfSteps(steps),
   ];
   return {
     form,
@@ -85,6 +89,7 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
     picks: picksIn(formulas),
     rules,
     triggered: triggeredBy(rules, graph.fields.length),
+    steps,
     problems,
     written,
   };
@@ -97,6 +102,17 @@ function withRules(drivers: readonly Driver[], slot: number, rules: readonly Pla
     if (![...rule.then, ...rule.otherwise].some((a) => a.kind === 'set' && a.slot === slot)) continue;
     for (const from of new Set([...rule.triggers, ...(rule.condition?.slots ?? [])]))
       if (from !== slot && !found.some((d) => d.slot === from)) found.push({ slot: from, through: 'value' });
+  }
+  return found;
+}
+
+/** So is what a move sets by what the move asks, and the step by what all moves ask. */
+function withMoves(drivers: readonly Driver[], slot: number, steps: PlanSteps | null): readonly Driver[] {
+  const found = [...drivers];
+  for (const move of steps?.moves ?? []) {
+    const sets = slot === steps?.slot || move.sets.some((a) => a.kind === 'set' && a.slot === slot);
+    for (const from of sets ? new Set([...formulasOfMove(move).flatMap((f) => f.slots), ...move.filled.map((f) => f.slot)]) : [])
+      if (from !== slot && from >= 0 && !found.some((d) => d.slot === from)) found.push({ slot: from, through: 'value' });
   }
   return found;
 }

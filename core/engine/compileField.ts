@@ -109,6 +109,7 @@ export class FieldCompiler {
       showing,
       required: [...states.required, ...own(definition.required, 'required')],
       locked: [...states.locked, ...own(definition.locked, 'locked')],
+      filling: states.filling,
       words: {
         called: words(definition.called, 'called'),
         hint: words(definition.hint, 'hint'),

@@ -2,6 +2,7 @@ import { type Form, fieldAt } from '../form/definition.ts';
 import { isLockedByFill } from '../form/fills/index.ts';
 import type { FormProblem } from '../form/problems.ts';
 import { type Act, type Rule, isAct } from '../form/rules.ts';
+import { quoted } from '../form/who.ts';
 import type { Type } from '../values/typing.ts';
 import { type StateCompiler, type RuleCondition, ruleProblem } from './compileStates.ts';
 import { order } from './graph.ts';
@@ -30,17 +31,21 @@ export function compileRules(
       rule[branch].flatMap((effect, i) => (isAct(effect) ? compileAct(one, effect, `${branch}.${i}`) : []));
     const [then, otherwise] = [acts('then'), acts('otherwise')];
     if (!then.length && !otherwise.length) return [];
-    if (!rule.opens && !rule.saves && !rule.changes.length)
+    if (!rule.opens && !rule.saves && !rule.changes.length && !rule.reaches.length)
       problems.push(
-        ruleProblem(rule, `${one.label} never acts: say when, as the entry opens, when a field changes or before saving.`, {
-          severity: 'warning',
-        }),
+        ruleProblem(
+          rule,
+          `${one.label} never acts: say when, as the entry opens, when a field changes, when a step is reached or before saving.`,
+          {
+            severity: 'warning',
+          },
+        ),
       );
     const triggers = rule.changes.map((path) => slots.get(path)).filter((s) => s !== undefined);
     return [{ number: form.rules.indexOf(rule), definition: rule, label: one.label, condition: one.condition, triggers, then, otherwise }];
   });
   setTwice(rules, graph, problems);
-  const broken = circles(rules, graph, lines, problems);
+  const broken = circles(rules, graph, lines, slots.get(form.steps?.field ?? ''), problems);
   return rules.filter((r) => !broken.has(r.number));
 
   function compileAct({ rule, label }: RuleCondition, act: Act, part: `then.${number}` | `otherwise.${number}`): PlanAct[] {
@@ -57,6 +62,15 @@ export function compileRules(
         return formula ? [{ slot: field.slot, formula }] : [];
       });
       return [{ kind: 'addLine', group: group.group, values }];
+    }
+    if (act.kind === 'step') {
+      const { steps } = form;
+      const holder = graph.fields[slots.get(steps?.field ?? '') ?? -1];
+      if (!steps || !holder) return note(`${label} moves the record, but this form has no steps.`);
+      if (!steps.list.some((s) => s.value === act.to))
+        return note(`${label} moves to the step “${act.to}”, which this form does not have.`);
+      if (isLockedByFill(holder)) return [];
+      return [{ kind: 'set', slot: holder.slot, formula: states.generated(quoted(act.to), holder.type), once: false, step: act.to }];
     }
     const field = graph.fields[slots.get(act.field) ?? -1];
     if (!field || field.group !== null) return [];
@@ -83,8 +97,11 @@ function placeProblems(form: Form, rule: Rule): FormProblem[] {
   const sections = new Set(form.pages.flatMap((p) => p.sections.map((s) => s.id)));
   const found = new Set<string>();
   for (const path of rule.changes) if (!fieldAt(form, path)) found.add(`It acts when “${path}” changes, but this form has no such field.`);
+  const steps = new Set(form.steps?.list.map((s) => s.value));
+  for (const step of rule.reaches)
+    if (!steps.has(step)) found.add(`It acts when the step “${step}” is reached, which this form does not have.`);
   for (const effect of [...rule.then, ...rule.otherwise]) {
-    if (effect.kind === 'addLine') continue;
+    if (effect.kind === 'addLine' || effect.kind === 'step') continue;
     if (effect.field !== null && !has(effect.field)) found.add(`It speaks of “${effect.field}”, but this form has no such field.`);
     if (isAct(effect) && (effect.field.includes('.') || form.lines[effect.field]))
       found.add(`It sets “${effect.field}”: only fields outside lines can be set by a rule.`);
@@ -112,15 +129,30 @@ function setTwice(rules: readonly PlanRule[], graph: Graph, problems: FormProble
 function meet(a: PlanRule, b: PlanRule): boolean {
   const [x, y] = [a.definition, b.definition];
   if (x.mode !== 'both' && y.mode !== 'both' && x.mode !== y.mode) return false;
-  return (x.opens && y.opens) || (x.saves && y.saves) || a.triggers.some((s) => b.triggers.includes(s));
+  return (
+    (x.opens && y.opens) ||
+    (x.saves && y.saves) ||
+    x.reaches.some((s) => y.reaches.includes(s)) ||
+    a.triggers.some((s) => b.triggers.includes(s))
+  );
 }
 
 /** Rules that set each other off in a circle, by number; each circle is reported with its path. */
-function circles(rules: readonly PlanRule[], graph: Graph, lines: readonly PlanLines[], problems: FormProblem[]): ReadonlySet<number> {
+function circles(
+  rules: readonly PlanRule[],
+  graph: Graph,
+  lines: readonly PlanLines[],
+  steps: number | undefined,
+  problems: FormProblem[],
+): ReadonlySet<number> {
   const triggered = triggeredBy(rules, graph.fields.length);
   const setsOff = rules.map((rule): number[] => {
     const set = [...rule.then, ...rule.otherwise].flatMap((a) => (a.kind === 'set' ? [a.slot] : fieldsOf(lines[a.group])));
-    return [...new Set(reached(set, graph).flatMap((slot) => triggered[slot] ?? []))];
+    const at = rules.flatMap(
+      ({ definition: { reaches } }, i) =>
+      [...rule.then, ...rule.otherwise].some((a) => a.kind === 'set' && a.slot === steps && reaches.some((r) => r === (a.step ?? r))) ? [i] : [], // prettier-ignore
+    );
+    return [...new Set([...reached(set, graph).flatMap((slot) => triggered[slot] ?? []), ...at])];
   });
   const broken = new Set<number>();
   // a rule acts after those that set it off

@@ -1,6 +1,8 @@
 import { type Form, type Lines, type Page, type Section } from '../form/definition.ts';
 import { type FormProblem, formProblem } from '../form/problems.ts';
 import { type Rule, type Act, type RuleEffect, isAct, ruleName } from '../form/rules.ts';
+import { type Grant, type Move, anyStep, grantsFormula } from '../form/steps.ts';
+import { moveAt } from '../form/references.ts';
 import { wordsFormula } from '../form/words.ts';
 import type { Formula } from '../formula/formula.ts';
 import type { Scope } from '../formula/scope.ts';
@@ -18,6 +20,8 @@ export interface InheritedStates {
   readonly showing: readonly Inherited[];
   readonly required: readonly PlanCondition[];
   readonly locked: readonly PlanCondition[];
+  /** of those that lock: what keeps it from people who are not to fill it, now */
+  readonly filling: readonly PlanCondition[];
   readonly messages: readonly PlanCheck[];
 }
 type States = Pick<Section, 'shown' | 'required' | 'locked'> & { readonly hiddenValue?: HiddenValue };
@@ -49,6 +53,7 @@ export class StateCompiler {
   /** rules that are on and whose condition can be read */
   readonly rules: readonly RuleCondition[];
   private readonly effects: ReadonlyMap<string, readonly Placed[]>;
+  private readonly access: ReadonlyMap<string, InheritedStates>;
 
   constructor(
     private readonly form: Form,
@@ -74,6 +79,7 @@ export class StateCompiler {
       return [];
     });
     this.effects = this.byTarget();
+    this.access = this.ofAccess();
   }
 
   /** A formula of a rule; what is wrong with it is a problem of the rule, unless it is off. */
@@ -82,6 +88,17 @@ export class StateCompiler {
     const compiled = this.compiler.formula('', 'when', text, expected, this.scope, { path: `@${rule.id}`, part, label });
     const found = this.problems.splice(before);
     if (rule.on) this.problems.push(...found.map((p): FormProblem => ({ ...p, field: null, rule: rule.id, part: p.part && 'when' })));
+    return compiled;
+  }
+
+  /** A formula of a move; what is wrong with it is a problem of the steps. */
+  ofMove(move: Move, part: Written['part'], text: string | null, expected: T.Type | null): Formula | null {
+    const before = this.problems.length;
+    const compiled = this.compiler.formula('', 'when', text, expected, this.scope, { path: moveAt(move), part, label: move.label });
+    const found = this.problems.splice(before);
+    this.problems.push(
+      ...found.map((p): FormProblem => ({ ...p, field: null, part: null, steps: true, message: `${move.label}: ${p.message}` })),
+    );
     return compiled;
   }
 
@@ -104,23 +121,57 @@ export class StateCompiler {
         ? [{ of: owner, formula, wants: true, mode: 'both', ofForm: true, empties: false, hides: of.hiddenValue ?? 'own' }]
         : [];
     };
-    return { shown: one('shown'), showing: [], required: one('required'), locked: one('locked'), messages: [] };
+    return { shown: one('shown'), showing: [], required: one('required'), locked: one('locked'), filling: [], messages: [] };
   }
 
   /** What lines have from where they stand and from rules, with their own. */
   lines(key: string, definition: Lines): InheritedStates {
     const own = this.written({ ...definition, hiddenValue: undefined }, { kind: 'lines', id: key, label: definition.label }, key);
-    return joined(this.around(key), own, this.byRules([key, this.sectionOf(key)]));
+    return joined(this.around(key), own, this.byRules([key, this.sectionOf(key)]), this.byAccess(key));
   }
   /**
    * What a field has from where it stands and from rules. Of `lines`, a field is locked with them, and hidden by what asks who somebody
    * is, so that nothing in them is told to whom they are hidden from; else they are hidden as a whole.
    */
   of(path: string, lines: InheritedStates | null): InheritedStates {
-    if (!lines) return joined(this.around(path), this.byRules([path, this.sectionOf(path)]));
+    if (!lines) return joined(this.around(path), this.byRules([path, this.sectionOf(path)]), this.byAccess(path));
     const personal = (all: readonly Inherited[]): readonly Inherited[] => (formulasIn(all).some(readsMe) ? all : []);
-    const ofLines = { shown: personal(lines.shown), showing: personal(lines.showing), required: [], locked: lines.locked, messages: [] };
-    return joined(ofLines, this.byRules([path]));
+    const { locked, filling } = lines;
+    const ofLines = { shown: personal(lines.shown), showing: personal(lines.showing), required: [], locked, filling, messages: [] };
+    return joined(ofLines, this.byRules([path]), this.access.get(path) ?? NOTHING);
+  }
+  /** Who sees and fills a place: what is said of it, of its section and of its page. */
+  private byAccess(key: string): InheritedStates {
+    const home = this.homes.get(key) ?? '';
+    const page = this.form.pages.find((p) => p.sections.some((s) => s.id === home))?.id ?? '';
+    return joined(...[key, `@${home}`, `@${page}`].map((place) => this.access.get(place) ?? NOTHING));
+  }
+  /** What is said of who sees and fills what, as conditions by place. */
+  private ofAccess(): ReadonlyMap<string, InheritedStates> {
+    const field = this.form.steps?.field ?? null;
+    const isThere = field === null || this.form.fields[field] !== undefined;
+    return new Map(
+      this.form.access.map(({ place, seen, filled }): [string, InheritedStates] => {
+        const of: ConditionOwner = { kind: 'access', id: place, label: '' };
+        const one = (grants: readonly Grant[], wants: boolean): Inherited[] => {
+          const formula = this.generated(grantsFormula(grants, isThere ? field : null));
+          return formula ? [{ of, formula, wants, mode: 'both', ofForm: true, empties: false, hides: 'keep' }] : [];
+        };
+        // whom no step shows it to can be told without a record
+        const shown = seen.some((g) => g.steps.length) ? [...one(anyStep(seen), true), ...one(seen, true)] : one(seen, true);
+        const filling = one(filled, false);
+        return [place, { ...NOTHING, shown, locked: filling, filling }];
+      }),
+    );
+  }
+  /** A formula that nobody wrote, made of choices about people and steps. */
+  generated(text: string | null, expected: T.Type = T.YESNO): Formula | null {
+    if (text === null) return null;
+    const before = this.problems.length;
+    const compiled = this.compiler.formula('', 'when', text, expected, this.scope, null);
+    const found = this.problems.splice(before);
+    this.problems.push(...found.map((p): FormProblem => ({ ...p, field: null, part: null, span: null, steps: true })));
+    return compiled;
   }
   private around(key: string): InheritedStates {
     return this.places.get(this.homes.get(key) ?? '') ?? NOTHING;
@@ -136,7 +187,7 @@ export class StateCompiler {
       else if (effect.kind === 'hide') made.shown.push({ ...condition, wants: !condition.wants, hides: effect.hiddenValue });
       else if (effect.kind !== 'message') made[effect.kind === 'require' ? 'required' : 'locked'].push(condition);
     }
-    return { ...made, messages: this.messages(targets[0] ?? '', { kind: 'field' }) };
+    return { ...made, filling: [], messages: this.messages(targets[0] ?? '', { kind: 'field' }) };
   }
   /** What rules say at a place: a path, `@` and the id of a section, or `@` for the form. */
   messages(target: string, at: CheckPlace): PlanCheck[] {
@@ -166,12 +217,13 @@ export class StateCompiler {
   }
 }
 
-const NOTHING: InheritedStates = { shown: [], showing: [], required: [], locked: [], messages: [] };
+const NOTHING: InheritedStates = { shown: [], showing: [], required: [], locked: [], filling: [], messages: [] };
 const joined = (...all: readonly InheritedStates[]): InheritedStates => ({
   shown: all.flatMap((s) => s.shown),
   showing: all.flatMap((s) => s.showing),
   required: all.flatMap((s) => s.required),
   locked: all.flatMap((s) => s.locked),
+  filling: all.flatMap((s) => s.filling),
   messages: all.flatMap((s) => s.messages),
 });
 

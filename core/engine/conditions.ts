@@ -6,7 +6,7 @@ import type { PlanField } from './plan.ts';
 
 /** Whose condition it is: what its sentence stands at. */
 export interface ConditionOwner {
-  readonly kind: 'field' | 'lines' | 'section' | 'page' | 'rule';
+  readonly kind: 'field' | 'lines' | 'section' | 'page' | 'rule' | 'access';
   /** a path, the key of lines, or an id */
   readonly id: string;
   readonly label: string;

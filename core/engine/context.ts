@@ -1,4 +1,5 @@
 import type { Origin } from '../model/origin.ts';
+import type { Role } from '../values/roles.ts';
 import type { Datum } from '../values/types.ts';
 
 /** What the host knows when an entry opens; read once. */
@@ -7,6 +8,8 @@ export interface EntryContext {
   readonly today: string;
   readonly now: string;
   readonly me: number | null;
+  /** what the account is of who is signed in; what says nothing has none */
+  readonly roles?: readonly Role[];
   readonly url?: Readonly<Record<string, string>>;
   /** the record the entry is opened under */
   readonly parent?: number | null;

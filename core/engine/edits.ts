@@ -12,7 +12,9 @@ import type { Cause, Edit } from './state.ts';
 
 const BY_HAND: Cause = { kind: 'edit' };
 export type LinesEdit = Extract<Edit, { kind: 'addLine' | 'removeLine' | 'moveLine' }>;
-export type FieldEdit = Exclude<Edit, LinesEdit>;
+export type MoveEdit = Extract<Edit, { kind: 'move' | 'unmove' }>;
+export type FieldEdit = Exclude<Edit, LinesEdit | MoveEdit>;
+export const isOfSteps = (edit: Edit): edit is MoveEdit => edit.kind === 'move' || edit.kind === 'unmove';
 export const isOfLines = (edit: Edit): edit is LinesEdit =>
   edit.kind === 'addLine' || edit.kind === 'removeLine' || edit.kind === 'moveLine';
 

@@ -6,6 +6,7 @@ import { LOT_FIELDS, SEEDBANK_TABLES, lotForm, openSettled, settleAll } from '..
 import { parseForm } from '../form/definition.ts';
 import { compileForm } from './compile.ts';
 import type { Entry } from './entry.ts';
+import type { Role } from '../values/roles.ts';
 import type { Edit } from './state.ts';
 
 /*
@@ -17,6 +18,9 @@ interface Generated {
   readonly fields: Record<string, object>;
   readonly order: readonly string[];
   readonly rules: readonly object[];
+  readonly steps: object | null;
+  readonly access: readonly object[];
+  readonly roles: readonly Role[];
   readonly edits: readonly Edit[];
 }
 
@@ -79,12 +83,44 @@ const effect = (count: number): fc.Arbitrary<object> =>
     fc.record({ kind: fc.constant('message'), field: anyNumber(count), message: fc.constantFrom('fixed', 'with {n0}') }),
     fc.record({ kind: fc.constant('set'), field: anyNumber(count), formula: operand(count), once: fc.boolean() }),
     fc.record({ kind: fc.constant('clear'), field: fc.oneof(anyNumber(count), fc.constant('genus')) }),
+    fc.record({ kind: fc.constant('step'), to: fc.constantFrom('a', 'b', 'c') }),
   );
+const STEPS = ['a', 'b', 'c'];
+const some = fc.record({ roles: fc.subarray(['clerk', 'reviewer'] as const), teams: fc.subarray(['Lab', 'Field']) });
+const who = fc.oneof(fc.constant({ roles: [], teams: [] }), some);
+const grants = fc.array(fc.record({ who, steps: fc.subarray(STEPS) }), { maxLength: 2 });
+const move = (count: number, i: number): fc.Arbitrary<object> =>
+  fc.record({
+    id: fc.constant(`m${i}`),
+    label: fc.constant(`Move ${i}`),
+    from: fc.oneof(fc.constant([]), fc.subarray(STEPS)),
+    to: fc.constantFrom(...STEPS),
+    who,
+    when: fc.option(
+      operand(count).map((x) => `NOT(${x} > 10)`),
+      { nil: null },
+    ),
+    filled: fc.array(anyNumber(count), { maxLength: 1 }),
+    sets: fc.array(fc.record({ field: anyNumber(count), formula: fc.oneof(operand(count), fc.constant('')) }), { maxLength: 2 }),
+  });
+const steps = (count: number): fc.Arbitrary<object> =>
+  fc.record({
+    field: fc.constant('step'),
+    list: fc.constant(STEPS.map((value) => ({ value, label: value.toUpperCase() }))),
+    moves: fc.tuple(move(count, 0), move(count, 1), move(count, 2), move(count, 3)),
+  });
+const access = (count: number): fc.Arbitrary<object[]> =>
+  fc
+    .array(fc.record({ place: fc.oneof(anyNumber(count), fc.constantFrom('genus', '@s1')), seen: grants, filled: grants }), {
+      maxLength: 3,
+    })
+    .map((all) => all.filter((a, i) => all.findIndex((b) => b.place === a.place) === i));
 const rule = (count: number, i: number): fc.Arbitrary<object> =>
   fc.record({
     id: fc.constant(`r${i}`),
     opens: fc.boolean(),
     saves: fc.boolean(),
+    reaches: fc.subarray(STEPS),
     changes: fc.array(fc.oneof(anyNumber(count), fc.constantFrom('genus', 'species')), { maxLength: 2 }),
     mode: fc.constantFrom('both', 'both', 'new', 'edit'),
     when: fc.option(
@@ -107,6 +143,8 @@ const edit = (count: number): fc.Arbitrary<Edit> =>
       .map(([i, n]): Edit => ({ kind: 'set', field: `n${i}`, value: Math.round(n * 100) / 100 })),
     fc.constantFrom('n0', 'n1', 'family', 'genus', 'species').map((field): Edit => ({ kind: 'clear', field })),
     fc.integer({ min: 0, max: count - 1 }).map((i): Edit => ({ kind: 'takeSuggestion', field: `n${i}` })),
+    ...[1, 2, 3].map(() => fc.constantFrom('m0', 'm1', 'm2', 'm3').map((m): Edit => ({ kind: 'move', field: 'step', move: m }))),
+    fc.constant<Edit>({ kind: 'unmove', field: 'step' }),
     fc.constantFrom(1, 2, 3).map((value): Edit => ({ kind: 'set', field: 'family', value })),
     fc.constantFrom(11, 12, 21, 22, 31).map((value): Edit => ({ kind: 'set', field: 'genus', value })),
     fc.constantFrom(...SPECIES).map((value): Edit => ({ kind: 'set', field: 'species', value })),
@@ -119,30 +157,39 @@ const generated: fc.Arbitrary<Generated> = fc.integer({ min: 2, max: 9 }).chain(
       species: behaviour,
       edits: fc.array(edit(count), { maxLength: 12 }),
       rules: fc.oneof(fc.constant([]), fc.tuple(rule(count, 0), rule(count, 1), rule(count, 2))),
-      shuffle: fc.array(fc.nat(), { minLength: count + 3, maxLength: count + 3 }),
+      steps: fc.oneof(fc.constant(null), steps(count), steps(count)),
+      access: access(count),
+      roles: fc.subarray(['clerk', 'reviewer'] as const),
+      shuffle: fc.array(fc.nat(), { minLength: count + 4, maxLength: count + 4 }),
     })
-    .map(({ numbers, genus, species, edits, rules, shuffle }) => {
+    .map(({ numbers, genus, species, edits, rules, shuffle, ...rest }) => {
       const base = (key: string): { source: object } => LOT_FIELDS[key] as { source: object };
       const fields: Record<string, object> = {
         family: base('family'),
         genus: { ...base('genus'), source: { ...base('genus').source, ...genus } },
         species: { ...base('species'), source: { ...base('species').source, ...species } },
+        step: {
+          label: 'Step',
+          type: 'choice',
+          source: { kind: 'options', options: STEPS.map((value) => ({ value, label: value })) },
+          value: { kind: 'default', formula: '"a"' },
+        },
         ...Object.fromEntries(numbers.map((f, i) => [`n${i}`, f])),
       };
       const order = Object.keys(fields)
         .map((key, i) => ({ key, at: shuffle[i] ?? 0 }))
         .sort((a, b) => a.at - b.at)
         .map((x) => x.key);
-      return { fields, order, edits, rules };
+      return { fields, order, edits, rules, ...rest };
     }),
 );
 
-function play({ fields, order, edits, rules }: Generated, placed: readonly string[] = order): Entry {
-  const form = parseForm({ ...lotForm(fields, placed), rules });
+function play({ fields, order, edits, rules, steps: life, access: whom, roles }: Generated, placed: readonly string[] = order): Entry {
+  const form = parseForm({ ...lotForm(fields, placed), rules, steps: life, access: whom });
   const plan = compileForm(form, SEEDBANK_TABLES);
   // what waits for itself is reported, and not computed
   fc.pre(!plan.problems.some((p) => p.code === 'cycle'));
-  const entry = openSettled(plan);
+  const entry = openSettled(plan, { roles });
   for (const e of edits) {
     entry.apply([e]);
     settleAll(entry);
@@ -151,8 +198,13 @@ function play({ fields, order, edits, rules }: Generated, placed: readonly strin
   settleAll(entry);
   return entry;
 }
-/** Everything a person can see of an entry, by field. */
-const seen = (entry: Entry): Record<string, unknown> =>
+let moved = 0;
+/** Everything a person can see of an entry, by field; and its moves. */
+const seen = (entry: Entry): Record<string, unknown> => ({
+  ...seenFields(entry),
+  moves: [entry.step?.value, entry.movesNow, entry.movesMade.map((m) => m.move.id)],
+});
+const seenFields = (entry: Entry): Record<string, unknown> =>
   Object.fromEntries(
     entry.plan.fields.map(({ key }) => {
       const { value, origin, gone } = entry.state(key);
@@ -181,6 +233,7 @@ test('what settles step by step is what computing everything gives', () => {
     fc.property(generated, (g) => {
       const entry = play(g);
       edited += g.edits.length;
+      moved += entry.movesMade.length;
       const before = seen(entry);
       const { changes } = entry.recomputeAll();
       expect(seen(entry)).toEqual(before);
@@ -189,6 +242,7 @@ test('what settles step by step is what computing everything gives', () => {
     { numRuns: 1500 },
   );
   expect(edited).toBeGreaterThan(3000);
+  expect(moved).toBeGreaterThan(100);
 });
 
 test('the order in which fields are placed does not matter', () => {
@@ -204,7 +258,7 @@ test('edits sent as one log give what the screen showed after each', () => {
   fc.assert(
     fc.property(generated, (g) => {
       const screen = play(g);
-      const server = openSettled(screen.plan);
+      const server = openSettled(screen.plan, { roles: g.roles });
       for (const e of screen.log) {
         server.apply([e]);
         settleAll(server);

@@ -1,14 +1,17 @@
 import { isLockedByFill } from '../form/fills/index.ts';
 import { fitProblem } from '../form/fit.ts';
+import type { Step } from '../form/steps.ts';
 import type { Env } from '../formula/env.ts';
 import { type Result, isDatum } from '../formula/errors.ts';
 import type { ValueState } from '../model/valueState.ts';
 import { same } from '../values/types.ts';
 import { askFailedAgain, askTablesAgain, takeAnswers } from './answers.ts';
 import { DataCache } from './cache.ts';
+import { anyMet } from './conditions.ts';
 import { hidesFrom } from './compileField.ts';
 import type { EntryContext, StoredRecord } from './context.ts';
-import { editField, editLines, isOfLines } from './edits.ts';
+import { editField, editLines, isOfLines, isOfSteps } from './edits.ts';
+import { type MoveMade, type MoveState, Moves } from './moves.ts';
 import type { Frame } from './frame.ts';
 import { feedsAwaited, giveFill, seriesTaken } from './giving.ts';
 import type { Plan, PlanField, PlanLines } from './plan.ts';
@@ -38,6 +41,7 @@ export const openEntry = (
  */
 export class Entry {
   private readonly core: Settling;
+  private readonly moves: Moves | null;
   private readonly edits: Edit[] = [];
   private readonly unread = new Map<string, Unreadable>();
 
@@ -48,12 +52,24 @@ export class Entry {
     record: StoredRecord | null,
   ) {
     this.core = new Settling(plan, context, cache, record);
+    this.moves = plan.steps && new Moves(this.core, plan.steps, (key, slot) => this.isFilled(key, slot));
     this.settle({ kind: 'open' });
   }
   private settle(what: Change['what']): Change {
     this.core.effects.begin();
-    this.core.run();
+    this.run();
     return this.core.trace.finish(what);
+  }
+
+  private run(): void {
+    this.core.run();
+    this.moves?.tell();
+  }
+  /** Whether a field, or lines (whose slot is -1), hold anything that counts. */
+  private isFilled(key: string, slot: number): boolean {
+    if (slot < 0) return this.linesShown(key) && this.lines(key).some((line) => !this.isBlankLine(key, line));
+    const value = this.core.frames.root.values[slot] ?? null;
+    return value !== null && isDatum(value);
   }
 
   // ---- reading ----
@@ -107,10 +123,20 @@ export class Entry {
   }
   isShown = (path: string, line: number | null = null): boolean => this.at(path, line, (f) => f.shown);
   /** A hidden field is never required. */
-  isRequired = (path: string, line: number | null = null): boolean => this.at(path, line, (f) => f.required) && this.isShown(path, line);
+  isRequired = (path: string, line: number | null = null): boolean =>
+    this.at(path, line, (f) => f.required) && this.isShown(path, line) && !this.isOthers(path, line);
+  /** Whether a field is empty and others are to fill it, or it is to be filled at another step: nobody is kept here for it. */
+  private isOthers(path: string, line: number | null): boolean {
+    const field = this.field(path);
+    if (!field.filling.length || this.value(path, line) !== null) return false;
+    return anyMet(field.filling, this.frame(field, line).env, this.context.mode);
+  }
   /** What its formula alone fills is locked: nobody types it. */
   isLocked = (path: string, line: number | null = null): boolean =>
-    this.at(path, line, (f) => f.locked) || isLockedByFill(this.field(path).definition) || this.context.mode === 'view';
+    this.at(path, line, (f) => f.locked) ||
+    isLockedByFill(this.field(path).definition) ||
+    this.field(path).slot === this.plan.steps?.slot ||
+    this.context.mode === 'view';
 
   /**
    * Whether a field is hidden from the person signed in, and not merely by what the record holds: a condition that asks who
@@ -123,11 +149,30 @@ export class Entry {
     return hidesFrom(field, env, this.context.mode);
   }
 
+  /** The step the record stands at; null where the form has no steps. */
+  get step(): Step | null {
+    return this.moves?.step ?? null;
+  }
+  /** The moves from there that whoever is signed in may make, with what stands against each. */
+  get movesNow(): readonly MoveState[] {
+    return this.moves?.now ?? [];
+  }
+  /** The moves made since the entry was opened. */
+  get movesMade(): readonly MoveMade[] {
+    return this.moves?.made ?? [];
+  }
+  /** What moves that were made asked for and is empty again. */
+  movesBroken = (): readonly { readonly field: string; readonly message: string }[] => this.moves?.broken() ?? [];
+
   /** The ids of a group's lines, in order. */
   lines = (key: string): readonly number[] => this.core.frames.lines.ids(this.group(key).group);
   linesShown = (key: string): boolean => this.core.frames.lines.state(this.group(key).group, 'linesShown');
   /** Whether at least one line must be entered. */
-  linesRequired = (key: string): boolean => this.core.frames.lines.state(this.group(key).group, 'linesRequired') && this.linesShown(key);
+  linesRequired(key: string): boolean {
+    const { group, filling } = this.group(key);
+    if (!this.core.frames.lines.state(group, 'linesRequired') || !this.linesShown(key)) return false;
+    return !anyMet(filling, this.core.frames.root.env, this.context.mode);
+  }
   /** Whether lines can be neither added, taken out, moved nor changed. */
   linesLocked = (key: string): boolean =>
     this.core.frames.lines.state(this.group(key).group, 'linesLocked') || this.context.mode === 'view';
@@ -199,14 +244,16 @@ export class Entry {
     this.edits.push(edit);
     this.core.isEdited = true;
     this.core.effects.begin();
-    if (isOfLines(edit)) editLines(this.core, edit, this.group(edit.field));
+    if (edit.kind === 'move') this.moves?.make(edit.move);
+    else if (edit.kind === 'unmove') this.moves?.takeBack();
+    else if (isOfLines(edit)) editLines(this.core, edit, this.group(edit.field));
     else {
       const field = this.field(edit.field);
       const frame = this.frame(field, edit.line ?? null);
       if (edit.kind !== 'takeSuggestion') this.unread.delete(addressOf(field.key, frame.line));
       editField(this.core, edit, field, frame);
     }
-    this.core.run();
+    this.run();
   }
 
   /** Why an edit may not be made, as a sentence; null when it may. The same check serves the screen and the server. */
@@ -220,6 +267,12 @@ export class Entry {
     const field = this.plan.fields[this.plan.slots.get(edit.field) ?? -1];
     if (!field) return `The form has no field “${edit.field}”.`;
     const { label } = field.definition;
+    if (isOfSteps(edit)) {
+      if (field.slot !== this.plan.steps?.slot || this.context.mode === 'view') return 'This record cannot be moved here.';
+      if (edit.kind === 'unmove') return this.movesMade.length ? null : 'No move was made that could be taken back.';
+      return this.moves?.problem(edit.move) ?? null;
+    }
+    if (field.slot === this.plan.steps?.slot) return `${label} holds the step: it is moved, not typed.`;
     const line = edit.line ?? null;
     if (field.group !== null && !frames.get(field.group, line ?? 0)) return `The line of ${label} no longer exists.`;
     if (edit.kind === 'takeSuggestion')

@@ -65,6 +65,7 @@ export class Frames {
         today: context.today,
         now: context.now,
         me: context.me,
+        roles: context.roles ?? [],
         mode: context.mode,
         url: context.url ?? {},
         parent: context.parent ?? null,

@@ -15,6 +15,7 @@ import type { Datum, Row } from '../values/types.ts';
 import type { PlanCondition } from './conditions.ts';
 import type { OfferWorld } from './offers.ts';
 import type { PlanRule } from './rules.ts';
+import type { PlanSteps } from './steps.ts';
 import type { CheckPlace } from './state.ts';
 
 /** The things of a field that can change in an entry. */
@@ -140,6 +141,8 @@ export interface PlanField {
   /** one is enough */
   readonly required: readonly PlanCondition[];
   readonly locked: readonly PlanCondition[];
+  /** of those that lock: what keeps it from people who are not to fill it, now; of them it is not required either */
+  readonly filling: readonly PlanCondition[];
   readonly words: Readonly<Record<WordKind, PlanWords | null>>;
   readonly checks: readonly PlanCheck[];
   readonly spreads: readonly PlanSpread[];
@@ -161,6 +164,7 @@ export interface PlanLines {
   readonly showing: readonly PlanCondition[];
   readonly required: readonly PlanCondition[];
   readonly locked: readonly PlanCondition[];
+  readonly filling: readonly PlanCondition[];
 }
 
 /** A form compiled against its tables. Immutable and shared by every entry opened from it. */
@@ -193,6 +197,8 @@ export interface Plan {
   readonly rules: readonly PlanRule[];
   /** by slot: the places in `rules` of those that act on its change */
   readonly triggered: readonly (readonly number[])[];
+  /** the steps of a record's life, and the moves between them */
+  readonly steps: PlanSteps | null;
   readonly problems: readonly FormProblem[];
   /** every formula that is written in the form and can be read, where it stands; those that have mistakes too */
   readonly written: readonly Written[];

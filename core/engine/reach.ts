@@ -9,7 +9,9 @@ import { readsOf } from '../formula/reads.ts';
 import type { Syntax } from '../formula/syntax.ts';
 import type { Type } from '../values/typing.ts';
 import type { Row } from '../values/types.ts';
+import { formulasIn } from './conditions.ts';
 import type { Plan } from './plan.ts';
+import { formulasOfSteps } from './steps.ts';
 import { type Answered, type Want, tableOfWant } from './wants.ts';
 
 /**
@@ -29,6 +31,9 @@ export interface Reach {
 export const formulasOfPlan = (plan: Plan): readonly Formula[] => [
   ...plan.written.map((w) => w.formula),
   ...plan.fields.flatMap((f) => (f.choices?.narrowing ? [f.choices.narrowing.formula] : [])),
+  // who may see, fill and move: nobody wrote these
+  ...[...plan.fields, ...plan.lines].flatMap((p) => formulasIn([...p.shown.filter((c) => c.of.kind === 'access'), ...p.filling])),
+  ...formulasOfSteps(plan.steps),
 ];
 
 /** What a form reads. Cost: linear in its formulas; kept by plan. */

@@ -106,15 +106,29 @@ export function renameField(plan: Plan, path: string, to: string): Form {
   const named = (p: string): string =>
     p === path ? renamed : inner === undefined && p.startsWith(`${path}.`) ? `${to}${p.slice(path.length)}` : p;
   const effect = (e: RuleEffect): RuleEffect =>
-    e.kind === 'addLine'
-      ? { ...e, lines: named(e.lines), values: inner !== undefined && e.lines === outer ? keyed(e.values) : e.values }
-      : ({ ...e, ...(e.field === null ? {} : { field: named(e.field) }) } as RuleEffect);
+    e.kind === 'step'
+      ? e
+      : e.kind === 'addLine'
+        ? { ...e, lines: named(e.lines), values: inner !== undefined && e.lines === outer ? keyed(e.values) : e.values }
+        : ({ ...e, ...(e.field === null ? {} : { field: named(e.field) }) } as RuleEffect);
   const rules = form.rules.map((r) => ({
     ...r,
     changes: r.changes.map(named),
     then: r.then.map(effect),
     otherwise: r.otherwise.map(effect),
   }));
+  const place = (p: string): string => (p.startsWith('@') ? p : named(p));
+  const access = form.access.map((a) => ({ ...a, place: place(a.place) }));
+  const steps = form.steps && {
+    ...form.steps,
+    field: named(form.steps.field),
+    moves: form.steps.moves.map((m) => ({
+      ...m,
+      filled: m.filled.map(named),
+      sets: m.sets.map((s) => ({ ...s, field: named(s.field) })),
+    })),
+  };
+  const behaviour = { rules, steps, access };
   /** fields that stand beside it, which may set it; and itself, with its column where that is only to be made */
   const beside = (fields: Readonly<Record<string, Field>>, saved: string): Record<string, Field> => {
     const known = plan.tables.get(saved)?.columns.some((c) => c.key === own) ?? true;
@@ -129,11 +143,11 @@ export function renameField(plan: Plan, path: string, to: string): Form {
     const lines = form.lines[outer];
     if (!lines) throw new RangeError(`The form has no lines “${outer}”.`);
     const changed = { ...lines, fields: beside(lines.fields, lines.table), columns: lines.columns.map(key) };
-    return { ...form, rules, lines: { ...form.lines, [outer]: changed } };
+    return { ...form, ...behaviour, lines: { ...form.lines, [outer]: changed } };
   }
   return {
     ...form,
-    rules,
+    ...behaviour,
     fields: beside(form.fields, form.table),
     // fields of lines may set fields of the form around them only by formulas, not by name
     lines: keyed(form.lines),

@@ -4,7 +4,14 @@ import type { Formula } from '../formula/formula.ts';
 /** What a rule does to values, compiled. */
 export type PlanAct =
   /** null clears */
-  | { readonly kind: 'set'; readonly slot: number; readonly formula: Formula | null; readonly once: boolean }
+  | {
+      readonly kind: 'set';
+      readonly slot: number;
+      readonly formula: Formula | null;
+      readonly once: boolean;
+      /** where it is known beforehand that it is a step: which */
+      readonly step?: string;
+    }
   /** `values` by slot */
   | { readonly kind: 'addLine'; readonly group: number; readonly values: readonly { readonly slot: number; readonly formula: Formula }[] };
 
@@ -21,10 +28,10 @@ export interface PlanRule {
   readonly otherwise: readonly PlanAct[];
 }
 
+export const formulasOfAct = (act: PlanAct): readonly Formula[] =>
+  act.kind === 'addLine' ? act.values.map((v) => v.formula) : act.formula ? [act.formula] : [];
 /** The formulas that a rule acts with. */
 export const formulasOfRule = (rule: PlanRule): readonly Formula[] => [
   ...(rule.condition ? [rule.condition] : []),
-  ...[...rule.then, ...rule.otherwise].flatMap((a) =>
-    a.kind === 'addLine' ? a.values.map((v) => v.formula) : a.formula ? [a.formula] : [],
-  ),
+  ...[...rule.then, ...rule.otherwise].flatMap(formulasOfAct),
 ];

@@ -39,7 +39,7 @@ export class Settling {
     record: StoredRecord | null,
   ) {
     const hasLines = plan.lines.length > 0;
-    this.hasTriggers = plan.rules.some((r) => r.triggers.length > 0);
+    this.hasTriggers = plan.rules.some((r) => r.triggers.length > 0 || r.definition.reaches.length > 0);
     this.keys = new CellKeys(hasLines);
     this.dirty = new Dirty(plan.cells, this.keys, hasLines);
     this.frames = new Frames(plan, context, cache, this.lacks, record);
@@ -167,6 +167,6 @@ export class Settling {
     frame.values[at] = next.value;
     if (group !== null) this.frames.lines.note(group, at, before.value, next.value);
     this.markDependents(frame, 'value', field.slot, key, reason);
-    if (this.hasTriggers && this.isEdited) this.effects.changed(field);
+    if (this.hasTriggers && this.isEdited) this.effects.changed(field, next.value);
   }
 }

@@ -51,6 +51,10 @@ export type Edit =
   | { readonly kind: 'clear'; readonly field: string; readonly line?: number }
   /** gives a typed-over value back to its prefill, or takes what a stored calculation would be today */
   | { readonly kind: 'takeSuggestion'; readonly field: string; readonly line?: number }
+  /** moves the record to another step; `field` is the one that holds the step, `move` the id of the move */
+  | { readonly kind: 'move'; readonly field: string; readonly line?: undefined; readonly move: string }
+  /** takes back the move made last since the entry was opened */
+  | { readonly kind: 'unmove'; readonly field: string; readonly line?: undefined }
   /** `field` is the key of the lines; a new line has a negative id of its own; `at` is its place, else the end */
   | { readonly kind: 'addLine'; readonly field: string; readonly line: number; readonly at?: number }
   | { readonly kind: 'removeLine'; readonly field: string; readonly line: number }
@@ -67,7 +71,8 @@ export type Cause =
   | { readonly kind: 'supply' }
   /** another cell changed */
   | { readonly kind: 'cell'; readonly field: string; readonly cell: CellKind | LinesKind }
-  | { readonly kind: 'rule'; readonly rule: string };
+  | { readonly kind: 'rule'; readonly rule: string }
+  | { readonly kind: 'move'; readonly move: string };
 
 /** One thing that changed, for the screen to patch and the trace to show. */
 export interface CellChange {

@@ -26,6 +26,8 @@ export function verify(entry: Entry): FieldIssue[] {
     if (said) issues.push({ field: field.key, line, ...said });
   };
   for (const field of entry.plan.own) judge(field, null);
+  for (const { field, message } of entry.movesBroken())
+    if (!issues.some((i) => i.field === field && i.line === null)) issues.push({ field, line: null, code: 'required', message });
   for (const { key, first, count, definition } of entry.plan.lines) {
     if (!entry.linesShown(key)) continue;
     if (entry.linesRequired(key) && entry.lines(key).every((line) => entry.isBlankLine(key, line)))

@@ -4,6 +4,7 @@ import { COLUMN_TYPES, keySchema } from '../model/tables.ts';
 import { valueSchema } from './fills/index.ts';
 import { formulaText } from '../model/text.ts';
 import { rulesSchema } from './rules.ts';
+import { accessSchema, stepsSchema } from './steps.ts';
 
 /*
  * A form definition: one JSON document, plain data, readable by a person. Conditions and values are formula text.
@@ -131,6 +132,10 @@ export const formSchema = z
     checks: checksSchema,
     /** in the order in which they act */
     rules: rulesSchema,
+    /** the steps of a record's life; null where it has none */
+    steps: stepsSchema.nullable().default(null),
+    /** who sees and who fills what, at which steps; one entry a place */
+    access: z.array(accessSchema).max(500).default([]),
   })
   .superRefine((form, context) => {
     const placed = new Set<string>();
@@ -160,6 +165,13 @@ export const formSchema = z
       if (form.rules.findIndex((r) => r.id === rule.id) !== i)
         context.addIssue({ code: 'custom', path: ['rules', i, 'id'], message: `Two rules are named “${rule.id}”.` });
     });
+    const twice = (all: readonly string[], path: (string | number)[], what: string): void =>
+      all.forEach((one, i) => {
+        if (all.indexOf(one) !== i) context.addIssue({ code: 'custom', path: [...path, i], message: `${what} “${one}” is there twice.` });
+      });
+    twice(form.steps?.list.map((s) => s.value) ?? [], ['steps', 'list'], 'The step');
+    twice(form.steps?.moves.map((m) => m.id) ?? [], ['steps', 'moves'], 'The move');
+    twice(form.access.map((a) => a.place), ['access'], 'What is said of who sees and fills'); // prettier-ignore
     for (const key of Object.keys(form.lines)) {
       if (!placed.has(key)) context.addIssue({ code: 'custom', path: ['lines', key], message: `The lines “${key}” are in no section.` });
     }
@@ -205,6 +217,8 @@ export function newForm(key: string, label: string, table: string): Form {
     maps: {},
     checks: [],
     rules: [],
+    steps: null,
+    access: [],
   };
 }
 

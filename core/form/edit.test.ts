@@ -6,7 +6,6 @@ import {
   addField,
   addPage,
   addSection,
-  changePage,
   moveToPage,
   nudgePage,
   removePage,

@@ -51,6 +51,8 @@ export function newEffect(kind: RuleEffect['kind'], field: string | null, lines:
       return { kind, field: field ?? '', formula: '', once: false };
     case 'clear':
       return { kind, field: field ?? '' };
+    case 'step':
+      return { kind, to: '' };
     case 'addLine':
       return { kind, lines: lines ?? '', values: {} };
     default:

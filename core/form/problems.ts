@@ -41,6 +41,7 @@ export type FormProblemCode =
   | 'spread'
   | 'series'
   | 'rule'
+  | 'steps'
   | 'valueMap';
 
 /** Something wrong or doubtful in a form, found without running it. */
@@ -51,6 +52,8 @@ export interface FormProblem {
   readonly field: string | null;
   /** the rule it is at */
   readonly rule?: string | null;
+  /** it is about the steps, or who sees and fills what */
+  readonly steps?: boolean;
   readonly part: FieldPart | null;
   readonly message: string;
   readonly span: Span | null;
@@ -64,5 +67,5 @@ export const formProblem = (
   field: string | null,
   part: FieldPart | null,
   message: string,
-  more: Partial<Pick<FormProblem, 'severity' | 'span' | 'fixes' | 'path' | 'rule'>> = {},
+  more: Partial<Pick<FormProblem, 'severity' | 'span' | 'fixes' | 'path' | 'rule' | 'steps'>> = {},
 ): FormProblem => ({ code, severity: 'error', field, part, message, span: null, fixes: [], path: [], ...more });

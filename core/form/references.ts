@@ -3,6 +3,7 @@ import { type References, through } from '../model/references.ts';
 import type { Check, Field, Form, Lines, Words } from './definition.ts';
 import type { FormulaPlace } from './formulas.ts';
 import { type Rule, type RuleEffect, ruleName } from './rules.ts';
+import type { Move } from './steps.ts';
 import { wordsFormula, wordsWith } from './words.ts';
 
 /** References of a form: formulas are told with the place they stand at. */
@@ -52,6 +53,10 @@ export function withNamed(form: Form, to: FormReferences): Form {
       };
     return { ...r, when: formula('when', r.when), then: r.then.map(effect('then')), otherwise: r.otherwise.map(effect('otherwise')) };
   };
+  const move = (m: Move): Move => {
+    const { formula } = at(moveAt(m), m.label);
+    return { ...m, when: formula('when', m.when), sets: m.sets.map((s, i) => ({ ...s, formula: formula(`then.${i}`, s.formula) })) };
+  };
   const field = (path: string, f: Field, table: string, group: string | null): Field => {
     const label = group === null ? f.label : `${group}: ${f.label}`;
     const { formula, words, checks, states } = at(path, label);
@@ -87,10 +92,14 @@ export function withNamed(form: Form, to: FormReferences): Form {
     })),
     checks: at('@', form.label).checks(form.checks),
     rules: form.rules.map(rule),
+    steps: form.steps && { ...form.steps, moves: form.steps.moves.map(move) },
     fields: all(form.fields, form.table, '', null),
     lines: Object.fromEntries(Object.entries(form.lines).map(([key, l]) => [key, lines(key, l)])),
   };
 }
+
+/** Where the formulas of a move stand. */
+export const moveAt = (move: Pick<Move, 'id'>): string => `@>${move.id}`;
 
 /** Looks at everything a form names, and changes nothing. */
 export function eachNamed(

@@ -29,6 +29,8 @@ export const effectSchema = z.discriminatedUnion('kind', [
   /** `once`: only while the field is empty */
   z.object({ kind: z.literal('set'), field: path, formula: z.string().max(200_000), once: z.boolean().default(false) }),
   z.object({ kind: z.literal('clear'), field: path }),
+  /** moves the record to a step, whoever is signed in */
+  z.object({ kind: z.literal('step'), to: z.string().max(60) }),
   /** adds a line with these values */
   z.object({ kind: z.literal('addLine'), lines: keySchema, values: z.record(keySchema, z.string().max(200_000)).default({}) }),
 ]);
@@ -44,6 +46,8 @@ export const ruleSchema = z.object({
   opens: z.boolean().default(false),
   saves: z.boolean().default(false),
   changes: z.array(path).max(100).default([]),
+  /** steps whose reaching is a moment */
+  reaches: z.array(z.string().max(60)).max(50).default([]),
   mode: z.enum(['both', 'new', 'edit']).default('both'),
   /** null: always */
   when: formulaText,
@@ -56,8 +60,9 @@ export type Rule = z.infer<typeof ruleSchema>;
 export type RuleEffect = z.infer<typeof effectSchema>;
 export type EffectKind = RuleEffect['kind'];
 /** Effects that act on values, at moments; the others follow the condition. */
-export type Act = Extract<RuleEffect, { kind: 'set' | 'clear' | 'addLine' }>;
-export const isAct = (effect: RuleEffect): effect is Act => effect.kind === 'set' || effect.kind === 'clear' || effect.kind === 'addLine';
+export type Act = Extract<RuleEffect, { kind: 'set' | 'clear' | 'step' | 'addLine' }>;
+const ACTS: ReadonlySet<string> = new Set<Act['kind']>(['set', 'clear', 'step', 'addLine']);
+export const isAct = (effect: RuleEffect): effect is Act => ACTS.has(effect.kind);
 
 /** What a rule does, without what is its form's own (its id, whether it is on there): the same in two forms when this is. */
 export const ruleContent = ({ id: _id, on: _on, ...content }: Rule): string => JSON.stringify(content);

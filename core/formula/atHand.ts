@@ -1,4 +1,5 @@
 import { foldText } from '../values/text.ts';
+import { MY_ROLES, MY_ROLES_TYPE } from './check.ts';
 import type { Scope } from './scope.ts';
 import { type Type, typeInWords } from '../values/typing.ts';
 
@@ -22,13 +23,17 @@ export function namesAtHand(scope: Scope, sought = ''): NameAtHand[] {
   const words = (t: Type): string => typeInWords(t, (k) => scope.tables.get(k)?.label ?? k);
   const fits = (path: string, label: string): boolean => text === '' || foldText(path).includes(text) || foldText(label).includes(text);
   const found: NameAtHand[] = [];
-  for (const { name, label, type } of scope.bindings.values()) {
-    const members = membersOf(type, scope).filter((m) => fits(`${name}.${m.key}`, m.label) || fits(name, label));
+  for (const { name, label, type, source } of scope.bindings.values()) {
+    const more = source.kind === 'me' ? [MY_ROLES_AT_HAND] : [];
+    const members = [...membersOf(type, scope), ...more].filter((m) => fits(`${name}.${m.key}`, m.label) || fits(name, label));
     if (fits(name, label) || members.length) found.push({ path: name, label, type, words: words(type), inner: false });
     for (const m of members) found.push({ path: `${name}.${m.key}`, label: m.label, type: m.type, words: words(m.type), inner: true });
   }
   return found;
 }
+
+/** What stands after `me.` beside the columns of People. */
+export const MY_ROLES_AT_HAND = { key: MY_ROLES, label: 'Roles', type: MY_ROLES_TYPE };
 
 /** What may stand after a point behind a value of this type: columns of a row, attributes of a choice, parts of a group. */
 export function membersOf(type: Type, scope: Scope): { key: string; label: string; type: Type }[] {

@@ -1,3 +1,4 @@
+import { ROLES } from '../values/roles.ts';
 import { nearest } from '../values/text.ts';
 import type { FunctionDeclaration, Parameter } from './functions/define.ts';
 import { functionNamed, FUNCTION_NAMES } from './functions/index.ts';
@@ -13,6 +14,12 @@ import * as T from '../values/typing.ts';
 import type { Type } from '../values/typing.ts';
 
 /** A formula whose every part has a type. `syntax` is null when it is blank or has an error. */
+/** `me.roles`: what the account is of who is signed in. It is no column of People, whose rows are told to more than themselves. */
+export const isMyRoles = ({ object, property }: Extract<Syntax, { kind: 'member' }>, bindings: Checked['bindings']): boolean =>
+  property === MY_ROLES && bindings.get(object)?.source.kind === 'me';
+export const MY_ROLES = 'roles';
+export const MY_ROLES_TYPE: Type = T.listOf({ kind: 'choice', options: ROLES });
+
 export interface Checked {
   readonly text: string;
   readonly syntax: Syntax | null;
@@ -216,6 +223,7 @@ export class Checker {
     }
     const table = this.scope.tables.get(row.table);
     const column = table?.columns.get(node.property);
+    if (!column && isMyRoles(node, this.bindings)) return MY_ROLES_TYPE;
     if (!table || !column) return this.unknownMember(node, this.tableLabel(row.table), table?.columns.keys() ?? []);
     if (object.kind !== 'list') return column.type;
     return T.listOf(column.type.kind === 'list' ? column.type.of : column.type);

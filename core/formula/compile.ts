@@ -2,7 +2,7 @@ import { addDays, addSeconds, dateToDays, secondsBetween } from '../values/dates
 import * as D from '../values/decimal.ts';
 import { compareCodePoints, foldText } from '../values/text.ts';
 import type { Datum, Row } from '../values/types.ts';
-import type { Checked } from './check.ts';
+import { type Checked, isMyRoles } from './check.ts';
 import { compileData, feedItem } from './compileData.ts';
 import type { Env } from './env.ts';
 import { isDay, keyOf, midnightOf } from './equality.ts';
@@ -172,6 +172,8 @@ class Compiler {
         return row instanceof Waiting || row instanceof FormulaError ? row : (row?.[property] ?? null);
       };
     }
+    // a column of that name in People goes before
+    if (isMyRoles(node, this.names.bindings) && this.typeOf(node).kind === 'list') return (env) => env.roles ?? [];
     // the only object left that has members of its own
     if (type.kind === 'object') return (env) => env.url[property] ?? null;
     const of = this.compile(object);

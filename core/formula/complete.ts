@@ -1,4 +1,4 @@
-import { membersOf } from './atHand.ts';
+import { MY_ROLES_AT_HAND, membersOf } from './atHand.ts';
 import { checkFormula, parameterAt } from './check.ts';
 import type { Span } from './errors.ts';
 import { FUNCTIONS, functionNamed } from './functions/index.ts';
@@ -33,8 +33,10 @@ export function completionsAt(text: string, position: number, scope: Scope): Com
   const from = position - word.length;
   const words = (t: Type): string => typeInWords(t, (k) => scope.tables.get(k)?.label ?? k);
   if (path?.[1]) {
-    const owner = checkFormula(parseFormula(path[1].slice(0, -1)), scope).type;
-    const options = membersOf(owner, scope).map(({ key, type, label }): Completion => ({
+    const checked = checkFormula(parseFormula(path[1].slice(0, -1)), scope);
+    const { type: owner, read } = checked;
+    const isMe = read !== undefined && read !== null && checked.bindings.get(read)?.source.kind === 'me';
+    const options = [...membersOf(owner, scope), ...(isMe ? [MY_ROLES_AT_HAND] : [])].map(({ key, type, label }): Completion => ({
       text: key,
       insert: key,
       kind: 'property',

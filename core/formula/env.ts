@@ -1,3 +1,4 @@
+import type { Role } from '../values/roles.ts';
 import type { Datum, Row } from '../values/types.ts';
 import type { FormulaError, Result, Waiting } from './errors.ts';
 import type { FeedParams, PickPart } from './extras.ts';
@@ -17,6 +18,8 @@ export interface Env {
   readonly now: string;
   /** id in `people` of who is signed in */
   readonly me: number | null;
+  /** what the account is of who is signed in */
+  readonly roles?: readonly Role[];
   readonly mode: 'new' | 'edit' | 'view';
   readonly url: Readonly<Record<string, string>>;
   /** id of the record this entry was opened under */

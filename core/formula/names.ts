@@ -1,4 +1,4 @@
-import type { Checked } from './check.ts';
+import { type Checked, isMyRoles } from './check.ts';
 import type { Span } from './errors.ts';
 import { placeInText } from './checkData.ts';
 import type { Extra } from './extras.ts';
@@ -39,7 +39,8 @@ export function namesIn(checked: Pick<Checked, 'syntax' | 'read' | 'types' | 'bi
       const at = owner.columns.get(node.property);
       if (at !== undefined) put(node.propertySpan, { kind: 'field', slot: owner.first + at });
     } else if (owner?.kind === 'before') put(node.propertySpan, { kind: 'saved', name: node.property });
-    else if (row?.kind === 'row') put(node.propertySpan, { kind: 'column', table: row.table, column: node.property });
+    else if (row?.kind === 'row' && !(isMyRoles(node, checked.bindings) && checked.types.get(node)?.kind === 'list'))
+      put(node.propertySpan, { kind: 'column', table: row.table, column: node.property });
   };
   const call = (node: Extract<Syntax, { kind: 'call' }>): void => {
     put(node.nameSpan, { kind: 'function', name: node.name });

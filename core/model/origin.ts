@@ -23,6 +23,8 @@ export type Origin =
   | { readonly kind: 'spread'; readonly from: string }
   /** a rule of the form set or cleared it, by its id */
   | { readonly kind: 'rule'; readonly rule: string }
+  /** a move from step to step set or cleared it, by its id */
+  | { readonly kind: 'move'; readonly move: string }
   /** hidden fields that clear their value */
   | { readonly kind: 'hidden' }
   /** in the record as it was saved; `was` is how it came there */
@@ -62,6 +64,7 @@ const ORIGINS: Readonly<Record<Origin['kind'], OriginKind>> = {
   cleared: of('form', false, false),
   spread: of('form', true, false),
   rule: of('form', true, false),
+  move: of('form', true, false),
   stored: of('nobody', true, false),
 };
 const makerOf = (origin: Origin): Maker => ORIGINS[firstOrigin(origin).kind].maker;
@@ -77,7 +80,7 @@ export const isEntered = (origin: Origin): boolean => ORIGINS[firstOrigin(origin
 
 /** Every kind of origin there is; those that say nothing more than their kind. */
 export const ORIGIN_KINDS = Object.keys(ORIGINS) as [Origin['kind'], ...Origin['kind'][]];
-export type PlainOrigin = Exclude<Origin['kind'], 'filledUp' | 'cleared' | 'spread' | 'rule' | 'stored'>;
+export type PlainOrigin = Exclude<Origin['kind'], 'filledUp' | 'cleared' | 'spread' | 'rule' | 'move' | 'stored'>;
 export const PLAIN_ORIGINS = ORIGIN_KINDS.filter((k) => ORIGINS[k].plain) as [PlainOrigin, ...PlainOrigin[]];
 const KNOWN: ReadonlySet<string> = new Set(ORIGIN_KINDS);
 

@@ -1,4 +1,4 @@
-import { type Field, type Form, type Lines, fieldOrder } from '../form/definition.ts';
+import { type Field, type Form, type Lines, fieldAt, fieldOrder } from '../form/definition.ts';
 import { ruleName } from '../form/rules.ts';
 
 const PARTS: readonly (readonly [keyof Field, string])[] = [
@@ -69,6 +69,43 @@ function ruleDifferences(published: Form, draft: Form): string[] {
   return differences;
 }
 
+/** What of some named things is added, changed, removed. */
+function namedDifferences<T>(published: readonly T[], draft: readonly T[], keyOf: (one: T) => string, words: (one: T) => string): string[] {
+  const before = new Map(published.map((one) => [keyOf(one), JSON.stringify(one)]));
+  const now = new Set(draft.map(keyOf));
+  return [
+    ...draft.flatMap((one) => {
+      const was = before.get(keyOf(one));
+      return was === JSON.stringify(one) ? [] : [`${words(one)}: ${was === undefined ? 'added' : 'changed'}`];
+    }),
+    ...published.filter((one) => !now.has(keyOf(one))).map((one) => `${words(one)}: removed`),
+  ];
+}
+function stepDifferences(published: Form, draft: Form): string[] {
+  const [before, now] = [published.steps, draft.steps];
+  const place = (form: Form, at: string): string =>
+    at.startsWith('@') ? placeLabel(form, at.slice(1)) : (fieldAt(form, at)?.label ?? form.lines[at]?.label ?? at);
+  const differences: string[] = [];
+  if (!before && now) differences.push('steps: added');
+  else if (before && !now) differences.push('steps: removed');
+  else if (before && now) {
+    if (before.field !== now.field) differences.push('steps: the field that holds them');
+    differences.push(
+      ...namedDifferences(before.list, now.list, (s) => s.value, (s) => `step “${s.label}”`),
+      ...namedDifferences(before.moves, now.moves, (m) => m.id, (m) => `move “${m.label}”`),
+    ); // prettier-ignore
+    if (!differences.length && JSON.stringify(before) !== JSON.stringify(now)) differences.push('steps or moves in another order');
+  }
+  const of = (form: Form) => (a: Form['access'][number]) => `who sees and fills ${place(form, a.place)}`;
+  return [...differences, ...namedDifferences(published.access, draft.access, (a) => a.place, (a) => of(draft.access.includes(a) ? draft : published)(a))]; // prettier-ignore
+}
+/** What people call a section or a page. */
+function placeLabel(form: Form, id: string): string {
+  const page = form.pages.find((p) => p.id === id);
+  if (page) return `page ${page.label || form.pages.indexOf(page) + 1}`;
+  return form.pages.flatMap((p) => p.sections).find((s) => s.id === id)?.label || 'a section';
+}
+
 /** What a draft has changed against the published version, one short sentence each; empty when nothing. */
 export function formDifferences(published: Form, draft: Form): string[] {
   const differences: string[] = [];
@@ -82,7 +119,7 @@ export function formDifferences(published: Form, draft: Form): string[] {
   // fields that move are said above
   const sections = (form: Form): string => JSON.stringify(form.pages.map((p) => ({ ...p, sections: p.sections.map((s) => ({ ...s, fields: [] })) }))); // prettier-ignore
   if (sections(published) !== sections(draft)) differences.push('pages or sections');
-  differences.push(...ruleDifferences(published, draft));
+  differences.push(...ruleDifferences(published, draft), ...stepDifferences(published, draft));
   if (JSON.stringify(published.checks) !== JSON.stringify(draft.checks)) differences.push('checks of the whole form');
   if (JSON.stringify(published.maps) !== JSON.stringify(draft.maps)) differences.push('value maps');
   if (published.parent !== draft.parent) differences.push('what an entry is opened under');

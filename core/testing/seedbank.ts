@@ -52,9 +52,9 @@ export const SEEDBANK = [
     { id: 211, name: 'Prunus avium', genus: 22, active: true, storage_c: -20, germination_days: 45 },
     { id: 301, name: 'Betula pubescens', genus: 31, active: true, storage_c: -20, germination_days: 21 },
   ]),
-  table('people', { name: 'text', email: 'text' }, [
-    { id: 1, name: 'Ida Fenn', email: 'ida@marrowfen.example' },
-    { id: 2, name: 'Tom Reed', email: 'tom@marrowfen.example' },
+  table('people', { name: 'text', email: 'text', team: 'text' }, [
+    { id: 1, name: 'Ida Fenn', email: 'ida@marrowfen.example', team: 'Field' },
+    { id: 2, name: 'Tom Reed', email: 'tom@marrowfen.example', team: 'Lab' },
   ]),
   table('lots', {
     family: 'link:families',

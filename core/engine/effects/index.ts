@@ -1,5 +1,6 @@
 import type { Frame } from '../frame.ts';
 import type { PlanField } from '../plan.ts';
+import type { Result } from '../../formula/errors.ts';
 import type { Settling } from '../settling.ts';
 import { FillUp } from './fillUp.ts';
 import type { Effect, Happened } from './kind.ts';
@@ -32,8 +33,8 @@ export class Effects {
     this.by.rules.moment(at);
   }
   /** A field has another value: rules may look at it. */
-  changed(field: PlanField): void {
-    this.by.rules.changed(field);
+  changed(field: PlanField, value: Result): void {
+    this.by.rules.changed(field, value);
   }
   /** A settle begins. */
   begin(): void {

@@ -1,8 +1,5 @@
-import { isLockedByFill } from '../../form/fills/index.ts';
-import { fitValue } from '../../form/fit.ts';
-import { type Result, Waiting, isDatum } from '../../formula/errors.ts';
-import { type ValueState, changed } from '../../model/valueState.ts';
-import { same } from '../../values/types.ts';
+import { type Result, Waiting } from '../../formula/errors.ts';
+import { giveByForm } from '../byForm.ts';
 import { MAX_LINES } from '../lineFrames.ts';
 import type { PlanField, PlanLines } from '../plan.ts';
 import type { PlanAct, PlanRule } from '../rules.ts';
@@ -42,12 +39,19 @@ export class Rules implements Effect {
       if (rule.definition[at] && this.isOfMode(rule)) this.due.set(rule.number, at === 'opens' ? { kind: 'open' } : { kind: 'edit' });
   }
   /** A field has another value. */
-  changed(field: PlanField): void {
+  changed(field: PlanField, value: Result): void {
+    if (field.slot === this.settling.plan.steps?.slot) this.reached(value);
     for (const place of this.settling.plan.triggered[field.slot] ?? []) {
       const rule = this.settling.plan.rules[place] as PlanRule;
       if (!this.acted.has(rule.number) && !this.due.has(rule.number) && this.isOfMode(rule))
         this.due.set(rule.number, { kind: 'cell', field: field.key, cell: 'value' });
     }
+  }
+  /** The record has come to another step. */
+  reached(step: Result): void {
+    for (const rule of this.settling.plan.rules)
+      if (rule.definition.reaches.some((r) => r === step) && !this.acted.has(rule.number) && this.isOfMode(rule))
+        this.due.set(rule.number, { kind: 'cell', field: this.settling.plan.steps?.definition.field ?? '', cell: 'value' });
   }
   private isOfMode({ definition: { mode } }: PlanRule): boolean {
     // nothing is changed where an entry is only looked at
@@ -101,17 +105,8 @@ export class Rules implements Effect {
 
   private set(rule: PlanRule, slot: number, value: Result, once: boolean, cause: Cause, frame = this.settling.frames.root): void {
     const field = this.settling.plan.fields[slot] as PlanField;
-    const before = frame.states[field.at] as ValueState;
-    if ((once && before.value !== null) || isLockedByFill(field)) return;
-    const fitted = isDatum(value) ? fitValue(field.definition, field.column, value) : value;
-    const isNew = !same(before.value, fitted);
-    // what stands there already is left to whoever put it there
-    if (!isNew) return;
     const origin = { kind: 'rule', rule: rule.definition.id } as const;
-    const next = changed(before, { value: fitted, origin, gone: false, offerKey: null, pending: false });
-    this.settling.setState(frame, field, next, cause, 'change');
-    this.settling.markOwn(frame, 'value', field, 'change', cause);
-    this.settling.effects.noted({ frame, field, value: fitted, isNew, by: 'rule' });
+    giveByForm(this.settling, { frame, field }, value, { origin, cause, once });
   }
   private addLine(rule: PlanRule, group: number, values: readonly Given[], cause: Cause): void {
     const { frames, plan } = this.settling;

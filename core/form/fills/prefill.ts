@@ -23,7 +23,9 @@ export const prefill: FillKind<z.infer<typeof prefillSchema>> = {
     if (before.origin.kind === 'stored' && reason === 'open') return changed(before, { suggestion });
     const driverChanged = reason === 'change' && before.suggestion !== undefined && !same(before.suggestion, suggestion);
     // what a change elsewhere has set stays like something typed; what it has cleared may fill again
-    const held = isPersons(before.origin) || ((before.origin.kind === 'spread' || before.origin.kind === 'rule') && before.value !== null);
+    const held =
+      isPersons(before.origin) ||
+      ((before.origin.kind === 'spread' || before.origin.kind === 'rule' || before.origin.kind === 'move') && before.value !== null);
     const follows = !(once && before.done) && (!held || (typedOver === 'refill' && driverChanged));
     if (!follows) return changed(before, { suggestion });
     const done = before.done || (isDatum(suggestion) && suggestion !== null);
