@@ -14,6 +14,7 @@ export const ORIGIN_WORDS: Readonly<Record<Origin['kind'], string>> = {
   cleared: 'cleared',
   spread: 'set',
   rule: 'by a rule',
+  move: 'by a move',
   hidden: 'hidden',
   url: 'from the link',
   carried: 'kept',

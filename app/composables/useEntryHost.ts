@@ -2,6 +2,8 @@ import type { EntryContext, StoredRecord } from '~~/core/engine/context.ts';
 import { type Entry, type Unreadable, openEntry } from '~~/core/engine/entry.ts';
 import { DataCache } from '~~/core/engine/cache.ts';
 import { LINES_KINDS, type Plan, type PlanField } from '~~/core/engine/plan.ts';
+import type { MoveMade, MoveState } from '~~/core/engine/moves.ts';
+import type { Step } from '~~/core/form/steps.ts';
 import { ruleName } from '~~/core/form/rules.ts';
 import type { ValueState } from '~~/core/model/valueState.ts';
 import {
@@ -18,6 +20,9 @@ import { type Answered, type Want, tableOfWant, wantKey } from '~~/core/engine/w
 import type { FieldIssue } from '~~/core/engine/verify.ts';
 import { type Result, isDatum, isFormulaError, isWaiting } from '~~/core/formula/errors.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
+
+/** What the moves go by among the versions: no field can be called so. */
+const LIFE = ' life';
 
 /** One thing the trace shows: what happened, when, how long settling took and how many requests it needed. */
 export interface TraceStep {
@@ -90,6 +95,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   function bumpAll(current: Entry): void {
     current.eachField((field, frame) => bump(addressOf(field.key, frame.line)));
     for (const { key } of current.plan.lines) bump(key);
+    bump(LIFE);
   }
 
   function note(change: Change, milliseconds: number): void {
@@ -99,6 +105,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   }
 
   function touched(change: Change): void {
+    if (entry.value?.plan.steps) bump(LIFE);
     for (const c of change.changes) bump(LINES_KINDS.some((k) => k === c.cell) ? c.field : addressOf(c.field, c.line));
     for (const r of change.refused) bump(addressOf(r.field, r.line));
     if (issues.value.length) {
@@ -327,6 +334,23 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
         .filter((c) => c.at.kind === at.kind && (c.at.kind !== 'section' || c.at.id === (at.kind === 'section' ? at.id : '')));
     });
   }
+  /** Where the record stands in its life, the moves from there, and those that were made; null where the form has no steps. */
+  function life(): { list: readonly Step[]; step: Step; now: readonly MoveState[]; made: readonly MoveMade[] } | null {
+    void versions[LIFE];
+    const current = entry.value;
+    const steps = current?.plan.form.steps;
+    const step = current?.step;
+    return current && steps && step && current.isShown(steps.field)
+      ? { list: steps.list, step, now: current.movesNow, made: current.movesMade }
+      : null;
+  }
+  /** What a move is called. */
+  const moveLabel = (id: string): string => entry.value?.plan.form.steps?.moves.find((m) => m.id === id)?.label ?? 'a move';
+  const holdsStep = (key: string): boolean => entry.value?.plan.form.steps?.field === key;
+  function makeMove(id: string | null): Change | null {
+    const field = entry.value?.plan.form.steps?.field;
+    return field === undefined ? null : apply([id === null ? { kind: 'unmove', field } : { kind: 'move', field, move: id }]);
+  }
   /** What a rule is called. */
   function ruleLabel(id: string): string {
     const rules = entry.value?.plan.form.rules ?? [];
@@ -336,7 +360,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   /** Rules that act before saving do. */
   async function beforeSaving(): Promise<void> {
     const current = entry.value;
-    if (!current?.plan.rules.some((r) => r.definition.saves)) return;
+    if (!current || (!current.plan.steps && !current.plan.rules.some((r) => r.definition.saves))) return;
     const change = current.beforeSaving();
     note(change, 0);
     touched(change);
@@ -357,6 +381,10 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     lines,
     placeChecks,
     ruleLabel,
+    life,
+    moveLabel,
+    makeMove,
+    holdsStep,
     beforeSaving,
     settled,
     entry,

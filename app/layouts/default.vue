@@ -45,7 +45,7 @@ const isHere = (to: string): boolean => (to === '/' ? route.path === '/' : route
           @click="toggle"
         />
         <span class="who"
-          ><b>{{ session.account.name }}</b> <span class="muted">{{ session.account.role }}</span></span
+          ><b>{{ session.account.name }}</b> <span class="muted">{{ session.account.roles.join(', ') }}</span></span
         >
         <Button text severity="secondary" size="small" @click="session.signOut()">Sign out</Button>
       </div>

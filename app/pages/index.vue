@@ -28,7 +28,7 @@ const attention = computed(() =>
       <h1>Good day, {{ session.account?.name.split(' ')[0] }}</h1>
     </header>
     <Note v-if="route.query.not === 'design'">
-      The Design area is for those who build forms; you are signed in as {{ session.account?.role }}.
+      The Design area is for those who build forms; you are signed in as {{ session.account?.roles.join(' and ') }}.
     </Note>
 
     <section v-if="attention.length" class="block">

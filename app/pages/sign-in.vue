@@ -51,7 +51,7 @@ const DOES: Readonly<Record<string, string>> = {
         <ul class="people">
           <li v-for="p in session.demo" :key="p.id">
             <Button severity="secondary" :disabled="busy" @click="go({ demo: p.id })">
-              <b>{{ p.name }}</b><span class="muted">{{ p.role }}, {{ DOES[p.role] }}</span>
+              <b>{{ p.name }}</b><span class="muted">{{ p.roles.join(', ') }}, {{ DOES[p.roles[0] ?? ''] }}</span>
             </Button>
           </li>
         </ul>

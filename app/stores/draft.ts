@@ -2,6 +2,8 @@ import { defineStore } from 'pinia';
 import { compileForm } from '~~/core/engine/compile.ts';
 import type { Plan } from '~~/core/engine/plan.ts';
 import type { Answered } from '~~/core/engine/wants.ts';
+import type { contract } from '~~/core/contract/index.ts';
+import type { Role } from '~~/core/values/roles.ts';
 import { type Form, parseForm } from '~~/core/form/definition.ts';
 import type { Feed } from '~~/core/model/feeds.ts';
 import type { OptionList } from '~~/core/model/lists.ts';
@@ -23,7 +25,9 @@ export const useDraft = defineStore('draft', () => {
   const tables = shallowRef<ReadonlyMap<string, Table>>(new Map());
   const lists = shallowRef<ReadonlyMap<string, OptionList>>(new Map());
   const feeds = shallowRef<ReadonlyMap<string, Feed>>(new Map());
-  const context = shallowRef({ today: '', now: '', me: 0 });
+  const context = shallowRef<Answer<typeof contract.forms.draft>['context']>({ today: '', now: '', me: 0, roles: [] });
+  /** what the accounts of people are, by the number of the person */
+  const rolesOf = shallowRef<ReadonlyMap<number, readonly Role[]>>(new Map());
   /** what the first lists need, which came with the draft */
   const answered = shallowRef<readonly Answered[]>([]);
   const selected = ref<string | null>(null);
@@ -64,6 +68,7 @@ export const useDraft = defineStore('draft', () => {
       lists.value = byKey(answer.lists);
       feeds.value = byKey(answer.feeds);
       context.value = answer.context;
+      rolesOf.value = new Map(answer.accounts.map((a) => [a.person, a.roles]));
       answered.value = answer.answered;
       version.value = answer.version;
       published.value = answer.published ? parseForm(answer.published) : null;
@@ -109,7 +114,7 @@ export const useDraft = defineStore('draft', () => {
   const errors = computed(() => problems.value.filter((p) => p.severity === 'error'));
 
   return {
-    formKey, form, plan, published, version, tables, lists, feeds, context, answered, selected, scope, failed, differences, problems, errors, past, begun: markRaw(begun), unapplied: markRaw(unapplied),
+    formKey, form, plan, published, version, tables, lists, feeds, context, rolesOf, answered, selected, scope, failed, differences, problems, errors, past, begun: markRaw(begun), unapplied: markRaw(unapplied),
     saving: document.state, conflict: document.conflict, canUndo: document.canUndo, canRedo: document.canRedo,
     open, readTables, change, undo, redo, flush: document.flush, publish,
   }; // prettier-ignore

@@ -1,4 +1,5 @@
 import { defineStore } from 'pinia';
+import { mayBuild } from '~~/core/values/roles.ts';
 import type { contract } from '~~/core/contract/index.ts';
 import type { SessionAccount } from '~~/core/contract/session.ts';
 
@@ -8,7 +9,8 @@ export type { SessionAccount } from '~~/core/contract/session.ts';
 export const useSession = defineStore('session', () => {
   const account = shallowRef<SessionAccount | null>(null);
   const demo = shallowRef<Answer<typeof contract.session.read>['demo']>([]);
-  const builds = computed(() => account.value?.role === 'designer' || account.value?.role === 'administrator');
+  const builds = computed(() => mayBuild(account.value?.roles ?? []));
+  const administers = computed(() => account.value?.roles.includes('administrator') ?? false);
 
   async function load(): Promise<void> {
     const answer = await api.session.read().catch(() => ({ account: null, demo: [] }));
@@ -55,5 +57,5 @@ export const useSession = defineStore('session', () => {
     account.value = null;
     await navigateTo('/sign-in');
   }
-  return { account, demo, builds, ended, load, signIn, again, resume, leave, signOut };
+  return { account, demo, builds, administers, ended, load, signIn, again, resume, leave, signOut };
 });

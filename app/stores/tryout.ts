@@ -35,7 +35,13 @@ export const useTryout = defineStore('tryout', () => {
   function open(plan: Plan, answered: readonly Answered[], keepCache: boolean): void {
     const { record, parent, url } = tried.value;
     const mode = record ? 'edit' : 'new';
-    host.open(plan, { ...draft.context, me: person.value, mode, parent, url }, record?.values ?? null, answered, keepCache);
+    host.open(
+      plan,
+      { ...draft.context, me: person.value, roles: draft.rolesOf.get(person.value) ?? [], mode, parent, url },
+      record?.values ?? null,
+      answered,
+      keepCache,
+    );
   }
   /** Plays the tried edits again on the plan as it is now; those whose fields are gone are left out. */
   function replay(edits: readonly Edit[] = host.entry.value?.log ?? []): void {

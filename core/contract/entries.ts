@@ -6,7 +6,7 @@ import { ORIGIN_KINDS } from '../model/origin.ts';
 import type { Edit } from '../engine/state.ts';
 import type { Answer, Answered, Want } from '../engine/wants.ts';
 import { columnSchema } from '../model/tables.ts';
-import { define } from './define.ts';
+import { ROLES, define } from './define.ts';
 import { datum, gridQuery, linked, linkingRows, origin, recordRow, row, table, values, whole } from './values.ts';
 
 /* Entering records: opening, what an open entry wants, saving, and what stands around a record. */
@@ -61,7 +61,7 @@ export const record = z.object({
   lines: z.record(z.string(), z.array(z.object({ id: whole, values }))).optional(),
 });
 /** Today, the moment and the person, as an entry was opened with them. */
-export const context = z.object({ today: z.string(), now: z.string(), me: whole });
+export const context = z.object({ today: z.string(), now: z.string(), me: whole, roles: z.array(z.enum(ROLES)) });
 const opened = z.object({
   form: formSchema,
   version: whole,

@@ -5,7 +5,7 @@ import { ruleSchema } from '../form/rules.ts';
 import { feedSchema } from '../model/feeds.ts';
 import { optionListSchema } from '../model/lists.ts';
 import { answered, context, record } from './entries.ts';
-import { define } from './define.ts';
+import { ROLES, define } from './define.ts';
 import { cascadeRow, count, key, label, revision, table, whole } from './values.ts';
 
 const formSummary = z.object({
@@ -61,7 +61,7 @@ export const forms = {
   }),
   draft: define({
     method: 'GET', path: 'forms/:key/draft', may: 'design', about: 'The draft with everything the design screen needs to run it.',
-    answer: z.object({ draft: formSchema, revision: whole, version: whole.nullable(), published: formSchema.nullable(), tables: z.array(table), lists: z.array(optionListSchema), feeds: z.array(feedSchema), context, answered: z.array(answered) }),
+    answer: z.object({ draft: formSchema, revision: whole, version: whole.nullable(), published: formSchema.nullable(), tables: z.array(table), lists: z.array(optionListSchema), feeds: z.array(feedSchema), context, answered: z.array(answered), accounts: z.array(z.object({ person: whole, roles: z.array(z.enum(ROLES)) })) }),
   }),
   saveDraft: define({
     method: 'PUT', path: 'forms/:key/draft', may: 'design', about: 'Saves the draft, unless somebody else saved it meanwhile (409).',

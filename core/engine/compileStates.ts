@@ -148,13 +148,13 @@ export class StateCompiler {
   }
   /** What is said of who sees and fills what, as conditions by place. */
   private ofAccess(): ReadonlyMap<string, InheritedStates> {
-    const field = this.form.steps?.field ?? null;
-    const isThere = field === null || this.form.fields[field] !== undefined;
+    const { steps } = this.form;
+    const life = steps && this.form.fields[steps.field] ? steps : null;
     return new Map(
       this.form.access.map(({ place, seen, filled }): [string, InheritedStates] => {
         const of: ConditionOwner = { kind: 'access', id: place, label: '' };
         const one = (grants: readonly Grant[], wants: boolean): Inherited[] => {
-          const formula = this.generated(grantsFormula(grants, isThere ? field : null));
+          const formula = this.generated(grantsFormula(grants, life));
           return formula ? [{ of, formula, wants, mode: 'both', ofForm: true, empties: false, hides: 'keep' }] : [];
         };
         // whom no step shows it to can be told without a record

@@ -76,8 +76,6 @@ function lifeProblems(steps: Steps, note: Note): void {
   for (const step of steps.list) {
     if (!step.ends && !steps.moves.some((m) => startsFrom(m, step.value)))
       note(`Nobody can leave the step ${step.label}: add a move from it, or say that a record may end there.`);
-    if (step.ends && steps.moves.some((m) => m.from.includes(step.value)))
-      note(`A record may end at ${step.label}, and a move leads on from it: a record that ended can be taken up again.`, 'warning');
   }
   const reached = new Set([first?.value]);
   for (let more = true; more;) {

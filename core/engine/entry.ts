@@ -299,11 +299,12 @@ export class Entry {
     takeAnswers(this.core, answered);
     return this.settle(SUPPLIED);
   }
-  /** The entry is about to be saved: rules of that moment act. Both the screen and the server say so, before it is judged. */
+  /** The entry is about to be saved: rules of that moment act, and a record without a step gets the first. Both the screen and the server say so, before it is judged. */
   beforeSaving(): Change {
     this.core.isEdited = true;
     this.core.effects.begin();
     this.core.effects.moment('saves');
+    this.moves?.beforeSaving();
     return this.settle({ kind: 'save' });
   }
   /** Asks again for what failed. */

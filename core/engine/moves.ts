@@ -55,6 +55,14 @@ export class Moves {
     return this.done;
   }
 
+  /** A record without a step is saved at the first. */
+  beforeSaving(): void {
+    const value = this.root.values[this.field.at] ?? null;
+    if (value !== null) return;
+    const by = { origin: { kind: 'default' }, cause: { kind: 'edit' }, once: true } as const;
+    giveByForm(this.settling, { frame: this.root, field: this.field }, this.step.value, by);
+  }
+
   /** Tells which moves there are now. What their conditions lack is wanted. */
   tell(): void {
     const { lacks, context } = this.settling;

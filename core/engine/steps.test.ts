@@ -116,8 +116,20 @@ describe('moves', () => {
     const plan = planOf();
     const entry = openSettled(plan, { mode: 'edit', roles: ['clerk'] }, { values: { kind: null }, origins: {} });
     expect(entry.step?.value).toBe('draft');
+    entry.beforeSaving();
+    expect(entry.value('status')).toBe('draft');
     play(entry, set('grams', 4), move('check'));
     expect(entry.value('status')).toBe('checked');
+  });
+  test('what is filled at the first step is filled in a record without a step', () => {
+    const plan = planOf({
+      access: [
+        { place: 'note', filled: [{ steps: ['draft'] }] },
+        { place: 'grams', filled: [{ steps: ['sent'] }] },
+      ],
+    });
+    const entry = openSettled(plan, { mode: 'edit', roles: ['clerk'] }, { values: { kind: null }, origins: {} });
+    expect([entry.isLocked('note'), entry.isLocked('grams')]).toEqual([false, true]);
   });
   test('lines can be asked for, and a step that is reached is a moment of rules; a rule moves too, whoever is signed in', () => {
     const life = { ...LIFE, moves: [{ ...LIFE.moves[0], filled: ['packings'] }, ...LIFE.moves.slice(1)] };

@@ -66,14 +66,19 @@ export type Steps = z.infer<typeof stepsSchema>;
 export type Grant = z.infer<typeof grantSchema>;
 export type Access = z.infer<typeof accessSchema>;
 
-/** The formula that holds for the people of one of the grants, at its steps; null: always. `field` is the one that holds the step. */
-export function grantsFormula(grants: readonly Grant[], field: string | null): string | null {
+/** The formula that holds for the people of one of the grants, at its steps; null: always. */
+export function grantsFormula(grants: readonly Grant[], life: Pick<Steps, 'field' | 'list'> | null): string | null {
   const parts = grants.map(({ who, steps }) => {
     const whom = whoFormula(who);
-    const at = steps.length && field !== null ? `${field} IN (${steps.map(quoted).join(', ')})` : null;
+    const at = steps.length && life ? atSteps(steps, life) : null;
     return whom !== null && at !== null ? `((${whom}) AND ${at})` : (whom ?? at);
   });
   return parts.length && parts.every((p) => p !== null) ? parts.join(' OR ') : null;
+}
+/** Holds at these steps; a record without a step stands at the first. */
+function atSteps(steps: readonly string[], { field, list }: Pick<Steps, 'field' | 'list'>): string {
+  const at = `${field} IN (${steps.map(quoted).join(', ')})`;
+  return list[0] && steps.includes(list[0].value) ? `(${at} OR ISBLANK(${field}))` : at;
 }
 /** What can be told of grants without a record: who could be meant at some step; null: anybody. */
 export const anyStep = (grants: readonly Grant[]): readonly Grant[] => grants.map((g) => ({ ...g, steps: [] }));

@@ -1,70 +1,121 @@
-import type { Role } from '../../core/contract/define.ts';
+import { ROLES, type Role } from '../../core/values/roles.ts';
 import type { Database } from './connection';
 
 export interface Account {
   readonly id: number;
   readonly email: string;
-  readonly role: Role;
+  readonly roles: readonly Role[];
   readonly person: number;
   readonly name: string;
+  /** the team of the person, as it stands in People */
+  readonly team: string | null;
   readonly demo: boolean;
+}
+/** An account with what only its administration needs. */
+export interface WholeAccount extends Account {
+  readonly active: boolean;
+  /** a person signs in; a program asks with a token */
+  readonly kind: 'person' | 'program';
+  readonly passwordHash: string;
 }
 
 interface AccountRow {
   id: number;
   email: string;
   password_hash: string;
-  role: Role;
+  roles: string;
   person_id: number;
   name: string | null;
+  team: string | null;
   demo: number;
+  active: number;
+  kind: 'person' | 'program';
 }
 
+const rolesFrom = (text: string): Role[] => (JSON.parse(text) as string[]).filter((r): r is Role => ROLES.some((k) => k === r));
 const accountFrom = (row: AccountRow): Account => ({
   id: row.id,
   email: row.email,
-  role: row.role,
+  roles: rolesFrom(row.roles),
   person: row.person_id,
   name: row.name ?? row.email,
+  team: row.team,
   demo: row.demo === 1,
+});
+const wholeFrom = (row: AccountRow): WholeAccount => ({
+  ...accountFrom(row),
+  active: row.active === 1,
+  kind: row.kind,
+  passwordHash: row.password_hash,
 });
 
 const select = (db: Database) =>
-  db('accounts').join('data_people', 'data_people.id', 'accounts.person_id').select('accounts.*', 'data_people.name');
+  db('accounts').join('data_people', 'data_people.id', 'accounts.person_id').select('accounts.*', 'data_people.name', 'data_people.team');
 
 export async function accountById(db: Database, id: number): Promise<Account | null> {
   const row = (await select(db).where('accounts.id', id).first()) as AccountRow | undefined;
   return row ? accountFrom(row) : null;
 }
 
+/** The account of an address that may sign in, with the hash of its password; null where there is none, or it was put out of use. */
 export async function accountByEmail(db: Database, email: string): Promise<(Account & { passwordHash: string }) | null> {
-  const row = (await select(db).where('accounts.email', email.trim().toLowerCase()).first()) as AccountRow | undefined;
+  const row = (await select(db).where({ 'accounts.email': email.trim().toLowerCase(), 'accounts.active': true, 'accounts.kind': 'person' }).first()) as
+    AccountRow | undefined;
   return row ? { ...accountFrom(row), passwordHash: row.password_hash } : null;
 }
+/** The account of a person; null where they have none. */
+export async function accountByPerson(db: Database, person: number): Promise<Account | null> {
+  const row = (await select(db).where('accounts.person_id', person).first()) as AccountRow | undefined;
+  return row ? accountFrom(row) : null;
+}
 
-/** An account with the hash of its password. */
-export async function accountWithHash(db: Database, id: number): Promise<(Account & { passwordHash: string }) | null> {
+/** An account with everything that is kept of it. */
+export async function wholeAccount(db: Database, id: number): Promise<WholeAccount | null> {
   const row = (await select(db).where('accounts.id', id).first()) as AccountRow | undefined;
-  return row ? { ...accountFrom(row), passwordHash: row.password_hash } : null;
+  return row ? wholeFrom(row) : null;
+}
+/** All accounts, by the names of their people. */
+export async function allAccounts(db: Database): Promise<WholeAccount[]> {
+  return ((await select(db).orderBy('data_people.name')) as AccountRow[]).map(wholeFrom);
 }
 
 /** The accounts that can be signed in to with one press: only those the demo made. */
 export async function demoAccounts(db: Database): Promise<Account[]> {
-  const rows = (await select(db).where('accounts.demo', true).orderBy('accounts.id')) as AccountRow[];
+  const rows = (await select(db).where({ 'accounts.demo': true, 'accounts.active': true }).orderBy('accounts.id')) as AccountRow[];
   return rows.map(accountFrom);
 }
 
+/** Adds an account; gives its id. Without a password nobody can sign in to it until one is set. */
 export async function addAccount(
   db: Database,
-  account: { email: string; passwordHash: string; role: Role; person: number; demo: boolean },
-): Promise<void> {
-  await db('accounts').insert({
+  account: { email: string; passwordHash: string; roles: readonly Role[]; person: number; demo: boolean; kind?: 'person' | 'program' },
+): Promise<number> {
+  const [id] = await db('accounts').insert({
     email: account.email.trim().toLowerCase(),
     password_hash: account.passwordHash,
-    role: account.role,
+    // what versions before several roles read
+    role: account.roles[0] ?? 'clerk',
+    roles: JSON.stringify(account.roles),
     person_id: account.person,
     demo: account.demo,
+    kind: account.kind ?? 'person',
   });
+  return id as number;
+}
+/** Changes an account; what is not named stays. */
+export async function changeAccount(
+  db: Database,
+  id: number,
+  change: { roles?: readonly Role[]; active?: boolean; passwordHash?: string; email?: string },
+): Promise<void> {
+  const { roles, active, passwordHash, email } = change;
+  const set = {
+    ...(roles ? { roles: JSON.stringify(roles), role: roles[0] ?? 'clerk' } : {}),
+    ...(active === undefined ? {} : { active }),
+    ...(passwordHash === undefined ? {} : { password_hash: passwordHash }),
+    ...(email === undefined ? {} : { email: email.trim().toLowerCase() }),
+  };
+  if (Object.keys(set).length) await db('accounts').where({ id }).update(set);
 }
 
 /** Names of accounts, for "changed by". */

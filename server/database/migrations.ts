@@ -275,4 +275,46 @@ export const MIGRATIONS: readonly Migration[] = [
       await db.schema.dropTable('repairs');
     },
   },
+  {
+    name: '0008_people',
+    async up(db) {
+      await db.schema.alterTable('accounts', (t) => {
+        t.text('roles').notNullable().defaultTo('[]');
+        t.boolean('active').notNullable().defaultTo(true);
+        t.text('kind').notNullable().defaultTo('person');
+      });
+      await db('accounts').update({ roles: db.raw(`json_array(role)`) });
+      // one-time links, by the hash of what stands in them; without an account: the first administrator
+      await db.schema.createTable('invites', (t) => {
+        t.text('token').primary();
+        t.integer('account_id').references('id').inTable('accounts').onDelete('CASCADE');
+        t.integer('made').notNullable();
+        t.integer('expires').notNullable();
+        t.integer('made_by');
+      });
+      // what programs ask with
+      await db.schema.createTable('tokens', (t) => {
+        t.increments('id');
+        t.text('token').notNullable().unique();
+        t.integer('account_id').notNullable().references('id').inTable('accounts').onDelete('CASCADE');
+        t.text('rights').notNullable();
+        t.text('made_at').notNullable();
+        t.integer('made_by');
+        t.text('used_at');
+      });
+      await db.schema.alterTable('forms', (t) => {
+        t.text('rights').notNullable().defaultTo('{}');
+      });
+    },
+    async down(db) {
+      await db.schema.alterTable('forms', (t) => t.dropColumn('rights'));
+      await db.schema.dropTable('tokens');
+      await db.schema.dropTable('invites');
+      await db.schema.alterTable('accounts', (t) => {
+        t.dropColumn('roles');
+        t.dropColumn('active');
+        t.dropColumn('kind');
+      });
+    },
+  },
 ];

@@ -2,7 +2,7 @@ import type { Edit } from '../../core/engine/state.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { allRows, rowById, updateRow } from '../database/rows';
 import { type Account, accountByEmail } from '../database/accounts';
-import { saveEntry } from '../services/entries';
+import { type Saved, saveEntry } from '../services/entries';
 import { storeFile } from '../services/files';
 import { Workspace } from '../services/workspace';
 
@@ -71,10 +71,15 @@ class Entering {
     this.moment = `${day}T${String(8 + Math.floor(this.random() * 9)).padStart(2, '0')}:${String(Math.floor(this.random() * 60)).padStart(2, '0')}:00`;
     return day;
   }
-  private async save(by: Account, form: string, values: Record<string, Datum>, number: number, lines: readonly Edit[] = []): Promise<void> {
+  private async save(by: Account, form: string, values: Record<string, Datum>, number: number, more: readonly Edit[] = []): Promise<Saved> {
     const edits = Object.entries(values).map(([field, value]): Edit => ({ kind: 'set', field, value }));
-    const request = { version: 1, edits: [...edits, ...lines], revision: null, request: `demo ${form} ${number}` };
-    await saveEntry(this.then, by, form, null, request);
+    const request = { version: 1, edits: [...edits, ...more], revision: null, request: `demo ${form} ${number}` };
+    return saveEntry(this.then, by, form, null, request);
+  }
+  /** Goes on with a record on a later day: by whom, and what they do. */
+  private async goOn(by: Account, form: string, { id, revision }: Saved, edits: readonly Edit[]): Promise<Saved> {
+    const request = { version: 1, edits, revision, request: `demo ${form} ${id} ${revision}` };
+    return saveEntry(this.then, by, form, id, request);
   }
 
   private async lots(count: number): Promise<void> {
@@ -83,14 +88,15 @@ class Entering {
     const { ida, tom, nell } = this.staff;
     const permit = Number((await storeFile(this.ws, ida, 'permit MF-17.pdf', PERMIT)).id);
     for (let i = 0; i < count; i++) {
-      this.go(Math.round(300 - (i * 294) / count));
+      const ago = Math.round(300 - (i * 294) / count);
+      this.go(ago);
       const site = this.one(sites);
       const plant = this.one(species);
       const purity = this.one(['clean', 'clean', 'chaff', 'mixed']);
-      // the Lab enters what it has judged already
+      // the older ones are in quarantine, or the Lab has judged them
       const judged = i < count * 0.8 && this.random() < 0.75;
-      await this.save(
-        judged ? nell : i % 2 ? tom : ida,
+      const lot = await this.save(
+        i % 2 ? tom : ida,
         'lot_intake',
         {
           species: plant.id,
@@ -101,12 +107,17 @@ class Entering {
           ...(this.random() < 0.8 ? { tsw_g: (Math.round(this.random() * 4000) + 50) / 1000 } : {}),
           ...(plant.protected === true ? { permit } : {}),
           ...(purity === 'mixed' ? { remark: 'sieve again' } : {}),
-          ...(judged
-            ? { status: this.one(['released', 'released', 'released', 'in quarantine']), viability: 45 + Math.floor(this.random() * 55) }
-            : {}),
         },
         i,
+        judged ? [{ kind: 'move', field: 'status', move: 'quarantine' }] : [],
       );
+      if (!judged) continue;
+      this.go(Math.max(1, ago - 3));
+      const move = this.one(['release', 'release', 'release', 'release', 'release', 'reject', null, null]);
+      await this.goOn(nell, 'lot_intake', lot, [
+        { kind: 'set', field: 'viability', value: 45 + Math.floor(this.random() * 55) },
+        ...(move === null ? [] : [{ kind: 'move', field: 'status', move } as const]),
+      ]);
     }
   }
 
@@ -129,7 +140,8 @@ class Entering {
     const offered = lots.filter((l) => active.has(l.species as number) && Number(l.quantity_g) > 20);
     const purposes = [...((await this.ws.lists()).get('purposes')?.items ?? [])].filter((i) => i.depth === 1 && !i.retired);
     for (let i = 0; i < count && offered.length; i++) {
-      this.go(Math.round(160 - (i * 158) / count));
+      const ago = Math.round(160 - (i * 158) / count);
+      this.go(ago);
       const address = this.one(addresses);
       const lines: Edit[] = [];
       const many = 1 + Math.floor(this.random() * 6);
@@ -147,7 +159,15 @@ class Entering {
         detail,
         method: this.one(['post', 'post', 'tracked', 'courier', 'collect']),
       };
-      await this.save(this.one([this.staff.tom, this.staff.ida]), 'seed_request', values, i, lines);
+      let request = await this.save(this.one([this.staff.tom, this.staff.ida]), 'seed_request', values, i, lines);
+      // the older, the further on
+      const far = ago > 20 ? this.one([4, 4, 4, 4, 3, 2]) : this.one([0, 1, 1, 2, 3]);
+      const { nell, tom, ida } = this.staff;
+      const way = far === 3 ? [[nell, 'decline'] as const] : [[nell, 'approve'] as const, [tom, 'pack'] as const, [ida, 'send'] as const].slice(0, far); // prettier-ignore
+      for (const [n, [by, move]] of way.entries()) {
+        this.go(Math.max(1, ago - 2 * (n + 1)));
+        request = await this.goOn(by, 'seed_request', request, [{ kind: 'move', field: 'step', move }]);
+      }
     }
   }
 

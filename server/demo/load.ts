@@ -122,7 +122,7 @@ async function loadPeople(ws: Workspace, text: string, hash: (password: string) 
   const passwordHash = await hash(DEMO_PASSWORD);
   for (const [email, role] of ACCOUNTS) {
     const name = lines.find((l) => l[1] === email)?.[0] ?? '';
-    await addAccount(ws.db, { email, passwordHash, role, person: ids.get(name) as number, demo: true });
+    await addAccount(ws.db, { email, passwordHash, roles: [role], person: ids.get(name) as number, demo: true });
   }
   ws.rowsChanged('people');
 }

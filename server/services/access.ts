@@ -8,7 +8,7 @@ import type { Formula } from '../../core/formula/formula.ts';
 import { readsOf } from '../../core/formula/reads.ts';
 import { heldFile } from '../database/files';
 import type { ModelTable } from '../database/model';
-import { DESIGN_ROLES } from '../../core/contract/define.ts';
+import { mayBuild } from '../../core/values/roles.ts';
 import type { Account } from '../database/accounts';
 import { Refused } from './errors';
 import { publishedPlans } from './forms';
@@ -20,7 +20,7 @@ import type { Workspace } from './workspace';
  * leaves the server, whatever is asked for by hand.
  */
 
-export const maySeeAll = (account: Account): boolean => DESIGN_ROLES.includes(account.role);
+export const maySeeAll = (account: Account): boolean => mayBuild(account.roles);
 
 /** Whether a condition can be told without a record: it asks only who somebody is. */
 const asksOnlyWho = (f: Formula): boolean =>
@@ -41,7 +41,7 @@ export async function withheldFields(ws: Workspace, plan: Plan, account: Account
   const tables = new Set(['people', ...asked.flatMap((f) => readsOf(f, () => null).columns.map((c) => c.split('.')[0] ?? ''))]);
   await readRelated(ws, new Map([...plan.tables].filter(([key]) => tables.has(key))), rows);
   await readPerson(ws, account.person, rows);
-  const env = outsideEnv(ws, account.person, rows);
+  const env = outsideEnv(ws, account, rows);
   const isTold = (f: Formula): boolean => readsMe(f) && (doubtful || asksOnlyWho(f));
   // rules may speak of new records only, or of changed ones: whoever asks may be at either
   const hides = (f: PlanField): boolean => {
@@ -74,7 +74,7 @@ export async function answersFor(ws: Workspace, plan: Plan, account: Account, wa
     if (reason === null) allowed.push(want);
     else refused.push({ want, answer: { kind: 'failed', reason } });
   }
-  const answered = allowed.length ? await answerWants(ws, plan, allowed, account.person) : [];
+  const answered = allowed.length ? await answerWants(ws, plan, allowed, account) : [];
   return [...answersReached(plan, answered), ...refused];
 }
 

@@ -22,7 +22,7 @@ import { type BackfillView, backfillView } from './backfillView';
 import { Refused } from './errors';
 import { publishedForm } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
-import { type RelatedRows, answerWants, batches, outsideEnv, readRelated } from './wants';
+import { NOBODY, type RelatedRows, answerWants, batches, outsideEnv, readRelated } from './wants';
 import type { Workspace } from './workspace';
 
 /** Records read at once. */
@@ -188,7 +188,9 @@ class Preview {
       }
     }
     for (const [me, wants] of byPerson) {
-      const answered = (await Promise.all(batches([...wants.values()]).map((b) => answerWants(ws, plan, b, me)))).flat();
+      const answered = (
+        await Promise.all(batches([...wants.values()]).map((b) => answerWants(ws, plan, b, { person: me, roles: [] })))
+      ).flat();
       for (const o of running) {
         if (o.me !== me) continue;
         const own = new Set(o.entry.wants.map(wantKey));
@@ -212,7 +214,7 @@ class Preview {
     if (!subset) throw new Refused(422, 'values', `${table.label} has no subset “${asked.subset}”.`, {});
     const tables = await ws.tables();
     const related: RelatedRows = new Map();
-    const env = outsideEnv(ws, null, related);
+    const env = outsideEnv(ws, NOBODY, related);
     const narrowing = narrowingOf(formula(subset.condition, subsetScope({ tables: shapesOf(tables) }, table.key), YESNO));
     const lookup = new Lookup(ws.db, table, { narrowing, sort: [], search: [] }, env);
     const params = narrowing.params.map((p) => {

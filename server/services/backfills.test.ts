@@ -97,7 +97,7 @@ describe('a prefill whose source has moved', () => {
     const typed = of.find((l) => l.storage_c === -20)!;
     const view = await preview('lot_intake', ['storage_c'], 'all');
     expect((await changes('lot_intake', view.id)).map((r) => r.row)).toEqual(of.map((l) => l.id));
-    await change('lot_intake', of[1]!.id, { germination_days: 77, status: 'registered' });
+    await change('lot_intake', of[1]!.id, { germination_days: 77 });
     const applied = await applyBackfill(t.ws, t.maud, 'lot_intake', view.id);
     expect(applied.records).toMatchObject({ written: of.length - 1, skipped: 1 });
     const skipped = await backfillPage(t.ws, 'lot_intake', view.id, { show: 'skipped', offset: 0, limit: 10 });
@@ -106,7 +106,7 @@ describe('a prefill whose source has moved', () => {
     ]);
     expect((await rowsOf('lots')).find((l) => l.id === typed.id)!.storage_c).toBe(9);
     // undone, but for what a person changed after it was applied
-    await change('lot_intake', of[2]!.id, { germination_days: 78, status: 'registered' });
+    await change('lot_intake', of[2]!.id, { germination_days: 78 });
     const undone = await undoBackfill(t.ws, t.maud, 'lot_intake', view.id);
     expect(undone.records).toMatchObject({ putBack: of.length - 2, skipped: 2 });
     expect((await rowsOf('lots')).find((l) => l.id === of[2]!.id)!.storage_c).toBe(9);

@@ -34,7 +34,7 @@ async function opened(large: boolean): Promise<Entry> {
   const tables = new Map([...(await t.ws.tables())].map(([k, x]) => [k, { ...x, large: large && k in rows }]));
   const plan = compileForm(draft, tables, await t.ws.lists(), await t.ws.feeds());
   const entry = openEntry(plan, { mode: 'new', today: '2026-03-10', now: '2026-03-10T09:00:00', me: 1 }, new DataCache());
-  await settleEntry(t.ws, entry, 1);
+  await settleEntry(t.ws, entry, { person: 1, roles: [] });
   return entry;
 }
 const storeOf = (shelf: unknown): unknown => rows.shelves.find((s) => s.id === shelf)?.store;
@@ -44,7 +44,7 @@ test('a box is offered of the store alone while no shelf is chosen, the same in 
   for (const store of rows.stores) {
     for (const entry of [memory, large]) {
       entry.apply([{ kind: 'clear', field: 'box' }, { kind: 'clear', field: 'shelf' }, set('store', store.id)]);
-      await settleEntry(t.ws, entry, 1);
+      await settleEntry(t.ws, entry, { person: 1, roles: [] });
     }
     const wanted = rows.boxes.filter((b) => storeOf(b.shelf) === store.id && (b.free as number) > 0);
     expect(
@@ -69,7 +69,7 @@ test('whatever is chosen first, what is saved can be true together', async () =>
       for (const [field, i] of choices) {
         const all = rows[`${field === 'store' ? 'store' : field === 'shelf' ? 'shelve' : 'boxe'}s`];
         entry.apply([set(field, all[i % all.length]?.id)]);
-        await settleEntry(t.ws, entry, 1);
+        await settleEntry(t.ws, entry, { person: 1, roles: [] });
       }
       const [store, shelf, box] = ['store', 'shelf', 'box'].map((k) => entry.value(k));
       if (verify(entry).some((x) => ['store', 'shelf', 'box'].includes(x.field) && x.code === 'notOffered')) return;

@@ -7,7 +7,7 @@ import { countWithout } from '../database/rows';
 import { hasSearchIndex } from '../database/searchIndex';
 import { Refused, notFound } from './errors';
 import { MOST_LINKS } from './tables';
-import { outsideEnv } from './wants';
+import { NOBODY, outsideEnv } from './wants';
 import type { Workspace } from './workspace';
 
 /** The values that stand in a text column, each once; of a link, what the rows it leads to are known by. */
@@ -32,7 +32,7 @@ export async function valuesOfColumn(
   if (!isFolded(column.type)) throw new Refused(422, 'values', `${column.label} holds no texts to choose from.`, {});
   const narrowing = { narrowing: null, sort: [column] };
   const indexed = asked.search.trim() !== '' && (await hasSearchIndex(ws.db, table.key));
-  const lookup = new DistinctLookup(ws.db, table, narrowing, outsideEnv(ws, null, new Map()), column.key, indexed);
+  const lookup = new DistinctLookup(ws.db, table, narrowing, outsideEnv(ws, NOBODY, new Map()), column.key, indexed);
   const { rows, more } = await lookup.page({ params: [], open: [] }, asked.search, 0, asked.limit);
   return { values: rows.map((r) => String(r.value)), more };
 }

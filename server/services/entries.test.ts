@@ -11,7 +11,7 @@ import type { Row } from '../../core/values/types.ts';
 import { allRows } from '../database/rows';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { listRecords, openForEntry, recordHistory, saveEntry } from './entries';
-import { answerWants } from './wants';
+import { NOBODY, answerWants } from './wants';
 
 let t: TestWorkspace;
 let rows: Record<string, Row[]>;
@@ -213,11 +213,11 @@ test('wants: what is asked wrongly fails with a reason and stops nothing else', 
       { kind: 'page', field: 'genus', params: [named('families', 'Fagaceae')], open: [], search: 'qu', offset: 0, limit: 10 },
       { kind: 'row', table: 'genera', id: 99_999 },
     ],
-    null,
+    NOBODY,
   );
   expect(answers.map((a) => a.answer.kind)).toEqual(['table', 'failed', 'failed', 'failed', 'page', 'row']);
   expect(answers[4]?.answer).toMatchObject({ rows: [{ name: 'Quercus' }], more: false });
   expect(answers[5]?.answer).toEqual({ kind: 'row', row: null });
   const many = Array.from({ length: 500 }, () => ({ kind: 'table', table: 'regions' }) as const);
-  expect((await refusal(answerWants(t.ws, entry.plan, many, null))).status).toBe(413);
+  expect((await refusal(answerWants(t.ws, entry.plan, many, NOBODY))).status).toBe(413);
 });

@@ -73,11 +73,17 @@ export async function openForEntry(
   const { form, version, plan } = await publishedForm(ws, formKey);
   const stored = id === null ? null : await storedRecord(ws, plan, id);
   const now = ws.clock.now();
-  const context = { today: now.slice(0, 10), now, me: account.person, parent: await checkedParent(ws, form, opened.parent) };
+  const context = {
+    today: now.slice(0, 10),
+    now,
+    me: account.person,
+    roles: account.roles,
+    parent: await checkedParent(ws, form, opened.parent),
+  };
   const mode = stored ? 'edit' : 'new';
   const settled = async (record: StoredRecord | null): Promise<{ entry: Entry; answered: Answered[] }> => {
     const entry = openEntry(plan, { ...context, url: opened.url, mode }, ws.newCache(), record);
-    return { entry, answered: await settleEntry(ws, entry, account.person) };
+    return { entry, answered: await settleEntry(ws, entry, account) };
   };
   let { entry, answered } = await settled(stored?.record ?? null);
   const told = stored && withoutWithheld(entry, stored.record);
@@ -226,7 +232,7 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
       stamp,
       changes: { ...asChanges(stored?.row.row ?? {}, values), ...changes },
       origins: originsSaid(entry),
-      reason: savedOver(entry),
+      reason: [movesSaid(entry), savedOver(entry)].filter((s) => s !== undefined).join('\n') || undefined,
     });
     const answer = toldOf(entry, { id: rowId, version, revision: id === null ? 1 : (request.revision as number) + 1, values, lines });
     await keepAnswer(db, asked, answer, stamp.at);
@@ -260,6 +266,12 @@ function savedOver(entry: Entry): string | undefined {
   });
   return warnings.length ? `${SAVED_OVER}${[...new Set(warnings)].slice(0, 20).join(' · ')}`.slice(0, 2000) : undefined;
 }
+/** The moves of this save, one sentence each, for its history. */
+const movesSaid = (entry: Entry): string | undefined =>
+  entry.movesMade
+    .map((m) => `${m.move.label}: ${m.from.label} → ${m.to.label}`)
+    .join('; ')
+    .slice(0, 1000) || undefined;
 function originsSaid(entry: Entry): Record<string, Origin['kind']> {
   const said: Record<string, Origin['kind']> = {};
   for (const { key, definition } of entry.plan.own) {
@@ -311,17 +323,24 @@ async function replay(
   opened: OpenedWith,
   now: string,
 ): Promise<Entry> {
-  const context = { ...opened, mode: record ? ('edit' as const) : ('new' as const), today: now.slice(0, 10), now, me: account.person };
+  const context = {
+    ...opened,
+    mode: record ? ('edit' as const) : ('new' as const),
+    today: now.slice(0, 10),
+    now,
+    me: account.person,
+    roles: account.roles,
+  };
   const entry = openEntry(plan, context, ws.newCache(), record);
-  await settleEntry(ws, entry, account.person);
+  await settleEntry(ws, entry, account);
   // a map, since what is sent as the name of a field may be any text
   const issues = new Map<string, string>();
   for (const edit of edits) {
     for (const refused of entry.apply([edit]).refused) issues.set(addressOf(refused.field, refused.line), refused.message);
-    await settleEntry(ws, entry, account.person, 'needed');
+    await settleEntry(ws, entry, account, 'needed');
   }
   entry.beforeSaving();
-  await settleEntry(ws, entry, account.person, 'needed');
+  await settleEntry(ws, entry, account, 'needed');
   for (const issue of verify(entry)) {
     const address = addressOf(issue.field, issue.line);
     if (!issues.has(address)) issues.set(address, issue.message);
@@ -367,6 +386,12 @@ export async function listRecords(
 
 /** What happened to a record once, with the names of who did it and of the rows that values stand for. */
 export type ShownHistory = Answer<typeof contract.entries.history>[number];
+const withoutWarnings = (reason: string | null): string | null =>
+  reason
+    ?.split('\n')
+    .filter((line) => !line.startsWith(SAVED_OVER))
+    .join('\n') || null;
+
 /** A record's history with names. */
 export async function recordHistory(ws: Workspace, account: Account, formKey: string, id: number): Promise<ShownHistory[]> {
   const { form, plan } = await publishedForm(ws, formKey);
@@ -379,7 +404,7 @@ export async function recordHistory(ws: Workspace, account: Account, formKey: st
     changes: shown(l.changes),
     origins: shown(l.origins),
     // a warning may hold values that are not shown to everybody
-    reason: l.reason?.startsWith(SAVED_OVER) && !maySeeAll(account) && plan.fields.some((f) => f.isPersonal) ? null : l.reason,
+    reason: maySeeAll(account) || !plan.fields.some((f) => f.isPersonal) ? l.reason : withoutWarnings(l.reason),
   }));
   const names = await accountNames(ws.db);
   const rows = lines.flatMap((l) =>

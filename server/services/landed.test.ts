@@ -5,7 +5,7 @@ import { fileURLToPath } from 'node:url';
 import { gunzipSync } from 'node:zlib';
 import { describe, expect, test } from 'vitest';
 import { openDatabase } from '../database/connection';
-import { accountByEmail, accountWithHash } from '../database/accounts';
+import { accountByEmail, wholeAccount } from '../database/accounts';
 import { listRecords, openForEntry, saveEntry } from './entries';
 import { formSummaries } from './forms';
 import { verifyPassword } from './passwords';
@@ -30,7 +30,7 @@ describe.each(fixtures)('%s', (name) => {
 
   test('its people sign in with the passwords they had', async () => {
     const { ws, ida } = await opened;
-    const { passwordHash } = (await accountWithHash(ws.db, ida.id))!;
+    const { passwordHash } = (await wholeAccount(ws.db, ida.id))!;
     expect(await verifyPassword(passwordHash, 'fen-and-marsh')).toBe(true);
     expect(await verifyPassword(passwordHash, 'fen and marsh')).toBe(false);
   });

@@ -69,7 +69,7 @@ test('what is chosen most stands first, of what is offered', async () => {
   for (const l of lines) counts.set(l.species as number, (counts.get(l.species as number) ?? 0) + 1);
   const { draft, revision } = await draftOf(t.ws, 'seed_request');
   const plan = await t.ws.plan(`draft ${revision}`, draft);
-  const [answered] = await answerWants(t.ws, plan, [{ kind: 'usual', field: 'packets.species', params: [], open: [] }], t.ida.person);
+  const [answered] = await answerWants(t.ws, plan, [{ kind: 'usual', field: 'packets.species', params: [], open: [] }], t.ida);
   const answer = answered?.answer as { kind: string; rows: Row[] };
   expect(answer.kind).toBe('usual');
   expect(answer.rows.length).toBeGreaterThan(0);
@@ -96,12 +96,12 @@ describe('looked up by the server', () => {
     const plan = await t.ws.plan('looked up', parseForm({ key: 'looker', label: 'Looker', table: 'lots', pages, fields }));
     expect(plan.problems.filter((p) => p.severity === 'error')).toEqual([]);
     const entry = openEntry(plan, { mode: 'new', today: '2026-03-10', now: '2026-03-10T09:00:00', me: t.ida.person }, t.ws.newCache());
-    await settleEntry(t.ws, entry, t.ida.person);
+    await settleEntry(t.ws, entry, t.ida);
     return entry;
   };
   const choose = async (entry: Entry, field: string, value: number): Promise<void> => {
     entry.apply([{ kind: 'set', field, value }]);
-    await settleEntry(t.ws, entry, t.ida.person);
+    await settleEntry(t.ws, entry, t.ida);
   };
 
   test('my last record, and my last with the same choice, of the records I entered', async () => {
@@ -112,7 +112,7 @@ describe('looked up by the server', () => {
     const older = mine.find((m) => m.site !== mine[0]?.site)!;
     await choose(entry, 'site', older.site);
     expect(entry.value('same')).toBe(older.quantity_g);
-    const [answered] = await answerWants(t.ws, entry.plan, [{ kind: 'usual', field: 'site', params: [], open: [] }], t.ida.person);
+    const [answered] = await answerWants(t.ws, entry.plan, [{ kind: 'usual', field: 'site', params: [], open: [] }], t.ida);
     const sites = [...new Set(mine.map((m) => m.site))].slice(0, 6);
     expect((answered?.answer as unknown as { rows: Row[] }).rows.map((r) => r.id)).toEqual(sites);
   });
@@ -127,7 +127,7 @@ describe('looked up by the server', () => {
       expect(entry.value('sheet')).toBe(names.at(-1) ?? null);
       expect(entry.value('sheets')).toBe(inIt.length);
     }
-    const forged = await answerWants(t.ws, entry.plan, [{ kind: 'picked', pick: 99, params: [] }], t.ida.person);
+    const forged = await answerWants(t.ws, entry.plan, [{ kind: 'picked', pick: 99, params: [] }], t.ida);
     expect(forged[0]?.answer.kind).toBe('failed');
   });
 });

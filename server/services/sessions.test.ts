@@ -37,7 +37,8 @@ describe('sessions', () => {
 
   test.each([
     ['password', { password_hash: 'another' }],
-    ['role', { role: 'designer' }],
+    ['roles', { roles: '["designer"]' }],
+    ['use', { active: false }],
     ['e-mail', { email: 'ida.fenn@marrowfen.example' }],
   ])('end when the %s is changed, by hand too', async (_, change) => {
     const token = await beginSession(t.ws, t.ida.id, START);

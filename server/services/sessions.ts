@@ -1,6 +1,6 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { addSession, dropSession, dropSessionsBefore, sessionByToken, touchSession } from '../database/sessions';
-import { type Account, accountWithHash } from '../database/accounts';
+import { type Account, wholeAccount } from '../database/accounts';
 import type { Workspace } from './workspace';
 
 /*
@@ -20,10 +20,11 @@ const NOTED = 60_000;
 const hashOf = (text: string): string => createHash('sha256').update(text).digest('hex');
 
 async function fingerprintOf(ws: Workspace, account: number): Promise<{ account: Account; fingerprint: string } | null> {
-  const found = await accountWithHash(ws.db, account);
-  if (!found) return null;
-  const { passwordHash, ...known } = found;
-  return { account: known, fingerprint: hashOf([known.email, known.role, known.person, passwordHash].join('\n')) };
+  const found = await wholeAccount(ws.db, account);
+  if (!found?.active) return null;
+  const { id, email, roles, person, name, team, demo, passwordHash } = found;
+  const known = { id, email, roles, person, name, team, demo };
+  return { account: known, fingerprint: hashOf([known.email, known.roles.join(), known.person, passwordHash].join('\n')) };
 }
 
 /** Begins a session; gives its token, which is told once and kept nowhere. */

@@ -9,7 +9,7 @@ import { isDatum } from '../../core/formula/errors.ts';
 import type { Formula } from '../../core/formula/formula.ts';
 import { type Syntax, childrenOf } from '../../core/formula/syntax.ts';
 import type { Row } from '../../core/values/types.ts';
-import { accountOfPerson } from '../database/accounts';
+import { type Account, accountOfPerson } from '../database/accounts';
 import { nextNumber } from '../database/series';
 import { allRows, lastOf, rowById, rowsByIds, usualIn } from '../database/rows';
 import { MAX_WANTS } from '../../core/contract/entries.ts';
@@ -26,11 +26,15 @@ import type { Workspace } from './workspace';
 /** At most this many rows in one page. */
 const MAX_PAGE = 200;
 
-/** Answers wants straight from the database. `me` and the dates matter only for parts of conditions not asked in SQL. */
-export async function answerWants(ws: Workspace, plan: Plan, wants: readonly Want[], me: number | null): Promise<Answered[]> {
+/** Who asks: what formulas read of them. */
+export type Asker = Pick<Account, 'roles'> & { readonly person: number | null };
+export const NOBODY: Asker = { person: null, roles: [] };
+
+/** Answers wants straight from the database. `who` and the dates matter only for parts of conditions not asked in SQL. */
+export async function answerWants(ws: Workspace, plan: Plan, wants: readonly Want[], who: Asker): Promise<Answered[]> {
   if (wants.length > MAX_WANTS) throw new Refused(413, 'tooMuch', `At most ${MAX_WANTS} questions can be asked at once.`, {});
   const rows: RelatedRows = new Map();
-  const env = outsideEnv(ws, me, rows);
+  const env = outsideEnv(ws, who, rows);
   return Promise.all(
     wants.map(async (want): Promise<Answered> => {
       try {
@@ -47,7 +51,7 @@ export async function answerWants(ws: Workspace, plan: Plan, wants: readonly Wan
 export type RelatedRows = Map<string, Map<number, Row>>;
 
 /** What a condition reads that is asked outside any entry: who asks, the dates, related rows. */
-export function outsideEnv(ws: Workspace, me: number | null, rows: RelatedRows): Env {
+export function outsideEnv(ws: Workspace, { person: me, roles }: Asker, rows: RelatedRows): Env {
   const now = ws.clock.now();
   return {
     values: [],
@@ -56,6 +60,7 @@ export function outsideEnv(ws: Workspace, me: number | null, rows: RelatedRows):
     today: now.slice(0, 10),
     now,
     me,
+    roles,
     mode: 'new',
     url: {},
     outer: null,
@@ -225,13 +230,13 @@ export type FeedsAsked = 'none' | 'needed';
  * Answers an entry's wants until it has none; gives all answers, so that a screen need not ask again. Outside services may
  * be slow: a screen that opens asks them itself, and a save asks only those that somebody's choice hangs on.
  */
-export async function settleEntry(ws: Workspace, entry: Entry, me: number | null, feeds: FeedsAsked = 'none'): Promise<Answered[]> {
+export async function settleEntry(ws: Workspace, entry: Entry, who: Asker, feeds: FeedsAsked = 'none'): Promise<Answered[]> {
   const all: Answered[] = [];
   const asked = (): readonly Want[] => (feeds === 'needed' ? wantsNeeded(entry) : entry.wants.filter((w) => w.kind !== 'feed'));
   for (let wants = asked(), round = 0; wants.length; wants = asked(), round++) {
     // each round answers all there is to ask, so a form can need no more rounds than it has cells
     if (round > entry.plan.cells.length + 2) throw new Error('an entry keeps wanting the same');
-    const answered = (await Promise.all(batches(wants).map((w) => answerWants(ws, entry.plan, w, me)))).flat();
+    const answered = (await Promise.all(batches(wants).map((w) => answerWants(ws, entry.plan, w, who)))).flat();
     entry.supply(answered);
     all.push(...answered);
   }

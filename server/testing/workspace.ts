@@ -43,7 +43,7 @@ export async function bareWorkspace(): Promise<TestWorkspace> {
   const account = async (name: string, role: 'designer' | 'clerk'): Promise<Account> => {
     const email = `${name.toLowerCase()}@marrowfen.example`;
     const person = await insertRow(ws.db, people, { name, email }, { at: NOW, account: null, form: null, formVersion: null });
-    await addAccount(ws.db, { email, passwordHash: 'x', role, person, demo: false });
+    await addAccount(ws.db, { email, passwordHash: 'x', roles: [role], person, demo: false });
     return (await accountByEmail(ws.db, email)) as Account;
   };
   return { ws, maud: await account('Maud', 'designer'), ida: await account('Ida', 'clerk') };

@@ -54,8 +54,12 @@ export function route<R extends AnyRoute>(spec: R, handle: (context: RouteContex
       const account = await signedIn(event, ws);
       if (!account) throw new Refused(401, 'signIn', 'Sign in first.');
       const roles = spec.may === 'design' ? DESIGN_ROLES : spec.may;
-      if (typeof roles !== 'string' && !roles.includes(account.role)) {
-        throw new Refused(403, 'forbidden', `Only a ${roles.join(' or ')} may do this; you are signed in as ${account.role}.`);
+      if (typeof roles !== 'string' && !account.roles.some((r) => roles.includes(r))) {
+        throw new Refused(
+          403,
+          'forbidden',
+          `Only a ${roles.join(' or ')} may do this; you are signed in as ${account.roles.join(' and ')}.`,
+        );
       }
       return asDeclared(
         spec,

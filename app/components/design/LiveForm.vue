@@ -47,11 +47,16 @@ function addSectionAfter(id: string): void {
 /** what stands in the first screen is drawn at once */
 const AT_ONCE = 26;
 const early = computed(() => new Set(placedOrder(form.value).slice(0, AT_ONCE)));
+function focusField(key: string): void {
+  draft.selected = key;
+  root.value?.querySelector<HTMLElement>(`[data-row="${key}"] :is(input, textarea)`)?.focus();
+}
 defineExpose({ startAdding });
 </script>
 
 <template>
   <div ref="root" class="live" @click.self="draft.selected = null">
+    <StepPath class="life" :host="tryout.host" @focus="focusField" />
     <div ref="sheet" class="sheet">
       <RailTracks :rows="rows" :height="height" :selected="draft.selected" />
       <template v-for="(p, i) in form.pages" :key="p.id">
@@ -76,6 +81,9 @@ defineExpose({ startAdding });
 </template>
 
 <style scoped>
+.life {
+  padding: 8px 12px 0 22px;
+}
 .live {
   overflow: auto;
   height: 100%;

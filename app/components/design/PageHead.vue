@@ -43,6 +43,7 @@ const called = computed(() => props.page.label || `Page ${props.number}`);
       :words="{ required: 'All its fields are required' }"
       @change="draft.change(changePage(form, page.id, $event))"
     />
+    <AccessSentence :place="`@${page.id}`" />
   </div>
 </template>
 

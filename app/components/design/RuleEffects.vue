@@ -9,7 +9,7 @@ const props = defineProps<{ effects: readonly RuleEffect[]; place: string; branc
 const emit = defineEmits<{ change: [effects: RuleEffect[]] }>();
 const draft = useDraft();
 const form = computed(() => draft.form!);
-const KINDS: readonly { value: RuleEffect['kind']; label: string; note?: string }[] = [
+const KINDS = computed<readonly { value: RuleEffect['kind']; label: string; note?: string }[]>(() => [
   { value: 'show', label: 'show', note: 'follows the condition' },
   { value: 'hide', label: 'hide', note: 'follows the condition' },
   { value: 'require', label: 'require', note: 'follows the condition' },
@@ -17,8 +17,12 @@ const KINDS: readonly { value: RuleEffect['kind']; label: string; note?: string 
   { value: 'message', label: 'say', note: 'follows the condition' },
   { value: 'set', label: 'set', note: 'at its moments' },
   { value: 'clear', label: 'clear', note: 'at its moments' },
+  ...(form.value.steps || props.effects.some((e) => e.kind === 'step') ? [{ value: 'step' as const, label: 'move to the step', note: 'at its moments' }] : []), // prettier-ignore
   { value: 'addLine', label: 'add a line to', note: 'at its moments' },
-];
+]);
+const steps = computed(() => form.value.steps?.list.map(({ value, label }) => ({ value, label })) ?? []);
+/** What an effect is about, where that is a field. */
+const aboutOf = (e: RuleEffect): string | null => (e.kind === 'addLine' || e.kind === 'step' ? null : e.field);
 const inLines = computed(() =>
   Object.entries(form.value.lines).flatMap(([key, l]) => l.columns.map((c) => ({ value: `${key}.${c}`, label: `${l.label} › ${l.fields[c]?.label ?? c}` }))),
 ); // prettier-ignore
@@ -47,16 +51,16 @@ const put = (i: number, effect: RuleEffect): void =>
 const drop = (i: number): void => emit('change', props.effects.filter((_, j) => j !== i)); // prettier-ignore
 /** Another kind of effect about the same thing. */
 function setKind(i: number, effect: RuleEffect, kind: RuleEffect['kind']): void {
-  const about = effect.kind === 'addLine' ? null : effect.field;
+  const about = aboutOf(effect);
   const field = kind === 'set' || kind === 'clear' ? (settable.value.find((f) => f.value === about) ?? settable.value[0])?.value : about;
   const made = newEffect(kind, field ?? null, lines.value[0]?.value ?? null);
-  put(i, effect.kind !== 'addLine' && 'section' in effect && 'section' in made ? { ...made, section: effect.section } : made);
+  put(i, 'section' in effect && 'section' in made ? { ...made, section: effect.section } : made);
   if (kind === 'set') opened.value = i;
 }
 const opened = ref(-1);
 watch(() => props.place, () => (opened.value = -1)); // prettier-ignore
 function add(): void {
-  const used = new Set(props.effects.map((e) => (e.kind === 'addLine' ? '' : e.field)));
+  const used = new Set(props.effects.map(aboutOf));
   const first = fields.value.find((f) => !used.has(f.value)) ?? fields.value[0];
   emit('change', [...props.effects, newEffect(props.branch === 'then' ? 'show' : 'hide', first?.value ?? null, null)]);
 }
@@ -111,6 +115,14 @@ const lineType = (key: string, field: string) => draft.plan?.fields[draft.plan.s
         <PickWord :value="e.once ? 'once' : 'each'" :options="ONCE" label="How often" @pick="put(i, { ...e, once: $event === 'once' })"
       /></template>
       <PickWord v-else-if="e.kind === 'clear'" :value="e.field" :options="settable" label="Field" @pick="put(i, { ...e, field: $event })" />
+      <PickWord
+        v-else-if="e.kind === 'step'"
+        :value="e.to"
+        :options="steps"
+        label="Step"
+        empty="choose a step"
+        @pick="put(i, { ...e, to: $event })"
+      />
       <template v-else
         ><PickWord
           :value="e.lines"

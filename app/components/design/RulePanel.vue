@@ -29,14 +29,18 @@ const MODES = [
 ] as const;
 const OPENS = ' opens';
 const SAVES = ' saves';
+const REACHES = ' reaches ';
+const stepLabel = (value: string): string => form.value.steps?.list.find((s) => s.value === value)?.label ?? value;
 const moments = computed(() => [
   ...(props.rule.opens ? [] : [{ value: OPENS, label: 'the entry opens' }]),
   ...(props.rule.saves ? [] : [{ value: SAVES, label: 'it is about to be saved' }]),
+  ...(form.value.steps?.list ?? []).filter((s) => !props.rule.reaches.includes(s.value)).map((s) => ({ value: `${REACHES}${s.value}`, label: `the step ${s.label} is reached` })), // prettier-ignore
   ...fields.value.filter((f) => !props.rule.changes.includes(f.value)).map((f) => ({ value: f.value, label: `${f.label} changes` })),
 ]);
 function addMoment(value: string): void {
   if (value === OPENS) set({ opens: true });
   else if (value === SAVES) set({ saves: true });
+  else if (value.startsWith(REACHES)) set({ reaches: [...props.rule.reaches, value.slice(REACHES.length)] });
   else set({ changes: [...props.rule.changes, value] });
 }
 const chosen = computed(() => [
@@ -44,6 +48,10 @@ const chosen = computed(() => [
   ...props.rule.changes.map((path) => ({
     label: `${labelOf(path)} changes`,
     drop: () => set({ changes: props.rule.changes.filter((c) => c !== path) }),
+  })),
+  ...props.rule.reaches.map((step) => ({
+    label: `the step ${stepLabel(step)} is reached`,
+    drop: () => set({ reaches: props.rule.reaches.filter((r) => r !== step) }),
   })),
   ...(props.rule.saves ? [{ label: 'it is about to be saved', drop: () => set({ saves: false }) }] : []),
 ]);

@@ -48,6 +48,7 @@ const COLUMNS = [
       <PickWord :value="section.column" :options="COLUMNS" label="Column" @pick="set({ column: $event })" /> of
       <PickWord :value="page.id" :options="pages" label="Page" @pick="toPage" />, where the screen is wide enough.
     </p>
+    <AccessSentence :place="`@${section.id}`" />
     <CheckList
       :checks="section.checks"
       :place="`@${section.id}`"

@@ -40,19 +40,21 @@ function said(edits: readonly Edit[]): string {
   return edits.length > 3
     ? `${edits.length} changes replayed`
     : edits
-        .map(
-          (e) =>
-            `${EDIT[e.kind] ?? (e.kind === 'set' && e.by === 'url' ? 'the link gave' : field(e.field)?.choices ? 'chose' : 'typed')} ${label(e.field)}`,
+        .map((e) =>
+          e.kind === 'move'
+            ? `moved: ${host.moveLabel(e.move)}`
+            : `${EDIT[e.kind] ?? (e.kind === 'set' && e.by === 'url' ? 'the link gave' : field(e.field)?.choices ? 'chose' : 'typed')} ${label(e.field)}`,
         )
         .join(', ');
 }
-const EDIT: Readonly<Record<string, string>> = { clear: 'emptied', takeSuggestion: 'used the suggestion for', addLine: 'added a line to', removeLine: 'removed a line of', moveLine: 'moved a line of' }; // prettier-ignore
+const EDIT: Readonly<Record<string, string>> = { clear: 'emptied', takeSuggestion: 'used the suggestion for', unmove: 'took back the move of', addLine: 'added a line to', removeLine: 'removed a line of', moveLine: 'moved a line of' }; // prettier-ignore
 const ORIGIN: Readonly<Record<string, string>> = {
   prefill: 'prefill',
   default: 'default',
   calculation: 'calculated',
   filledUp: 'filled in',
   rule: 'by a rule',
+  move: 'by a move',
   onlyOne: 'chose the only one left for',
   cleared: 'cleared',
   none: 'emptied',
@@ -66,13 +68,15 @@ const ORIGIN: Readonly<Record<string, string>> = {
 };
 function lineOf(c: CellChange): { words: string; to: string; from: string } {
   const cause =
-    c.cause.kind === 'rule'
-      ? `by ${host.ruleLabel(c.cause.rule)}`
-      : c.cause.kind === 'cell'
-        ? `because of ${label(c.cause.field)}`
-        : c.cause.kind === 'supply'
-          ? 'once data had loaded'
-          : '';
+    c.cause.kind === 'move'
+      ? `by the move “${host.moveLabel(c.cause.move)}”`
+      : c.cause.kind === 'rule'
+        ? `by ${host.ruleLabel(c.cause.rule)}`
+        : c.cause.kind === 'cell'
+          ? `because of ${label(c.cause.field)}`
+          : c.cause.kind === 'supply'
+            ? 'once data had loaded'
+            : '';
   switch (c.cell) {
     case 'value': {
       const same = c.from === c.to;

@@ -79,6 +79,9 @@ const setAddress = (text: string): Promise<void> =>
       <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/rules`"
         >Rules{{ draft.form?.rules.length ? ` (${draft.form.rules.length})` : '' }}</Button
       >
+      <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/steps`"
+        >Steps{{ draft.form?.steps ? ` (${draft.form.steps.list.length})` : '' }}</Button
+      >
       <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/cascades`">Cascades</Button>
       <Button v-if="draft.version" as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/backfill`"
         >Backfill</Button

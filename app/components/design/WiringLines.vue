@@ -65,6 +65,7 @@ const whole = computed(() => Object.keys(lines.value.fields).map((k) => `${props
     <section>
       <h3>State</h3>
       <StateSentence :states="lines" :place="name" :hidden="HIDDEN" :words="{ required: 'At least one line is required' }" @change="set" />
+      <AccessSentence :place="name" />
     </section>
     <footer>
       <Button severity="danger" size="small" @click="(draft.change(removeField(form, name)), (draft.selected = null))">

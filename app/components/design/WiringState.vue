@@ -18,7 +18,7 @@ const inherited = computed(() => {
   const found = new Map<string, { kind: string; id: string; label: string; states: Set<string> }>();
   for (const [state, word] of Object.entries(STATES))
     for (const { of } of !plan ? [] : state === 'shown' ? [...plan.shown, ...plan.showing] : plan[state as 'required' | 'locked']) {
-      if (of.kind === 'field') continue;
+      if (of.kind === 'field' || (of.kind === 'access' && of.id === props.name)) continue;
       const key = `${of.kind} ${of.id}`;
       const one = found.get(key) ?? { kind: of.kind, id: of.id, label: of.label, states: new Set() };
       found.set(key, one);
@@ -30,9 +30,15 @@ const inherited = computed(() => {
 
 <template>
   <StateSentence :states="field" :place="name" :hidden="HIDDEN" @change="set" />
+  <AccessSentence v-if="draft.form!.steps?.field !== name" :place="name" />
+  <p v-else class="small">
+    It holds the step: records are <NuxtLink :to="`/design/forms/${draft.formKey}/steps`">moved from step to step</NuxtLink>, and nobody
+    types it.
+  </p>
   <p v-for="o in inherited" :key="`${o.kind} ${o.id}`" class="muted small">
     {{ [...o.states].join(', ').replace(/^./, (c) => c.toUpperCase()) }} also by
     <NuxtLink v-if="o.kind === 'rule'" :to="`/design/forms/${draft.formKey}/rules?rule=${o.id}`">the rule “{{ o.label }}”</NuxtLink
+    ><template v-else-if="o.kind === 'access'">who sees and fills its section or page</template
     ><template v-else>its {{ o.kind }}{{ o.label ? ` ${o.label}` : '' }}</template
     >.
   </p>

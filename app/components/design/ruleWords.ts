@@ -42,6 +42,8 @@ export function effectWords(effect: RuleEffect, form: Form): string {
       return `set ${placeLabel(form, { field: effect.field, section: null })} to ${effect.formula || '…'}${effect.once ? ', once' : ''}`;
     case 'clear':
       return `clear ${placeLabel(form, { field: effect.field, section: null })}`;
+    case 'step':
+      return `move to ${form.steps?.list.find((s) => s.value === effect.to)?.label ?? (effect.to || '…')}`;
     default:
       return `add a line to ${form.lines[effect.lines]?.label ?? effect.lines}`;
   }

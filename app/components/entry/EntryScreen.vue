@@ -183,6 +183,7 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
             </ul>
           </Note>
           <Note v-if="host.failure.value" kind="bad" :retry="() => host.retry()"> {{ host.failure.value }}</Note>
+          <StepPath :host="host" @focus="body?.focus($event)" />
           <FormBody ref="body" :host="host" prefix="e" @why="whyField = $event" @past="saveButton?.$el.focus()" />
           <footer>
             <Button ref="saveButton" :disabled="entry.saving" @click="save(record === null)">

@@ -9,8 +9,10 @@ const emit = defineEmits<{ why: [field: string]; past: [] }>();
 const root = ref<HTMLElement>();
 const form = computed(() => props.host.entry.value?.plan.form);
 const isLines = (key: string): boolean => form.value?.lines[key] !== undefined;
+/** The field that holds the step is drawn as the path above the form. */
+const drawn = (keys: readonly string[]): readonly string[] => keys.filter((k) => !props.host.holdsStep(k));
 const fieldsShown = (keys: readonly string[]): boolean =>
-  keys.some((k) => (isLines(k) ? props.host.lines(k).shown : props.host.view(k).shown));
+  drawn(keys).some((k) => (isLines(k) ? props.host.lines(k).shown : props.host.view(k).shown));
 
 // ---- pages: one at a time, those with nothing shown are none ----
 const pages = computed(() => form.value?.pages.filter((p) => p.sections.some((s) => fieldsShown(s.fields))) ?? []);
@@ -164,7 +166,7 @@ defineExpose({ focusFirst, focus, keyOf });
         <section v-for="s in column" v-show="fieldsShown(s.fields)" :key="s.id" :aria-label="s.label || undefined">
           <h3 v-if="s.label">{{ s.label }}</h3>
           <PlaceMessages :messages="host.placeChecks({ kind: 'section', id: s.id })" />
-          <template v-for="k in s.fields" :key="k">
+          <template v-for="k in drawn(s.fields)" :key="k">
             <LinesTable v-if="isLines(k)" :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" />
             <NearView v-else soon :height="host.view(k).shown ? ROW : 0" :now="first.has(k)"
               ><EntryField :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" /><template #still

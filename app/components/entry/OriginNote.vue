@@ -24,6 +24,7 @@ const words = computed(() => {
   if (value === null) {
     if (state.origin.kind === 'spread') return `cleared with ${label(state.origin.from)}`;
     if (state.origin.kind === 'rule') return `cleared by ${props.host.ruleLabel(state.origin.rule)}`;
+    if (state.origin.kind === 'move') return `cleared by “${props.host.moveLabel(state.origin.move)}”`;
     if (state.origin.kind === 'cleared') return `cleared with ${state.origin.by.map(label).join(', ') || 'its list'}`;
     if (offer?.status === 'waiting') return 'why empty?';
     if (offer?.status === 'ready' && offer.total === 0) return 'why nothing?';
@@ -33,6 +34,7 @@ const words = computed(() => {
   if (state.origin.kind === 'default' && provisional.value) return 'provisional, given when saved';
   if (state.origin.kind === 'spread') return `set with ${label(state.origin.from)}`;
   if (state.origin.kind === 'rule') return `by ${props.host.ruleLabel(state.origin.rule)}`;
+  if (state.origin.kind === 'move') return `by “${props.host.moveLabel(state.origin.move)}”`;
   if (state.origin.kind === 'prefill') return drivers.value.length ? `from ${drivers.value.join(', ')}` : 'filled in';
   if (state.origin.kind === 'filledUp') return `filled in from ${label(state.origin.from)}`;
   if (state.origin.kind === 'stored')

@@ -33,7 +33,7 @@ function text(column: string, value: Datum): string {
       <ol>
         <li v-for="(l, i) in lines" :key="i">
           <b>{{ l.kind }}</b> by {{ l.by }} <span class="muted">{{ showMoment(l.at) }}, form version {{ l.formVersion }}</span>
-          <p v-if="l.reason" class="muted">{{ l.reason }}</p>
+          <p v-for="line in l.reason?.split('\n') ?? []" :key="line" class="muted">{{ line }}</p>
           <ul>
             <li v-for="(c, column) in l.changes" :key="column">
               <span class="muted">{{ label(String(column)) }}:</span> {{ text(String(column), c[0]) }} → {{ text(String(column), c[1]) }}

@@ -39,6 +39,7 @@ function because(origin: Origin): string {
     cleared: `its choice was cleared, because it was no longer offered when ${first.kind === 'cleared' ? first.by.map(label).join(' or ') || 'the list' : ''} changed.`,
     spread: `it was set or cleared when ${first.kind === 'spread' ? label(first.from) : ''} was changed by hand.`,
     rule: `${first.kind === 'rule' ? props.host.ruleLabel(first.rule) : ''} set or cleared it.`,
+    move: `the move “${first.kind === 'move' ? props.host.moveLabel(first.move) : ''}” set or cleared it.`,
     hidden: 'the field is hidden, and hiding clears it.',
     url: 'it came with the link.',
     carried: 'it was kept from the entry saved before.',
@@ -49,7 +50,7 @@ function because(origin: Origin): string {
 }
 const lowered = (text: string): string => text.charAt(0).toLowerCase() + text.slice(1);
 const ownerWords = ({ of }: WhyCondition): string =>
-  of.kind === 'rule' ? props.host.ruleLabel(of.id) : `its ${of.kind} ${of.label}`.trim();
+  of.kind === 'rule' ? props.host.ruleLabel(of.id) : of.kind === 'access' ? 'who sees and fills it' : `its ${of.kind} ${of.label}`.trim();
 const rows = ref<{ all: number; remaining: readonly number[] } | null>(null);
 const large = computed(() => told.value?.list?.status === 'ready' && props.host.view(props.name).offer?.rows === null);
 watchEffect(async () => {

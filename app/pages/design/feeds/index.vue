@@ -76,18 +76,9 @@ async function behave(name: string, change: { delay?: number; failing?: number }
             One a line: <code>data.example.org</code>, <code>*.example.org</code>, with a port where needed. <code>!</code> before it also
             allows addresses of a private network.
           </p>
-          <Textarea
-            v-model="hosts"
-            class="mono"
-            :rows="4"
-            aria-label="Allowed hosts"
-            :readonly="session.account?.role !== 'administrator'"
-            placeholder="none"
-          />
+          <Textarea v-model="hosts" class="mono" :rows="4" aria-label="Allowed hosts" :readonly="!session.administers" placeholder="none" />
           <p class="row">
-            <Button v-if="session.account?.role === 'administrator'" severity="secondary" size="small" @click="saveHosts">
-              Save the hosts
-            </Button>
+            <Button v-if="session.administers" severity="secondary" size="small" @click="saveHosts"> Save the hosts </Button>
             <span v-else class="muted">Only an administrator changes this list.</span>
             <span role="status">{{ hostsSaid }}</span>
           </p>

@@ -1,4 +1,5 @@
 import { contract } from '../../../../core/contract/index.ts';
+import { allAccounts } from '../../../database/accounts';
 import { settleEntry } from '../../../services/wants';
 import { draftOf } from '../../../services/forms';
 import { withoutAddress } from '../../../../core/engine/reach.ts';
@@ -11,8 +12,8 @@ export default route(contract.forms.draft, async ({ ws, account, params }) => {
   const { draft, revision, version, published } = await draftOf(ws, key);
   const plan = await ws.plan(`draft ${revision}`, draft);
   const now = ws.clock.now();
-  const context = { today: now.slice(0, 10), now, me: account.person };
-  const answered = await settleEntry(ws, openEntry(plan, { ...context, mode: 'new' }, ws.newCache()), account.person);
+  const context = { today: now.slice(0, 10), now, me: account.person, roles: account.roles };
+  const answered = await settleEntry(ws, openEntry(plan, { ...context, mode: 'new' }, ws.newCache()), account);
   return {
     draft,
     revision,
@@ -24,5 +25,7 @@ export default route(contract.forms.draft, async ({ ws, account, params }) => {
     feeds: [...(await ws.feeds()).values()].map(withoutAddress),
     context,
     answered,
+    // as whom it may be tried
+    accounts: (await allAccounts(ws.db)).filter((a) => a.active).map(({ person, roles }) => ({ person, roles })),
   };
 });

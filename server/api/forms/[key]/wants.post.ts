@@ -1,5 +1,6 @@
 import { contract } from '../../../../core/contract/index.ts';
-import { DESIGN_ROLES } from '../../../../core/contract/define.ts';
+import { mayBuild } from '../../../../core/values/roles.ts';
+import { accountByPerson } from '../../../database/accounts';
 import { answersFor } from '../../../services/access';
 import { Refused } from '../../../services/errors';
 import { draftOf, versionInUse } from '../../../services/forms';
@@ -10,7 +11,9 @@ import { route } from '../../../utils/route';
 export default route(contract.entries.wants, async ({ ws, account, params, body: { version, wants, person } }) => {
   const key = params.key;
   if (version !== 'draft') return answersFor(ws, (await versionInUse(ws, key, version)).plan, account, wants);
-  if (!DESIGN_ROLES.includes(account.role)) throw new Refused(403, 'forbidden', 'Only those who build forms see drafts.');
+  if (!mayBuild(account.roles)) throw new Refused(403, 'forbidden', 'Only those who build forms see drafts.');
   const { draft, revision } = await draftOf(ws, key);
-  return answerWants(ws, await ws.plan(`draft ${revision}`, draft), wants, person ?? account.person);
+  // tried as somebody else, with what their account is
+  const roles = person === undefined ? account.roles : ((await accountByPerson(ws.db, person))?.roles ?? []);
+  return answerWants(ws, await ws.plan(`draft ${revision}`, draft), wants, { person: person ?? account.person, roles });
 });

@@ -64,6 +64,7 @@ watchEffect(() => {
     { label: 'Publish', kind: 'do it', go: () => (publishing.value = true) },
     { label: 'Problems', kind: 'look', go: () => (problemsOpen.value = true) },
     { label: 'Rules', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/rules`) },
+    { label: 'Steps, and who sees and fills', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/steps`) },
     { label: 'Cascades', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/cascades`) },
     { label: 'Backfill', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/backfill`) },
     { label: 'Form settings', kind: 'of this form', go: () => (selected.value = null) },
@@ -116,18 +117,7 @@ const unpublished = computed(() =>
         @click="publishing = true"
       />
     </PlaceTrail>
-    <Teleport to="#bar-end">
-      <span class="muted saving" role="status">{{
-        draft.saving === 'saved' ? 'saved' : draft.saving === 'failed' ? 'not saved' : 'saving…'
-      }}</span>
-      <IconButton v-tooltip.bottom="'Undo (Ctrl+Z)'" icon="pi pi-undo" aria-label="Undo" :disabled="!draft.canUndo" @click="draft.undo()" />
-      <IconButton
-        v-tooltip.bottom="'Redo (Ctrl+Shift+Z)'"
-        icon="pi pi-refresh"
-        aria-label="Redo"
-        :disabled="!draft.canRedo"
-        @click="draft.redo()"
-      />
+    <DraftBar>
       <Button
         size="small"
         :severity="draft.errors.length ? 'danger' : 'secondary'"
@@ -138,7 +128,7 @@ const unpublished = computed(() =>
         @click="problemsOpen = true"
       />
       <Button label="Publish…" @click="publishing = true" />
-    </Teleport>
+    </DraftBar>
     <div v-if="draft.failed" class="page">
       <Note kind="bad" :retry="() => draft.open(draft.formKey)"> {{ draft.failed }}</Note>
     </div>
@@ -226,8 +216,5 @@ const unpublished = computed(() =>
 }
 .pad {
   padding: 16px 18px;
-}
-.saving {
-  font-size: 13px;
 }
 </style>

@@ -42,7 +42,7 @@ function now(rule: (typeof form.value.rules)[number]): string {
   return [...rule.then, ...rule.otherwise].some(isAct) ? 'not asked yet' : 'follows all the time';
 }
 function moments(rule: (typeof form.value.rules)[number]): string {
-  const all = [rule.opens && 'opening', rule.changes.length && (rule.changes.length === 1 ? 'one change' : `${rule.changes.length} changes`), rule.saves && 'saving']; // prettier-ignore
+  const all = [rule.opens && 'opening', rule.changes.length && (rule.changes.length === 1 ? 'one change' : `${rule.changes.length} changes`), rule.reaches.length && (rule.reaches.length === 1 ? 'one step' : `${rule.reaches.length} steps`), rule.saves && 'saving']; // prettier-ignore
   return all.filter(Boolean).join(', ');
 }
 // ---- order: by dragging, or Alt+arrows ----
@@ -67,13 +67,7 @@ useUndoKeys();
       ]"
       here="Rules"
     />
-    <Teleport to="#bar-end">
-      <span class="muted saving" role="status">{{
-        draft.saving === 'saved' ? 'saved' : draft.saving === 'failed' ? 'not saved' : 'saving…'
-      }}</span>
-      <IconButton icon="pi pi-undo" aria-label="Undo" :disabled="!draft.canUndo" @click="draft.undo()" />
-      <IconButton icon="pi pi-refresh" aria-label="Redo" :disabled="!draft.canRedo" @click="draft.redo()" />
-    </Teleport>
+    <DraftBar />
     <div v-if="draft.failed" class="page">
       <Note kind="bad" :retry="() => draft.open(draft.formKey)">{{ draft.failed }}</Note>
     </div>
