@@ -24,7 +24,7 @@ test('records are given what the form gives now: looked at, applied, found in th
   await expect(found.getByRole('status').first()).toContainText('3 records changed');
 
   await rows.first().getByRole('link').click();
-  await expect(control(page, 'status')).toHaveValue('Registered');
+  await expect(page.getByRole('list', { name: 'Steps' }).locator('[aria-current="step"]')).toHaveText('Registered');
   await page.getByText('History', { exact: true }).click();
   await expect(page.getByText(/^Backfill \d+: Status as version 1/)).toBeVisible();
 

@@ -9,10 +9,10 @@ const set = (change: Parameters<typeof setAccess>[2]): void => draft.change(setA
 </script>
 
 <template>
-  <p class="access">
-    Seen by <GrantsWords :grants="access.seen" label="Seen" @change="set({ seen: $event })" />. Filled by
-    <GrantsWords :grants="access.filled" label="Filled" @change="set({ filled: $event })" />.
-  </p>
+  <div class="access">
+    <p>Seen by <GrantsWords :grants="access.seen" label="Seen" @change="set({ seen: $event })" /></p>
+    <p>Filled by <GrantsWords :grants="access.filled" label="Filled" @change="set({ filled: $event })" /></p>
+  </div>
 </template>
 
 <style scoped>

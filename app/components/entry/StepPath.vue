@@ -31,7 +31,6 @@ function press(move: NonNullable<typeof life.value>['now'][number]): void {
       <Button
         size="small"
         severity="secondary"
-        :aria-disabled="m.problem !== null || undefined"
         :class="{ not: m.problem !== null }"
         :aria-describedby="m.problem === null ? undefined : `not-${m.move.id}`"
         @click="press(m)"

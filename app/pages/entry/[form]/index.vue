@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core';
 import { type Field, fieldOrder } from '~~/core/form/definition.ts';
+import { type Step, stepOf } from '~~/core/form/steps.ts';
 import type { Column } from '~~/core/model/tables.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
 
@@ -29,7 +30,11 @@ const fields = computed(() => {
 });
 const columns = computed(() => fields.value.map((f) => ({ key: f.column.key, label: f.field.label, type: f.column.type })));
 /** as many as a line can hold, until somebody chooses */
-const usual = computed(() => columns.value.filter((c) => (COLUMN_LOOKS[c.type].lines ?? 1) === 1).slice(0, 8).map((c) => c.key)); // prettier-ignore
+const usual = computed(() => {
+  const step = page.value?.form.steps ? page.value.form.fields[page.value.form.steps.field]?.column : undefined;
+  const first = columns.value.filter((c) => (COLUMN_LOOKS[c.type].lines ?? 1) === 1).slice(0, 8);
+  return columns.value.filter((c) => c.key === step || (first.includes(c) && (step === undefined || c !== first[7]))).map((c) => c.key);
+});
 function text(columnKey: string, row: Row): string {
   const f = fields.value.find((x) => x.column.key === columnKey);
   const value: Datum = row[columnKey] ?? null;
@@ -37,6 +42,12 @@ function text(columnKey: string, row: Row): string {
   const { source } = f.field;
   if (source?.kind === 'options') return source.options.find((o) => o.value === value)?.label ?? String(value);
   return cellText({ ...f.column, decimals: f.field.decimals }, value, rows.linked);
+}
+/** The step that stands in a column, where it is the one that holds steps. */
+function stepIn(columnKey: string, row: Row): Step | null {
+  const steps = page.value?.form.steps;
+  if (!steps || page.value?.form.fields[steps.field]?.column !== columnKey) return null;
+  return stepOf(steps, row[columnKey]) ?? null;
 }
 useHead({ title: computed(() => `${page.value?.form.label ?? 'Records'} · Brisk Acorn`) });
 </script>
@@ -78,7 +89,11 @@ useHead({ title: computed(() => `${page.value?.form.label ?? 'Records'} · Brisk
         <template #number="{ row }"
           ><NuxtLink :to="`/entry/${key}/${row.row.id}`">{{ row.row.id }}</NuxtLink></template
         >
-        <template #cell="{ row, column }">{{ text(column.key, row.row) }}</template>
+        <template #cell="{ row, column }"
+          ><StepMark v-if="stepIn(column.key, row.row)" :step="stepIn(column.key, row.row)!" /><template v-else>{{
+            text(column.key, row.row)
+          }}</template></template
+        >
         <template #none>{{ search ? `No record contains “${search}”.` : 'No records yet. Press New entry to add the first.' }}</template>
       </RowsTable>
     </template>
