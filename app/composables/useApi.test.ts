@@ -56,7 +56,7 @@ test('whoever is not signed in is led to sign in and back again; wrong words at 
 
 test('a session that ends in the midst: signed in again over the screen, what was asked is asked once more', async () => {
   let signedIn = false;
-  const account = { id: 5, email: 'ida@marrowfen.example', name: 'Ida', role: 'clerk', person: 1, demo: true } as const;
+  const account = { id: 5, email: 'ida@marrowfen.example', name: 'Ida', roles: ['clerk' as const], team: null, person: 1, demo: true };
   const server = standInServer((sent) => {
     if (sent.path === 'session') return { body: { account: ((signedIn = true), account) } };
     return signedIn ? { body: [] } : { status: 401, body: { code: 'signIn', message: 'Sign in first.' } };

@@ -2,6 +2,7 @@
 const route = useRoute();
 const session = useSession();
 const work = useWork();
+const workspace = useWorkspaceSettings();
 /** work that goes on although its screen was left */
 const elsewhere = computed(() => work.running.filter((w) => w.place.split('?')[0] !== route.path));
 const { scheme, toggle } = useScheme();
@@ -11,6 +12,7 @@ interface Place {
   readonly word: string;
   readonly icon: string;
   readonly builds: boolean;
+  readonly administers?: boolean;
 }
 const PLACES: readonly Place[] = [
   { to: '/', word: 'Home', icon: 'pi-home', builds: false },
@@ -20,8 +22,9 @@ const PLACES: readonly Place[] = [
   { to: '/design/forms', word: 'Forms', icon: 'pi-pen-to-square', builds: true },
   { to: '/entry', word: 'Entries', icon: 'pi-inbox', builds: false },
   { to: '/guide', word: 'Guide', icon: 'pi-book', builds: false },
+  { to: '/admin', word: 'People', icon: 'pi-users', builds: false, administers: true },
 ];
-const places = computed(() => PLACES.filter((p) => !p.builds || session.builds));
+const places = computed(() => PLACES.filter((p) => (!p.builds || session.builds) && (!p.administers || session.administers)));
 const isHere = (to: string): boolean => (to === '/' ? route.path === '/' : route.path.startsWith(to));
 </script>
 
@@ -31,7 +34,7 @@ const isHere = (to: string): boolean => (to === '/' ? route.path === '/' : route
     <ScreenKeys v-if="session.account" :key="session.account.id" />
     <header v-if="session.account" class="bar">
       <NuxtLink to="/" class="brand" aria-label="Brisk Acorn, home"
-        ><img src="/acorn.svg" alt="" width="24" height="24" /> <b>Marrow Fen Seed Bank</b></NuxtLink
+        ><img src="/acorn.svg" alt="" width="24" height="24" /> <b>{{ workspace.name }}</b></NuxtLink
       >
       <div id="bar-place" class="place" />
       <div id="bar-end" class="end" />

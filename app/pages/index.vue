@@ -27,6 +27,8 @@ const attention = computed(() =>
     <header>
       <h1>Good day, {{ session.account?.name.split(' ')[0] }}</h1>
     </header>
+    <Note v-if="route.query.not === 'admin'">People, rights and settings are for administrators. Ask one of them.</Note>
+    <FirstSteps v-if="session.builds && !asked.isPending.value" :forms="forms" />
     <Note v-if="route.query.not === 'design'">
       The Design area is for those who build forms; you are signed in as {{ session.account?.roles.join(' and ') }}.
     </Note>
@@ -48,7 +50,7 @@ const attention = computed(() =>
         <DataTable v-if="forms.length" :value="[...forms]" data-key="key" row-hover>
           <Column v-memo="[]" header="Form" field="label" sortable>
             <template #body="{ data: f }"
-              ><NuxtLink :to="session.builds ? `/design/forms/${f.key}` : `/entry/${f.key}`"
+              ><NuxtLink :to="session.builds ? `/design/forms/${f.key}` : f.may.includes('see') ? `/entry/${f.key}` : `/entry/${f.key}/new`"
                 ><b>{{ f.label }}</b></NuxtLink
               ></template
             >
@@ -63,17 +65,22 @@ const attention = computed(() =>
             <template #header><span class="sr">Actions</span></template>
             <template #body="{ data: f }">
               <div v-if="f.version" class="row end">
-                <Button as="router-link" severity="secondary" size="small" label="Records" :to="`/entry/${f.key}`" /><Button
+                <Button
+                  v-if="f.may.includes('see')"
                   as="router-link"
+                  severity="secondary"
                   size="small"
-                  label="New entry"
-                  :to="`/entry/${f.key}/new`"
-                />
+                  label="Records"
+                  :to="`/entry/${f.key}`"
+                /><Button v-if="f.may.includes('enter')" as="router-link" size="small" label="New entry" :to="`/entry/${f.key}/new`" />
               </div>
             </template>
           </Column>
         </DataTable>
-        <Note v-else kind="quiet">No forms yet. <NuxtLink v-if="session.builds" to="/design/forms">Create the first one</NuxtLink></Note>
+        <Note v-else kind="quiet"
+          >{{ session.builds ? 'No forms yet.' : 'There is no form for you yet. Ask whoever administers the workspace.' }}
+          <NuxtLink v-if="session.builds" to="/design/forms">Create the first one</NuxtLink></Note
+        >
       </Asked>
     </section>
     <HomeTables v-if="session.builds" class="block" />

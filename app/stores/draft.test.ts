@@ -9,7 +9,18 @@ import { useTryout } from './tryout';
 
 const CONTEXT = { today: '2026-03-10', now: '2026-03-10T09:00:00', me: 1 };
 const draftAnswer = (revision = 4, form: object = lotForm()) => ({
-  body: { draft: form, revision, version: null, published: null, tables: SEEDBANK, lists: [], feeds: [], context: CONTEXT, answered: [] },
+  body: {
+    draft: form,
+    revision,
+    version: null,
+    published: null,
+    tables: SEEDBANK,
+    lists: [],
+    feeds: [],
+    context: CONTEXT,
+    answered: [],
+    accounts: [],
+  },
 });
 /** The server of a form being built; `put` says what a save comes to. */
 function serve(put: () => ReturnType<Parameters<typeof standInServer>[0]> = () => ({ body: { revision: 5 } }), form?: object) {

@@ -25,7 +25,13 @@ export const useDraft = defineStore('draft', () => {
   const tables = shallowRef<ReadonlyMap<string, Table>>(new Map());
   const lists = shallowRef<ReadonlyMap<string, OptionList>>(new Map());
   const feeds = shallowRef<ReadonlyMap<string, Feed>>(new Map());
-  const context = shallowRef<Answer<typeof contract.forms.draft>['context']>({ today: '', now: '', me: 0, roles: [] });
+  const context = shallowRef<Answer<typeof contract.forms.draft>['context']>({
+    today: '',
+    now: '',
+    me: 0,
+    roles: [],
+    calendar: { workingDays: [], holidays: [] },
+  });
   /** what the accounts of people are, by the number of the person */
   const rolesOf = shallowRef<ReadonlyMap<number, readonly Role[]>>(new Map());
   /** what the first lists need, which came with the draft */

@@ -11,7 +11,18 @@ import { useSession } from './session';
 const CONTEXT = { today: '2026-03-10', now: '2026-03-10T09:00:00', me: 1, parent: null };
 const form = (fields: Record<string, object> = LOT_FIELDS) => lotForm(fields);
 const opened = (more: object = {}) => ({
-  body: { form: form(), version: 3, tables: SEEDBANK, lists: [], feeds: [], context: CONTEXT, record: null, answered: [], ...more },
+  body: {
+    form: form(),
+    version: 3,
+    tables: SEEDBANK,
+    lists: [],
+    feeds: [],
+    context: CONTEXT,
+    mode: 'new',
+    record: null,
+    answered: [],
+    ...more,
+  },
 });
 type Answer = ReturnType<Parameters<typeof standInServer>[0]>;
 function serve(save: (sent: Sent) => Answer = () => ({ body: { id: 7, version: 3, values: {} } }), more: object = {}) {
@@ -42,7 +53,7 @@ beforeEach(() => {
   });
   setActivePinia(createPinia());
   // nobody is offered what another test has left
-  useSession().account = { id: ++accounts, email: '', name: 'Ida', role: 'clerk', person: 1, demo: true };
+  useSession().account = { id: ++accounts, email: '', name: 'Ida', roles: ['clerk'], team: null, person: 1, demo: true };
 });
 afterEach(() => void vi.unstubAllGlobals());
 

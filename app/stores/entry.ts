@@ -101,7 +101,7 @@ export const useEntry = defineStore('entry', () => {
   }
   function begin(o: Opened): void {
     const plan = compileForm(parseForm(o.form), byKey(o.tables), byKey(o.lists), byKey(o.feeds));
-    host.open(plan, { ...o.context, url: address.value, mode: o.record ? 'edit' : 'new' }, o.record, o.answered);
+    host.open(plan, { ...o.context, url: address.value, mode: o.mode }, o.record, o.answered);
     base = {};
     hold(crypto.randomUUID());
   }

@@ -16,9 +16,11 @@ export const useSession = defineStore('session', () => {
     const answer = await api.session.read().catch(() => ({ account: null, demo: [] }));
     account.value = answer.account;
     demo.value = answer.demo;
+    if (answer.account) await useWorkspaceSettings().load();
   }
   async function signIn(by: { email: string; password: string } | { demo: number }): Promise<void> {
     account.value = (await api.session.begin(by)).account;
+    await useWorkspaceSettings().load();
   }
   // ---- a session that ended while somebody works: they sign in over what they were at, and go on ----
   const ended = ref(false);

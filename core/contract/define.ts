@@ -1,4 +1,5 @@
 import type { z } from 'zod';
+import type { Right } from '../form/rights.ts';
 import type { Role } from '../values/roles.ts';
 
 /* What a route is: where it is asked, who may ask, what goes in and what comes out. Server and client are made from it. */
@@ -21,6 +22,10 @@ export interface RouteSpec<
   /** below /api, with `:name` for what stands in the path */
   readonly path: P;
   readonly may: May;
+  /** of a form named in the path as `:key`: one of these rights with it is needed too */
+  readonly right?: readonly Right[];
+  /** programs may ask it, whatever forms they have rights with */
+  readonly forPrograms?: true;
   /** one sentence for whoever reads the description */
   readonly about: string;
   readonly query: Q;
@@ -46,7 +51,7 @@ export function define<
   A extends Schema = null,
   J extends Schema = null,
 >(
-  spec: Pick<RouteSpec<P>, 'method' | 'path' | 'may' | 'about' | 'maxBytes' | 'takesFile'> & {
+  spec: Pick<RouteSpec<P>, 'method' | 'path' | 'may' | 'right' | 'forPrograms' | 'about' | 'maxBytes' | 'takesFile'> & {
     query?: Q;
     body?: B;
     answer?: A;

@@ -61,7 +61,13 @@ export const record = z.object({
   lines: z.record(z.string(), z.array(z.object({ id: whole, values }))).optional(),
 });
 /** Today, the moment and the person, as an entry was opened with them. */
-export const context = z.object({ today: z.string(), now: z.string(), me: whole, roles: z.array(z.enum(ROLES)) });
+export const context = z.object({
+  today: z.string(),
+  now: z.string(),
+  me: whole,
+  roles: z.array(z.enum(ROLES)),
+  calendar: z.object({ workingDays: z.array(whole), holidays: z.array(z.string()) }),
+});
 const opened = z.object({
   form: formSchema,
   version: whole,
@@ -69,6 +75,8 @@ const opened = z.object({
   lists: z.array(optionListSchema),
   feeds: z.array(feedSchema),
   context: context.extend({ parent: whole.nullable() }),
+  /** `view`: whoever asks may see the record and not change it */
+  mode: z.enum(['new', 'edit', 'view']),
   record: record.extend({ id: whole, revision: whole }).nullable(),
   answered: z.array(answered),
 });
@@ -94,10 +102,10 @@ const saved = z.object({ id: whole, revision: whole, version: whole, values, lin
 export const MAX_WANTS = 200;
 
 export const entries = {
-  begin: define({ method: 'GET', path: 'forms/:key/entry', may: 'signedIn', about: 'Opens a new entry on the newest version, under a record and with values of the address where these are given.', query: address, answer: opened }),
-  open: define({ method: 'GET', path: 'forms/:key/records/:id', may: 'signedIn', about: 'Opens an existing record on the newest version.', answer: opened }),
+  begin: define({ method: 'GET', path: 'forms/:key/entry', may: 'signedIn', right: ['enter'], about: 'Opens a new entry on the newest version, under a record and with values of the address where these are given.', query: address, answer: opened }),
+  open: define({ method: 'GET', path: 'forms/:key/records/:id', may: 'signedIn', right: ['see'], about: 'Opens an existing record on the newest version.', answer: opened }),
   wants: define({
-    method: 'POST', path: 'forms/:key/wants', may: 'signedIn', about: 'Answers what an open entry wants: all of a settle in one request, of what its form reads.',
+    method: 'POST', path: 'forms/:key/wants', may: 'signedIn', right: ['enter', 'see', 'edit'], about: 'Answers what an open entry wants: all of a settle in one request, of what its form reads.',
     body: z.object({
       version: z.union([whole, z.literal('draft')]), wants: z.array(want).min(1).max(MAX_WANTS),
       /** of a draft that is tried out: as whom */
@@ -106,17 +114,17 @@ export const entries = {
     answer: z.array(answered),
   }),
   list: define({
-    method: 'GET', path: 'forms/:key/records', may: 'signedIn', about: 'A page of a form’s records.', query: gridQuery,
+    method: 'GET', path: 'forms/:key/records', may: 'signedIn', right: ['see'], about: 'A page of a form’s records.', query: gridQuery,
     answer: z.object({ form: formSchema, version: whole, columns: z.array(columnSchema), rows: z.array(recordRow), total: z.number(), linked }),
   }),
-  save: define({ method: 'POST', path: 'forms/:key/records', may: 'signedIn', about: 'Saves a new record.', body: saveBody, answer: saved }),
-  change: define({ method: 'PUT', path: 'forms/:key/records/:id', may: 'signedIn', about: 'Saves an existing record, unless somebody else saved it meanwhile (409).', body: saveBody, answer: saved }),
+  save: define({ method: 'POST', path: 'forms/:key/records', may: 'signedIn', right: ['enter'], about: 'Saves a new record.', body: saveBody, answer: saved }),
+  change: define({ method: 'PUT', path: 'forms/:key/records/:id', may: 'signedIn', right: ['edit'], about: 'Saves an existing record, unless somebody else saved it meanwhile (409).', body: saveBody, answer: saved }),
   history: define({
-    method: 'GET', path: 'forms/:key/records/:id/history', may: 'signedIn', about: 'What happened to a record, newest first.',
+    method: 'GET', path: 'forms/:key/records/:id/history', may: 'signedIn', right: ['see'], about: 'What happened to a record, newest first.',
     answer: z.array(z.object({ kind: z.enum(['created', 'changed', 'deleted']), at: z.string(), by: z.string(), formVersion: whole.nullable(), account: whole.nullable(), changes: z.record(z.string(), z.tuple([datum, datum])), origins: z.record(z.string(), z.enum(ORIGIN_KINDS)), reason: z.string().nullable(), linked })),
   }),
   related: define({
-    method: 'GET', path: 'forms/:key/records/:id/related', may: 'signedIn', about: 'What belongs to a record, and its neighbours.',
+    method: 'GET', path: 'forms/:key/records/:id/related', may: 'signedIn', right: ['see'], about: 'What belongs to a record, and its neighbours.',
     answer: z.object({ groups: z.array(linkingRows.extend({ forms: z.array(z.object({ form: z.string(), label: z.string(), field: z.string().nullable() })) })), before: whole.nullable(), after: whole.nullable() }),
   }),
 }; // prettier-ignore

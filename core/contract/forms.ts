@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { formSchema } from '../form/definition.ts';
 import type { FormulaPlace } from '../form/formulas.ts';
+import { RIGHTS } from '../form/rights.ts';
 import { ruleSchema } from '../form/rules.ts';
 import { feedSchema } from '../model/feeds.ts';
 import { optionListSchema } from '../model/lists.ts';
@@ -19,6 +20,8 @@ const formSummary = z.object({
   changedAt: z.string(),
   changes: z.array(z.string()),
   problems: z.object({ errors: z.number(), warnings: z.number() }),
+  /** what whoever asks may do with its records */
+  may: z.array(z.enum(RIGHTS)),
 });
 const level = z.object({
   slot: whole,
@@ -52,7 +55,7 @@ const part = z.custom<FormulaPlace['part']>((p) => typeof p === 'string');
 
 export const forms = {
   list: define({
-    method: 'GET', path: 'forms', may: 'signedIn', about: 'All forms with their published version, unpublished changes and problems; for those who enter, the published ones alone.',
+    method: 'GET', path: 'forms', may: 'signedIn', forPrograms: true, about: 'All forms with their published version, unpublished changes and problems; for those who enter, the published ones alone.',
     answer: z.array(formSummary),
   }),
   make: define({

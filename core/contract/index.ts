@@ -2,9 +2,27 @@ import { about } from './about.ts';
 import { entries } from './entries.ts';
 import { forms } from './forms.ts';
 import { feeds, lists } from './model.ts';
+import { people, programs, rights, welcome, workspace } from './people.ts';
 import { session } from './session.ts';
 import { tables } from './tables.ts';
 import { backfills, files, imports, jobs } from './work.ts';
 
 /** Every route there is, by noun. */
-export const contract = { about, session, tables, lists, feeds, forms, entries, backfills, imports, jobs, files };
+export const contract = {
+  about,
+  session,
+  people,
+  welcome,
+  workspace,
+  programs,
+  rights,
+  tables,
+  lists,
+  feeds,
+  forms,
+  entries,
+  backfills,
+  imports,
+  jobs,
+  files,
+};

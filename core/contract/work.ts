@@ -146,8 +146,8 @@ export const jobs = {
 
 export const files = {
   store: define({
-    method: 'POST', path: 'files', may: 'signedIn', about: 'Takes a file in, as the body of the request; gives its number, name, kind by content, and size.', query: fileName,
+    method: 'POST', path: 'files', may: 'signedIn', forPrograms: true, about: 'Takes a file in, as the body of the request; gives its number, name, kind by content, and size.', query: fileName,
     answer: row, takesFile: true,
   }),
-  read: define({ method: 'GET', path: 'files/:id', may: 'signedIn', about: 'A stored file, always as an attachment; only for those who see a record that holds it.' }),
+  read: define({ method: 'GET', path: 'files/:id', may: 'signedIn', forPrograms: true, about: 'A stored file, always as an attachment; only for those who see a record that holds it.' }),
 }; // prettier-ignore

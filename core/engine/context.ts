@@ -1,4 +1,5 @@
 import type { Origin } from '../model/origin.ts';
+import type { WorkCalendar } from '../formula/functions/define.ts';
 import type { Role } from '../values/roles.ts';
 import type { Datum } from '../values/types.ts';
 
@@ -10,6 +11,8 @@ export interface EntryContext {
   readonly me: number | null;
   /** what the account is of who is signed in; what says nothing has none */
   readonly roles?: readonly Role[];
+  /** the days that are worked in this workspace */
+  readonly calendar?: WorkCalendar | undefined;
   readonly url?: Readonly<Record<string, string>>;
   /** the record the entry is opened under */
   readonly parent?: number | null;

@@ -66,6 +66,7 @@ export class Frames {
         now: context.now,
         me: context.me,
         roles: context.roles ?? [],
+        calendar: context.calendar,
         mode: context.mode,
         url: context.url ?? {},
         parent: context.parent ?? null,

@@ -337,7 +337,9 @@ test('a field, a line field and lines are renamed in rules too: conditions, mome
     return [
       r?.changes,
       r?.when,
-      r?.then.map((e) => (e.kind === 'addLine' ? [e.lines, e.values] : e.kind === 'message' ? e.message : e.field)),
+      r?.then.map((e) =>
+        e.kind === 'addLine' ? [e.lines, e.values] : e.kind === 'message' ? e.message : e.kind === 'step' ? e.to : e.field,
+      ),
     ];
   };
   const plan = planOf(parts);

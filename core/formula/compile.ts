@@ -309,7 +309,7 @@ class Compiler {
     const args = node.args.map((a) => this.compile(a.value));
     const types = node.args.map((a) => this.typeOf(a.value));
     const at = { from: node.from, to: node.to };
-    const context = (env: Env): CallContext => ({ today: env.today, now: env.now, at, types });
+    const context = (env: Env): CallContext => ({ today: env.today, now: env.now, calendar: env.calendar, at, types });
     const overflow = overflowOf(node);
     const kept = (result: Result): Result => (typeof result === 'number' && !Number.isFinite(result) ? overflow : result);
     if (declaration.lazy) {

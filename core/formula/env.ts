@@ -1,3 +1,4 @@
+import type { WorkCalendar } from './functions/define.ts';
 import type { Role } from '../values/roles.ts';
 import type { Datum, Row } from '../values/types.ts';
 import type { FormulaError, Result, Waiting } from './errors.ts';
@@ -20,6 +21,7 @@ export interface Env {
   readonly me: number | null;
   /** what the account is of who is signed in */
   readonly roles?: readonly Role[];
+  readonly calendar?: WorkCalendar | undefined;
   readonly mode: 'new' | 'edit' | 'view';
   readonly url: Readonly<Record<string, string>>;
   /** id of the record this entry was opened under */

@@ -8,6 +8,16 @@ export interface ShowOptions {
   readonly decimals?: number | null;
 }
 
+/** How days and numbers are written, where a workspace says so; until then as its locale has it. */
+export interface Formats {
+  readonly dates: 'dayFirst' | 'monthFirst' | 'iso';
+  readonly grouping: 'comma' | 'space' | 'apostrophe' | 'none';
+}
+let formats: Formats = { dates: 'dayFirst', grouping: 'comma' };
+/** Sets how readers of this workspace see days and numbers. What is stored and typed is not changed by it. */
+export const setFormats = ({ dates, grouping }: Formats): void => void (formats = { dates, grouping });
+const GROUPING: Readonly<Record<Formats['grouping'], string>> = { comma: ',', space: '\u202f', apostrophe: '’', none: '' };
+
 const numberFormats = new Map<string, Intl.NumberFormat>();
 function numberFormat(locale: string, decimals: number | null): Intl.NumberFormat {
   const key = `${locale} ${decimals ?? ''}`;
@@ -24,16 +34,19 @@ function numberFormat(locale: string, decimals: number | null): Intl.NumberForma
 
 /** A number with the reader's separators and a true minus sign. */
 export const showNumber = (n: number, { locale, decimals = null }: ShowOptions): string =>
-  numberFormat(locale, decimals).format(n).replace(/^-/, '−');
+  grouped(numberFormat(locale, decimals).format(n).replace(/^-/, '−'));
+const grouped = (text: string): string => (formats.grouping === 'comma' ? text : text.replaceAll(',', GROUPING[formats.grouping]));
 
 const dateFormats = new Map<string, Intl.DateTimeFormat>();
 /** `2026-03-01` as "1 Mar 2026" in the reader's language; never shifted by a zone. */
 export function showDate(iso: string, { locale }: ShowOptions): string {
-  let format = dateFormats.get(locale);
+  if (formats.dates === 'iso') return iso.slice(0, 10);
+  const written = formats.dates === 'monthFirst' ? 'en-US' : locale;
+  let format = dateFormats.get(written);
   if (!format)
     dateFormats.set(
-      locale,
-      (format = new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' })),
+      written,
+      (format = new Intl.DateTimeFormat(written, { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' })),
     );
   const date = new Date(`${iso.slice(0, 10)}T00:00:00Z`);
   return Number.isNaN(date.getTime()) ? iso : format.format(date);

@@ -1,3 +1,4 @@
+import type { FormScope } from '../../core/form/rights.ts';
 import { ROLES, type Role } from '../../core/values/roles.ts';
 import type { Database } from './connection';
 
@@ -10,6 +11,8 @@ export interface Account {
   /** the team of the person, as it stands in People */
   readonly team: string | null;
   readonly demo: boolean;
+  /** of a program: the rights of its token, and no others */
+  readonly scope?: readonly FormScope[];
 }
 /** An account with what only its administration needs. */
 export interface WholeAccount extends Account {
@@ -59,8 +62,9 @@ export async function accountById(db: Database, id: number): Promise<Account | n
 
 /** The account of an address that may sign in, with the hash of its password; null where there is none, or it was put out of use. */
 export async function accountByEmail(db: Database, email: string): Promise<(Account & { passwordHash: string }) | null> {
-  const row = (await select(db).where({ 'accounts.email': email.trim().toLowerCase(), 'accounts.active': true, 'accounts.kind': 'person' }).first()) as
-    AccountRow | undefined;
+  const row = (await select(db)
+    .where({ 'accounts.email': email.trim().toLowerCase(), 'accounts.active': true, 'accounts.kind': 'person' })
+    .first()) as AccountRow | undefined;
   return row ? { ...accountFrom(row), passwordHash: row.password_hash } : null;
 }
 /** The account of a person; null where they have none. */
@@ -117,6 +121,8 @@ export async function changeAccount(
   };
   if (Object.keys(set).length) await db('accounts').where({ id }).update(set);
 }
+
+export const removeAccount = (db: Database, id: number): Promise<number> => db('accounts').where({ id }).delete();
 
 /** Names of accounts, for "changed by". */
 export async function accountNames(db: Database): Promise<ReadonlyMap<number, string>> {

@@ -66,3 +66,7 @@ export async function closeDatabase(db: Database): Promise<void> {
   await db.raw('PRAGMA wal_checkpoint(TRUNCATE)').catch(() => undefined);
   await db.destroy();
 }
+
+/** Whether something could not be deleted because other rows name it. */
+export const isStillReferenced = (e: unknown): boolean =>
+  String((e as { code?: unknown } | null)?.code ?? '').startsWith('SQLITE_CONSTRAINT');

@@ -8,6 +8,8 @@ export interface FormRow {
   readonly draft: string;
   readonly draft_revision: number;
   readonly changed_at: string;
+  /** who may what, as JSON */
+  readonly rights: string;
 }
 /** A published version as it is kept; the definition as JSON text. */
 export interface VersionRow {
@@ -51,6 +53,8 @@ export async function updateDraft(
   const change = { label, draft, draft_revision: revision + 1, changed_at: at, changed_by: account };
   return (await db('forms').where({ key, draft_revision: revision }).update(change)) === 1;
 }
+
+export const setFormRights = (db: Database, key: string, rights: string): Promise<number> => db('forms').where({ key }).update({ rights });
 
 // ---- versions ----
 

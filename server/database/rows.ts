@@ -359,3 +359,9 @@ export async function eachPage(
     last = rows.at(-1)?.id as number;
   }
 }
+
+/** The dates that stand in a column, each once. */
+export async function datesIn(db: Database, table: string, column: string, most: number): Promise<string[]> {
+  const rows = (await db(dataTable(table)).whereNotNull(column).distinct({ day: column }).orderBy('day').limit(most)) as { day: string }[];
+  return rows.map((r) => r.day.slice(0, 10));
+}

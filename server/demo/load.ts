@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { parseForm } from '../../core/form/definition.ts';
+import { workspaceSchema } from '../../core/contract/people.ts';
 import { feedSchema } from '../../core/model/feeds.ts';
 import { columnSchema } from '../../core/model/tables.ts';
 import { addColumns, createTable } from '../database/model';
@@ -13,6 +14,7 @@ import { type ImportPlan, runImport } from '../services/imports';
 import { openImport } from '../imports/files';
 import { createFeed } from '../services/feeds';
 import { createList } from '../services/lists';
+import { changeSettings } from '../services/settings';
 import { saveSubsets } from '../services/structure';
 import type { Workspace } from '../services/workspace';
 import { type DemoSize, FULL_DEMO, enterRecords } from './enter';
@@ -60,6 +62,7 @@ export async function loadDemo(
     const repairs = name === 'plots' ? await plotRepairs(ws) : name === 'tools' ? await toolRepairs(ws) : {};
     await runImport(ws, null, { ...guess, repairs }, file);
   }
+  await changeSettings(ws, workspaceSchema.parse({ name: 'Marrow Fen Seed Bank', holidays: { table: 'holidays', column: 'day' } }));
   await createList(ws, null, 'Purposes', await read('purposes.txt'));
   for (const feed of JSON.parse(await read('feeds.json')) as object[])
     await createFeed(ws, null, feedSchema.parse({ key: 'new', ...feed }));

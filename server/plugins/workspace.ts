@@ -1,4 +1,6 @@
 import { troubleOf } from '../utils/trouble';
+import { firstLink } from '../services/people';
+import type { Workspace } from '../services/workspace';
 import { closeWorkspace, useWorkspace } from '../utils/workspace';
 
 /** Says in one sentence why the server cannot go on, and ends it. */
@@ -7,6 +9,16 @@ function giveUp(what: string, error: unknown): never {
   if (trouble) console.error(`${what}: ${trouble}`);
   else console.error(`${what}:`, error);
   process.exit(1);
+}
+
+/** Says how the first administrator comes in, where nobody has an account yet. The link is for whoever reads this output. */
+async function welcome(ws: Workspace): Promise<void> {
+  const link = await firstLink(ws);
+  if (!link) return;
+  const host = process.env.NITRO_HOST ?? process.env.HOST ?? 'localhost';
+  const port = process.env.NITRO_PORT ?? process.env.PORT ?? '3000';
+  const address = ['0.0.0.0', '::'].includes(host) ? 'localhost' : host;
+  console.log(`This workspace is empty. Make its first administrator (once, within a week):\n  http://${address}:${port}${link.path}`);
 }
 
 /**
@@ -18,5 +30,7 @@ export default defineNitroPlugin((nitro) => {
     if (error.syscall === 'listen') giveUp('The server cannot start', error);
   });
   nitro.hooks.hook('close', closeWorkspace);
-  void useWorkspace().catch((e: unknown) => giveUp('The workspace could not be opened', e));
+  void useWorkspace()
+    .then(welcome)
+    .catch((e: unknown) => giveUp('The workspace could not be opened', e));
 });

@@ -8,10 +8,10 @@ import type { Formula } from '../../core/formula/formula.ts';
 import { readsOf } from '../../core/formula/reads.ts';
 import { heldFile } from '../database/files';
 import type { ModelTable } from '../database/model';
-import { mayBuild } from '../../core/values/roles.ts';
 import type { Account } from '../database/accounts';
 import { Refused } from './errors';
 import { publishedPlans } from './forms';
+import { maySeeAll, plansFor, rightsOf } from './rights';
 import { type RelatedRows, answerWants, outsideEnv, readPerson, readRelated } from './wants';
 import type { Workspace } from './workspace';
 
@@ -19,8 +19,6 @@ import type { Workspace } from './workspace';
  * What somebody who enters records may be told: what their form reads, and of that not what it hides from them. Nothing else
  * leaves the server, whatever is asked for by hand.
  */
-
-export const maySeeAll = (account: Account): boolean => mayBuild(account.roles);
 
 /** Whether a condition can be told without a record: it asks only who somebody is. */
 const asksOnlyWho = (f: Formula): boolean =>
@@ -82,7 +80,8 @@ export async function answersFor(ws: Workspace, plan: Plan, account: Account, wa
 export async function maySeeFile(ws: Workspace, account: Account, id: number): Promise<boolean> {
   if (maySeeAll(account)) return true;
   const places: { table: string; column: string }[] = [];
-  for (const { form, plan } of await publishedPlans(ws)) {
+  for (const { form, plan } of await plansFor(ws, account)) {
+    if (!(await rightsOf(ws, account, form.key)).includes('see')) continue;
     const withheld = await withheldFields(ws, plan, account, true);
     for (const f of plan.fields) {
       if (f.definition.type !== 'file' || !f.definition.column || withheld.has(f.key)) continue;
@@ -95,10 +94,10 @@ export async function maySeeFile(ws: Workspace, account: Account, id: number): P
   return heldFile(ws.db, id, account.id, places);
 }
 
-/** The tables that any published form reads: what rows that belong to a record may be told of. */
-export async function tablesInForms(ws: Workspace): Promise<ReadonlySet<string>> {
+/** The tables that the forms read which somebody may use: what rows that belong to a record may be told of. */
+export async function tablesInForms(ws: Workspace, account: Account): Promise<ReadonlySet<string>> {
   const tables = new Set<string>();
-  for (const { plan } of await publishedPlans(ws)) for (const key of reachOf(plan).columns.keys()) tables.add(key);
+  for (const { plan } of await plansFor(ws, account)) for (const key of reachOf(plan).columns.keys()) tables.add(key);
   return tables;
 }
 
@@ -108,11 +107,12 @@ export async function tablesInForms(ws: Workspace): Promise<ReadonlySet<string>>
  */
 export async function columnsToLookAt(ws: Workspace, account: Account, table: ModelTable): Promise<readonly Column[]> {
   if (maySeeAll(account)) return table.columns;
-  const plans = (await publishedPlans(ws)).map((p) => p.plan);
-  const saved = plans.filter((p) => p.form.table === table.key);
-  if (saved.length) {
-    const seen = await Promise.all(saved.map((p) => visibleColumns(ws, p, account, table.columns)));
-    // what one form hides is hidden, whatever another form over the same table shows
+  const plans = (await plansFor(ws, account)).map((p) => p.plan);
+  const rights = await Promise.all(plans.map((p) => rightsOf(ws, account, p.form.key)));
+  if (plans.some((p, i) => p.form.table === table.key && rights[i]?.includes('see'))) {
+    const saved = (await publishedPlans(ws)).filter((p) => p.form.table === table.key);
+    const seen = await Promise.all(saved.map((p) => visibleColumns(ws, p.plan, account, table.columns)));
+    // what one form hides is hidden, whatever another form over the same table shows, and whether or not that one may be used
     return table.columns.filter((c) => seen.every((columns) => columns.includes(c)));
   }
   const seen = new Set<string>();

@@ -1,5 +1,6 @@
 import { type BackfillOutcome, backfill, fillable } from '../../core/engine/backfill.ts';
 import type { DataCache } from '../../core/engine/cache.ts';
+import type { WorkCalendar } from '../../core/formula/functions/define.ts';
 import type { StoredLine, StoredRecord } from '../../core/engine/context.ts';
 import { type Entry, openEntry } from '../../core/engine/entry.ts';
 import { wantsNeeded } from '../../core/engine/needed.ts';
@@ -22,6 +23,7 @@ import { type BackfillView, backfillView } from './backfillView';
 import { Refused } from './errors';
 import { publishedForm } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
+import { workCalendar } from './settings';
 import { NOBODY, type RelatedRows, answerWants, batches, outsideEnv, readRelated } from './wants';
 import type { Workspace } from './workspace';
 
@@ -107,10 +109,13 @@ class Preview {
     );
   }
 
+  private calendar: WorkCalendar | undefined;
+
   /** Goes through all records; gives how many there were. */
   async run(job: JobHandle, keep: (records: readonly Proposed[]) => Promise<void>): Promise<number> {
     const { ws, plan } = this;
     const persons = await personsOfAccounts(ws.db);
+    this.calendar = await workCalendar(ws);
     const total = Math.max(1, await ws.rowCount(plan.form.table));
     let looked = 0;
     for await (const rows of this.pages()) {
@@ -151,7 +156,12 @@ class Preview {
     const now = this.ws.clock.now();
     let cache = this.caches.get(me);
     if (!cache) this.caches.set(me, (cache = this.ws.newCache()));
-    const entry = openEntry(this.plan, { mode: 'edit', today: now.slice(0, 10), now, me, isQuiet: true }, cache, record);
+    const entry = openEntry(
+      this.plan,
+      { mode: 'edit', today: now.slice(0, 10), now, me, calendar: this.calendar, isQuiet: true },
+      cache,
+      record,
+    );
     const steps = backfill(entry, record, this.asked.fields, this.asked.over);
     return { row, record, lineRevisions, me, entry, steps, outcome: null };
   }

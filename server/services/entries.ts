@@ -18,9 +18,11 @@ import { originsOf, writeOrigins } from '../database/origins';
 import { type RecordRow, childRows, gridRows, insertRow, rowById, updateRow } from '../database/rows';
 import { takeNumber } from '../database/series';
 import { type Account, accountNames } from '../database/accounts';
-import { maySeeAll, visibleColumns } from './access';
+import { visibleColumns } from './access';
+import { maySeeAll, rightsOf } from './rights';
 import { Refused, notFound } from './errors';
 import { publishedForm } from './forms';
+import { workCalendar } from './settings';
 import { type RequestAsked, fingerprintOf, keepAnswer, savedOnce } from './requests';
 import { columnValues, saveLines } from './lines';
 import { asChanges, linkedTexts, stampOf } from './tables';
@@ -78,9 +80,10 @@ export async function openForEntry(
     now,
     me: account.person,
     roles: account.roles,
+    calendar: await workCalendar(ws),
     parent: await checkedParent(ws, form, opened.parent),
   };
-  const mode = stored ? 'edit' : 'new';
+  const mode = !stored ? 'new' : (await rightsOf(ws, account, formKey)).includes('edit') ? 'edit' : 'view';
   const settled = async (record: StoredRecord | null): Promise<{ entry: Entry; answered: Answered[] }> => {
     const entry = openEntry(plan, { ...context, url: opened.url, mode }, ws.newCache(), record);
     return { entry, answered: await settleEntry(ws, entry, account) };
@@ -96,6 +99,7 @@ export async function openForEntry(
     lists: listsReached(plan, (await ws.lists()).values()),
     feeds: feedsReached(plan, (await ws.feeds()).values()),
     context,
+    mode,
     record: told && { id: id as number, revision: stored.row.revision, ...told },
     answered: answersReached(plan, answered),
   };
@@ -330,6 +334,7 @@ async function replay(
     now,
     me: account.person,
     roles: account.roles,
+    calendar: await workCalendar(ws),
   };
   const entry = openEntry(plan, context, ws.newCache(), record);
   await settleEntry(ws, entry, account);

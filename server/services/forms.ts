@@ -4,6 +4,7 @@ import { likelyKnown } from '../../core/form/known.ts';
 import { compileForm } from '../../core/engine/compile.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { type Form, formSchema, newForm } from '../../core/form/definition.ts';
+import { RIGHTS } from '../../core/form/rights.ts';
 import { missingColumns } from '../../core/form/columns.ts';
 import { formDifferences } from '../../core/review/differences.ts';
 import { type Column, keyFromLabel, targetOf } from '../../core/model/tables.ts';
@@ -59,7 +60,7 @@ function read(text: string): Form {
 }
 
 /** What of a form is known without reading its definition. */
-const aboutForm = (row: FormRow, version: VersionRow | null) => ({
+export const aboutForm = (row: FormRow, version: VersionRow | null) => ({
   key: row.key,
   label: row.label,
   table: row.table_key,
@@ -78,10 +79,10 @@ export async function formSummaries(ws: Workspace): Promise<FormSummary[]> {
         const draft = read(row.draft);
         const plan = await ws.plan(`draft ${row.draft_revision}`, draft);
         const changes = version ? formDifferences(read(version.definition), draft) : ['not published yet'];
-        return { ...about, changes, problems: counts(plan), broken: null };
+        return { ...about, changes, problems: counts(plan), broken: null, may: [...RIGHTS] };
       } catch (e) {
         if (!(e instanceof Refused)) throw e;
-        return { ...about, changes: [], problems: { errors: 1, warnings: 0 }, broken: e.message };
+        return { ...about, changes: [], problems: { errors: 1, warnings: 0 }, broken: e.message, may: [...RIGHTS] };
       }
     }),
   );
@@ -98,19 +99,6 @@ export async function rulesOfForms(ws: Workspace): Promise<Answer<typeof contrac
       return [];
     }
   });
-}
-
-/** The forms as those who only enter records see them: those that are published, and nothing of their drafts. */
-export async function formsToEnter(ws: Workspace): Promise<FormSummary[]> {
-  const found: FormSummary[] = [];
-  const versions = await newestVersions(ws.db);
-  for (const row of await formRows(ws.db)) {
-    const version = versions.get(row.key);
-    if (!version) continue;
-    const about = aboutForm(row, version);
-    found.push({ ...about, changes: [], problems: { errors: 0, warnings: 0 }, broken: null, changedAt: version.published_at });
-  }
-  return found;
 }
 
 const stampBy = (ws: Workspace, account: Account | null): FormStamp => ({ at: ws.clock.now(), account: account?.id ?? null });
@@ -342,9 +330,6 @@ export async function versionsWithForms(
   const rows = await versionRows(ws.db, key, most);
   return rows.map((r) => ({ number: r.number, publishedAt: r.published_at, publishedBy: r.published_by, form: read(r.definition) }));
 }
-
-/** The newest published definition of every form that has one that can be read. */
-export const publishedForms = async (ws: Workspace): Promise<Form[]> => (await publishedPlans(ws)).map((p) => p.form);
 
 /** The newest published version of every form that has one and can be read, compiled. */
 export async function publishedPlans(ws: Workspace): Promise<PublishedForm[]> {

@@ -1,7 +1,8 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import { linkingRows, rowById, rowsByIds } from '../database/rows';
-import { columnsToLookAt, maySeeAll, tablesInForms } from './access';
+import { columnsToLookAt, tablesInForms } from './access';
+import { maySeeAll } from './rights';
 import type { Account } from '../database/accounts';
 import { notFound } from './errors';
 import { linkedTexts, rowTexts } from './tables';
@@ -23,7 +24,7 @@ export async function lookAt(ws: Workspace, account: Account, key: string, id: n
   if (!found) throw notFound('This row');
   const links = await linkingRows(ws.db, await ws.modelTables(), key, id, CHILDREN);
   // what belongs to it is told of where a form reads it
-  const told = maySeeAll(account) ? null : await tablesInForms(ws);
+  const told = maySeeAll(account) ? null : await tablesInForms(ws, account);
   const children = await Promise.all(
     links
       .filter((l) => !told || told.has(l.table))

@@ -4,10 +4,11 @@ import { linkTarget, targetOf } from '../../core/model/tables.ts';
 import type { Only } from '../database/coverage';
 import { cascadeRows } from '../database/coverage';
 import { countWithout, neighbourOf } from '../database/rows';
-import { maySeeAll, tablesInForms } from './access';
+import { tablesInForms } from './access';
+import { maySeeAll, plansFor } from './rights';
 import type { Account } from '../database/accounts';
 import { Refused, notFound } from './errors';
-import { publishedForm, publishedForms } from './forms';
+import { publishedForm } from './forms';
 import { lookAt } from './look';
 import type { Workspace } from './workspace';
 
@@ -22,9 +23,9 @@ type ChildForm = Related['groups'][number]['forms'][number];
 export async function relatedTo(ws: Workspace, account: Account, formKey: string, id: number): Promise<Related> {
   const { form } = await publishedForm(ws, formKey);
   const looked = await lookAt(ws, account, form.table, id);
-  const told = maySeeAll(account) ? null : await tablesInForms(ws);
+  const told = maySeeAll(account) ? null : await tablesInForms(ws, account);
   const own = new Set(Object.values(form.lines).map((l) => `${l.table} ${l.link}`));
-  const forms = await publishedForms(ws);
+  const forms = (await plansFor(ws, account)).map((p) => p.form);
   const groups: Related['groups'][number][] = [];
   for (const table of await ws.modelTables()) {
     if (told && !told.has(table.key)) continue;

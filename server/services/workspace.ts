@@ -23,13 +23,19 @@ export interface Clock {
   now(): string;
 }
 
-export const systemClock: Clock = {
-  now() {
-    const d = new Date();
-    const two = (n: number): string => String(n).padStart(2, '0');
-    return `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}T${two(d.getHours())}:${two(d.getMinutes())}:${two(d.getSeconds())}`;
-  },
-};
+/** The time of the machine, in a zone that can be set; in that of the server until then. */
+export class SystemClock implements Clock {
+  private format = formatIn(null);
+  now(): string {
+    return this.format.format(new Date()).replace(' ', 'T');
+  }
+  setZone(zone: string | null): void {
+    this.format = formatIn(zone);
+  }
+}
+// Swedish writes moments as ISO 8601 does
+const formatIn = (timeZone: string | null): Intl.DateTimeFormat =>
+  new Intl.DateTimeFormat('sv-SE', { dateStyle: 'short', timeStyle: 'medium', ...(timeZone === null ? {} : { timeZone }) });
 
 /**
  * The composition root of the server: the database, the clock, and what is read once and kept: the model, row counts,
@@ -48,7 +54,7 @@ export class Workspace {
 
   constructor(
     readonly db: Database,
-    readonly clock: Clock = systemClock,
+    readonly clock: Clock = new SystemClock(),
     /** where files are kept, by the hash of their content */
     readonly files: string = `${tmpdir()}/brisk-acorn-files`,
     /** where long reading is done, so that nobody waits for it; here, when not said */
@@ -97,6 +103,11 @@ export class Workspace {
       this.feedDefinitions = new Map(read.map((f) => [f.key, f]));
     }
     return this.feedDefinitions;
+  }
+
+  /** Notes that the settings of the workspace are others: it may be another day now. */
+  settingsChanged({ zone }: { readonly zone: string | null }): void {
+    if (this.clock instanceof SystemClock) this.clock.setZone(zone);
   }
 
   modelChanged(): void {

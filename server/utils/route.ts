@@ -12,6 +12,8 @@ import {
 import type { Account } from '../database/accounts';
 import { Refused } from '../services/errors';
 import { type JobHandle, beginJob } from '../services/jobs';
+import { programAccount } from '../services/programs';
+import { requireRight } from '../services/rights';
 import { sessionAccount } from '../services/sessions';
 import type { Workspace } from '../services/workspace';
 import { behindProxy } from './address';
@@ -51,8 +53,7 @@ export function route<R extends AnyRoute>(spec: R, handle: (context: RouteContex
   return defineEventHandler((event) =>
     answering(event, async () => {
       const ws = await useWorkspace();
-      const account = await signedIn(event, ws);
-      if (!account) throw new Refused(401, 'signIn', 'Sign in first.');
+      const account = await whoAsks(event, ws);
       const roles = spec.may === 'design' ? DESIGN_ROLES : spec.may;
       if (typeof roles !== 'string' && !account.roles.some((r) => roles.includes(r))) {
         throw new Refused(
@@ -61,13 +62,17 @@ export function route<R extends AnyRoute>(spec: R, handle: (context: RouteContex
           `Only a ${roles.join(' or ')} may do this; you are signed in as ${account.roles.join(' and ')}.`,
         );
       }
+      const params = getRouterParams(event) as Params<R>;
+      if (account.scope && !spec.right && !spec.forPrograms)
+        throw new Refused(403, 'forbidden', 'A program may not do this: it enters and reads records.');
+      if (spec.right) await requireRight(ws, account, (params as { key?: string }).key ?? '', spec.right);
       return asDeclared(
         spec,
         await handle({
           event,
           ws,
           account,
-          params: getRouterParams(event) as Params<R>,
+          params,
           body: await bodyOf(spec, event),
           query: parsed(spec.query, getQuery(event)) as Given<R['query']>,
           begin: (kind, work) =>
@@ -83,9 +88,15 @@ export function route<R extends AnyRoute>(spec: R, handle: (context: RouteContex
 }
 
 /** A route for people who are not signed in yet. */
-export function openRoute<R extends AnyRoute>(spec: R, handle: (context: Pick<RouteContext<R>, 'event' | 'ws' | 'body'>) => Handled<R>) {
+export function openRoute<R extends AnyRoute>(
+  spec: R,
+  handle: (context: Pick<RouteContext<R>, 'event' | 'ws' | 'params' | 'body'>) => Handled<R>,
+) {
   return defineEventHandler((event) =>
-    answering(event, async () => asDeclared(spec, await handle({ event, ws: await useWorkspace(), body: await bodyOf(spec, event) }))),
+    answering(event, async () => {
+      const params = getRouterParams(event) as Params<R>;
+      return asDeclared(spec, await handle({ event, ws: await useWorkspace(), params, body: await bodyOf(spec, event) }));
+    }),
   );
 }
 
@@ -137,6 +148,19 @@ function sameSite(event: H3Event): void {
   // behind a proxy of ours the name that was asked for may be told beside; no page of another site can add such a header
   if (host !== getRequestHost(event, { xForwardedHost: behindProxy() }).toLowerCase())
     throw new Refused(403, 'forbidden', 'This request came from another site.');
+}
+
+/** Who asks: a program by its token, else whoever is signed in. */
+async function whoAsks(event: H3Event, ws: Workspace): Promise<Account> {
+  const [scheme = '', token = ''] = (getHeader(event, 'authorization') ?? '').split(' ');
+  if (scheme.toLowerCase() === 'bearer') {
+    const program = await programAccount(ws, token);
+    if (!program) throw new Refused(401, 'signIn', 'This token is not known, or was ended.');
+    return program;
+  }
+  const account = await signedIn(event, ws);
+  if (!account) throw new Refused(401, 'signIn', 'Sign in first.');
+  return account;
 }
 
 export async function signedIn(event: H3Event, ws: Workspace): Promise<Account | null> {

@@ -10,7 +10,8 @@ import { loadScale } from '../demo/scale';
 import { ensureNewIndexes } from '../services/forms';
 import { hashPassword } from '../services/passwords';
 import { pruneRequests } from '../services/requests';
-import { Workspace, systemClock } from '../services/workspace';
+import { workspaceSettings } from '../services/settings';
+import { SystemClock, Workspace } from '../services/workspace';
 
 let opening: Promise<Workspace> | null = null;
 
@@ -36,7 +37,8 @@ async function open(): Promise<Workspace> {
   const folder = process.env.BRISK_DATA ?? 'data';
   const file = `${folder}/brisk-acorn.sqlite`;
   if (process.env.BRISK_DEMO) await prepareDemo(file, folder, process.env.BRISK_DEMO);
-  const ws = new Workspace(await openDatabase(file), systemClock, `${folder}/files`, threads(file, `${folder}/files`));
+  const ws = new Workspace(await openDatabase(file), new SystemClock(), `${folder}/files`, threads(file, `${folder}/files`));
+  ws.settingsChanged(await workspaceSettings(ws));
   await dropStagings(ws.db);
   await pruneRequests(ws.db, ws.clock.now());
   const sheets = Number(process.env.BRISK_SCALE ?? 0);
@@ -62,7 +64,7 @@ async function prepareDemo(file: string, folder: string, demo: string): Promise<
     // without an account nobody has ever signed in: what a first start left behind
     if (used) return;
   }
-  const loading = new Workspace(await openDatabase(part), systemClock, `${folder}/files`);
+  const loading = new Workspace(await openDatabase(part), new SystemClock(), `${folder}/files`);
   // tests need some records of each kind, not all
   const size = process.env.BRISK_DEMO_RECORDS === 'few' ? SMALL_DEMO : FULL_DEMO;
   await loadDemo(loading, demo, hashPassword, size);

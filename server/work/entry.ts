@@ -2,7 +2,8 @@ import type { MessagePort } from 'node:worker_threads';
 import { openToRead } from '../database/connection';
 import { dataVersion } from '../database/reading';
 import { Refused } from '../services/errors';
-import { Workspace, systemClock } from '../services/workspace';
+import { workspaceSettings } from '../services/settings';
+import { SystemClock, Workspace } from '../services/workspace';
 import type { Input, TaskName } from './working';
 
 /*
@@ -19,9 +20,12 @@ const opened = new Map<string, Opened>();
 /** The workspace of a file, opened once in each thread. What was kept of it is forgotten when somebody has changed something. */
 async function workspaceOf(file: string, files: string): Promise<Workspace> {
   let known = opened.get(file);
-  if (!known) opened.set(file, (known = { ws: new Workspace(openToRead(file), systemClock, files), seen: -1 }));
+  if (!known) opened.set(file, (known = { ws: new Workspace(openToRead(file), new SystemClock(), files), seen: -1 }));
   const now = await dataVersion(known.ws.db);
-  if (now !== known.seen) known.ws.changed();
+  if (now !== known.seen) {
+    known.ws.changed();
+    known.ws.settingsChanged(await workspaceSettings(known.ws));
+  }
   known.seen = now;
   return known.ws;
 }

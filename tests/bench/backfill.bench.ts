@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import { previewBackfill } from '../../server/services/backfillPreview';
 import { applyBackfill, undoBackfill } from '../../server/services/backfillWrite';
 import { threadsOf } from '../../server/testing/threads';
-import { Workspace, systemClock } from '../../server/services/workspace';
+import { SystemClock, Workspace } from '../../server/services/workspace';
 import type { Account } from '../../server/database/accounts';
 import { columnSchema } from '../../core/model/tables.ts';
 import { parseForm } from '../../core/form/definition.ts';
@@ -18,14 +18,16 @@ import { backfill } from '../../core/engine/backfill.ts';
 /* A backfill of 20 calculations over 100,000 records: preview, apply, undo, and how long others wait meanwhile. */
 const RECORDS = 100_000;
 const FORMULAS = 20;
-const ME = { id: 1, email: 'b@marrowfen.example', role: 'designer', person: 1, name: 'B', demo: false } as Account;
+const ME = { id: 1, email: 'b@marrowfen.example', roles: ['designer'], team: null, person: 1, name: 'B', demo: false } as Account;
 
 export default async function run(): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'brisk-acorn-bench-'));
   const file = join(folder, 'brisk.sqlite');
-  const ws = new Workspace(await openDatabase(file), systemClock, folder, await threadsOf(file, folder));
+  const ws = new Workspace(await openDatabase(file), new SystemClock(), folder, await threadsOf(file, folder));
   await ws.db('data_people').insert({ id: 1, name: 'B' });
-  await ws.db('accounts').insert({ id: 1, email: ME.email, password_hash: 'x', role: ME.role, person_id: 1, demo: false });
+  await ws
+    .db('accounts')
+    .insert({ id: 1, email: ME.email, password_hash: 'x', role: 'designer', roles: '["designer"]', person_id: 1, demo: false });
   const numbers = ['a', 'b', ...Array.from({ length: FORMULAS }, (_, i) => `f${i}`)];
   const columns = numbers.map((key) => columnSchema.parse({ key, label: key, type: 'number' }));
   await createTable(ws.db, { key: 'weights', label: 'Weights', shown: null, columns });

@@ -15,7 +15,7 @@ import { coverageOf } from '../../server/services/coverage';
 import { publishedForm } from '../../server/services/forms';
 import { guessImport } from '../../server/services/importGuess';
 import { runImport } from '../../server/services/imports';
-import { Workspace, systemClock } from '../../server/services/workspace';
+import { SystemClock, Workspace } from '../../server/services/workspace';
 import type { Env } from '../../core/formula/env.ts';
 import { measure, report } from './measure.ts';
 
@@ -27,7 +27,7 @@ export default async function run(): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'brisk-acorn-bench-'));
   try {
     const file = join(folder, 'brisk.sqlite');
-    const ws = new Workspace(await openDatabase(file), systemClock, folder, await threadsOf(file, folder));
+    const ws = new Workspace(await openDatabase(file), new SystemClock(), folder, await threadsOf(file, folder));
     await loadScale(ws, ROWS);
     await lookups(ws);
     await coverage(ws);

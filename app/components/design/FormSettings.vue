@@ -62,6 +62,7 @@ const fieldCount = computed(() => Object.keys(form.value.fields).length);
       <h3>Checks of the whole form</h3>
       <CheckList :checks="form.checks" place="@" :label="form.label" @change="set({ checks: $event })" />
     </section>
+    <FormRightsPart />
     <ValueMaps />
     <slot />
   </div>

@@ -44,7 +44,7 @@ async function save(next: boolean): Promise<void> {
   const from = document.activeElement as HTMLElement | null;
   const at = body.value?.keyOf(from) ?? null;
   from?.blur();
-  if (entry.saving) return;
+  if (entry.saving || reads.value) return;
   await show(entry.save(next), next);
   // not saved, the person goes on where they were
   await nextTick();
@@ -116,6 +116,7 @@ const SIDES = [
 const unsaved = computed(() => entry.kept?.edits.filter((e) => !('by' in e) || !e.by).length ?? 0);
 /** a moment as it is stored, in this place’s time */
 const stamp = (at: number): string => new Date(at - new Date(at).getTimezoneOffset() * 60_000).toISOString().slice(0, 19);
+const reads = computed(() => host.entry.value?.context.mode === 'view');
 const plan = computed(() => host.entry.value?.plan);
 const isBroad = computed(() => plan.value?.form.pages.some((p) => columnsOf(p).length > 1) ?? false);
 /** What keeps the entry from being saved, each at its field. */
@@ -186,7 +187,8 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
           <StepPath :host="host" @focus="body?.focus($event)" />
           <FormBody ref="body" :host="host" prefix="e" @why="whyField = $event" @past="saveButton?.$el.focus()" />
           <footer>
-            <Button ref="saveButton" :disabled="entry.saving" @click="save(record === null)">
+            <span v-if="reads" class="muted">You may read this record and not change it.</span>
+            <Button v-else ref="saveButton" :disabled="entry.saving" @click="save(record === null)">
               {{ record === null ? 'Save and next' : 'Save' }}
             </Button>
             <Button v-if="record === null" severity="secondary" :disabled="entry.saving" @click="save(false)">Save</Button>

@@ -13,11 +13,18 @@ useHead({ title: 'Entries · Brisk Acorn' });
       <Note v-if="!data.some((f) => f.version)" kind="quiet">No form has been published yet.</Note>
       <ul v-else class="forms">
         <li v-for="f in data.filter((x) => x.version)" :key="f.key">
-          <NuxtLink :to="`/entry/${f.key}`"
+          <NuxtLink :to="f.may.includes('see') ? `/entry/${f.key}` : `/entry/${f.key}/new`"
             ><b>{{ f.label }}</b></NuxtLink
           >
           <span class="muted">version {{ f.version }}</span>
-          <Button as="router-link" size="small" icon="pi pi-plus" label="New entry" :to="`/entry/${f.key}/new`" />
+          <Button
+            v-if="f.may.includes('enter')"
+            as="router-link"
+            size="small"
+            icon="pi pi-plus"
+            label="New entry"
+            :to="`/entry/${f.key}/new`"
+          />
         </li>
       </ul>
     </Asked>

@@ -30,13 +30,24 @@ function isoWeek(days: number, year: number): number {
   return Math.floor((days - isoYearStart(year)) / 7) + 1;
 }
 
-/** Monday–Friday days from a to b inclusive, less holidays; negative when b is earlier (OpenFormula NETWORKDAYS). */
-function workingDays(a: number, b: number, holidays: ReadonlySet<number>): number {
+/** Whether a day of the week (0 is Monday) is worked. */
+type Worked = (weekday: number) => boolean;
+/** What is worked: as the workspace says, else Monday to Friday. */
+function workedIn(c: CallContext): Worked {
+  const days = c.calendar?.workingDays;
+  return days ? (weekday) => days.includes(weekday + 1) : (weekday) => weekday < 5;
+}
+/** Days off: those that a formula names, else those of the workspace. */
+const daysOff = (named: Datum | undefined, c: CallContext): Set<number> =>
+  named === undefined ? new Set((c.calendar?.holidays ?? []).map(dateToDays)) : holidaySet(named);
+
+/** Working days from a to b inclusive, less holidays; negative when b is earlier (OpenFormula NETWORKDAYS). */
+function workingDays(a: number, b: number, holidays: ReadonlySet<number>, isWorked: Worked): number {
   const [from, to, sign] = a <= b ? [a, b, 1] : [b, a, -1];
   const weeks = Math.floor((to - from + 1) / 7);
-  let count = weeks * 5;
-  for (let d = from + weeks * 7; d <= to; d++) if (weekdayIndex(d) < 5) count++;
-  for (const h of holidays) if (h >= from && h <= to && weekdayIndex(h) < 5) count--;
+  let count = weeks * [0, 1, 2, 3, 4, 5, 6].filter(isWorked).length;
+  for (let d = from + weeks * 7; d <= to; d++) if (isWorked(weekdayIndex(d))) count++;
+  for (const h of holidays) if (h >= from && h <= to && isWorked(weekdayIndex(h))) count--;
   return count * sign;
 }
 const holidaySet = (d: Datum | undefined): Set<number> => new Set(items([d ?? null]).map((x) => dateToDays(x as string)));
@@ -167,24 +178,27 @@ export const DATES = [
   }),
   define({
     name: 'NETWORKDAYS', group: 'date', empties: 'given', parameters: [p('start', date), p('end', date), p('holidays', dates, optional)], returns: T.NUMBER,
-    summary: 'Working days (Monday to Friday) from start to end, both counted, without the holidays.',
+    summary: 'Working days from start to end, both counted, without the holidays.',
+    detail: 'Working days are those of the workspace, Monday to Friday until it says otherwise; so are the holidays where none are named.',
     examples: [['NETWORKDAYS(DATE(2026, 3, 2), DATE(2026, 3, 8))', '5'], ['NETWORKDAYS(DATE(2026, 3, 2), DATE(2026, 3, 8), DATE(2026, 3, 4))', '4']],
-    evaluate: ([a, b, h]) => (a === null || b === null ? null : workingDays(day(a), day(b), holidaySet(h))),
+    evaluate: ([a, b, h], c) => (a === null || b === null ? null : workingDays(day(a), day(b), daysOff(h, c), workedIn(c))),
   }),
   define({
     name: 'WORKDAY', group: 'date', empties: 'given', parameters: [p('start', date), p('days', number), p('holidays', dates, optional)], returns: T.DATE,
     summary: 'The date some working days after (or before) the start, without the holidays.',
+    detail: 'Working days are those of the workspace, Monday to Friday until it says otherwise; so are the holidays where none are named.',
     examples: [['WORKDAY(DATE(2026, 3, 6), 1)', '2026-03-09'], ['WORKDAY(DATE(2026, 3, 9), -1)', '2026-03-06']],
     evaluate([start, n, h], c) {
       if (start === null || n === null) return null;
-      const holidays = holidaySet(h);
+      const holidays = daysOff(h, c);
+      const isWorked = workedIn(c);
       let left = Math.trunc(Math.abs(n as number));
       if (left > 1_000_000) return fail('tooMuch', 'At most 1,000,000 working days can be counted.', c);
       const step = (n as number) < 0 ? -1 : 1;
       let at = day(start);
       while (left > 0) {
         at += step;
-        if (weekdayIndex(at) < 5 && !holidays.has(at)) left--;
+        if (isWorked(weekdayIndex(at)) && !holidays.has(at)) left--;
       }
       return inRange(daysToDate(at), c);
     },

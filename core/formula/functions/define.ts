@@ -21,10 +21,18 @@ export interface Parameter {
 }
 
 /** What a function may know of the world: read once when the entry opened. */
+/** The days that are worked, from Monday (1) to Sunday (7), and days off as `YYYY-MM-DD`: what counts when a formula names none. */
+export interface WorkCalendar {
+  readonly workingDays: readonly number[];
+  readonly holidays: readonly string[];
+}
+
 export interface CallContext {
   readonly today: string;
   readonly now: string;
   readonly at: Span;
+  /** what is worked; Monday to Friday, without days off, where nothing is said */
+  readonly calendar?: WorkCalendar | undefined;
   /** the static types of the arguments */
   readonly types: readonly Type[];
 }

@@ -1,7 +1,7 @@
 import { contract } from '../../../core/contract/index.ts';
-import { maySeeAll } from '../../services/access';
-import { formSummaries, formsToEnter } from '../../services/forms';
+import { formSummaries } from '../../services/forms';
+import { formsToEnter, maySeeAll } from '../../services/rights';
 import { route } from '../../utils/route';
 
 /** All forms with their published version, unpublished changes and problems; for those who enter, the published ones alone. */
-export default route(contract.forms.list, ({ ws, account }) => (maySeeAll(account) ? formSummaries(ws) : formsToEnter(ws)));
+export default route(contract.forms.list, ({ ws, account }) => (maySeeAll(account) ? formSummaries(ws) : formsToEnter(ws, account)));

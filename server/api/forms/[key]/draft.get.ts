@@ -1,6 +1,7 @@
 import { contract } from '../../../../core/contract/index.ts';
 import { allAccounts } from '../../../database/accounts';
 import { settleEntry } from '../../../services/wants';
+import { workCalendar } from '../../../services/settings';
 import { draftOf } from '../../../services/forms';
 import { withoutAddress } from '../../../../core/engine/reach.ts';
 import { openEntry } from '../../../../core/engine/entry.ts';
@@ -12,7 +13,7 @@ export default route(contract.forms.draft, async ({ ws, account, params }) => {
   const { draft, revision, version, published } = await draftOf(ws, key);
   const plan = await ws.plan(`draft ${revision}`, draft);
   const now = ws.clock.now();
-  const context = { today: now.slice(0, 10), now, me: account.person, roles: account.roles };
+  const context = { today: now.slice(0, 10), now, me: account.person, roles: account.roles, calendar: await workCalendar(ws) };
   const answered = await settleEntry(ws, openEntry(plan, { ...context, mode: 'new' }, ws.newCache()), account);
   return {
     draft,
