@@ -1,5 +1,5 @@
 import { expect, test } from './workspace';
-import { control, signIn, signInHttp } from './helpers';
+import { signIn, signInHttp } from './helpers';
 
 test('records are given what the form gives now: looked at, applied, found in their history, undone', async ({ page }) => {
   await signIn(page, 'Maud Alder');
