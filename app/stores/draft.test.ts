@@ -20,6 +20,7 @@ const draftAnswer = (revision = 4, form: object = lotForm()) => ({
     context: CONTEXT,
     answered: [],
     accounts: [],
+    owned: [],
   },
 });
 /** The server of a form being built; `put` says what a save comes to. */

@@ -32,6 +32,8 @@ export const useDraft = defineStore('draft', () => {
     roles: [],
     calendar: { workingDays: [], holidays: [] },
   });
+  /** tables whose rows belong to people or teams: formulas read them with the rights of whoever fills in */
+  const owned = shallowRef<ReadonlySet<string>>(new Set());
   /** what the accounts of people are, by the number of the person */
   const rolesOf = shallowRef<ReadonlyMap<number, readonly Role[]>>(new Map());
   /** what the first lists need, which came with the draft */
@@ -74,6 +76,7 @@ export const useDraft = defineStore('draft', () => {
       lists.value = byKey(answer.lists);
       feeds.value = byKey(answer.feeds);
       context.value = answer.context;
+      owned.value = new Set(answer.owned);
       rolesOf.value = new Map(answer.accounts.map((a) => [a.person, a.roles]));
       answered.value = answer.answered;
       version.value = answer.version;
@@ -120,7 +123,7 @@ export const useDraft = defineStore('draft', () => {
   const errors = computed(() => problems.value.filter((p) => p.severity === 'error'));
 
   return {
-    formKey, form, plan, published, version, tables, lists, feeds, context, rolesOf, answered, selected, scope, failed, differences, problems, errors, past, begun: markRaw(begun), unapplied: markRaw(unapplied),
+    formKey, form, plan, published, version, tables, lists, feeds, context, rolesOf, owned, answered, selected, scope, failed, differences, problems, errors, past, begun: markRaw(begun), unapplied: markRaw(unapplied),
     saving: document.state, conflict: document.conflict, canUndo: document.canUndo, canRedo: document.canRedo,
     open, readTables, change, undo, redo, flush: document.flush, publish,
   }; // prettier-ignore

@@ -64,7 +64,7 @@ export const forms = {
   }),
   draft: define({
     method: 'GET', path: 'forms/:key/draft', may: 'design', about: 'The draft with everything the design screen needs to run it.',
-    answer: z.object({ draft: formSchema, revision: whole, version: whole.nullable(), published: formSchema.nullable(), tables: z.array(table), lists: z.array(optionListSchema), feeds: z.array(feedSchema), context, answered: z.array(answered), accounts: z.array(z.object({ person: whole, roles: z.array(z.enum(ROLES)) })) }),
+    answer: z.object({ draft: formSchema, revision: whole, version: whole.nullable(), published: formSchema.nullable(), tables: z.array(table), lists: z.array(optionListSchema), feeds: z.array(feedSchema), context, answered: z.array(answered), /** tables whose rows may belong to somebody */ owned: z.array(z.string()), accounts: z.array(z.object({ person: whole, roles: z.array(z.enum(ROLES)) })) }),
   }),
   saveDraft: define({
     method: 'PUT', path: 'forms/:key/draft', may: 'design', about: 'Saves the draft, unless somebody else saved it meanwhile (409).',

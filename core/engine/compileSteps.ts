@@ -26,6 +26,7 @@ export function compileSteps(
   const note = (message: string, severity: FormProblem['severity'] = 'error'): void =>
     void problems.push(formProblem('steps', null, null, message, { steps: true, severity }));
   accessProblems(form, note);
+  ownerProblems(form, note);
   const { steps } = form;
   if (!steps) return null;
   const holder = fields.find((f) => f.key === steps.field && f.group === null);
@@ -68,6 +69,9 @@ export function compileSteps(
   }
 }
 
+/** The kinds of fields that say whose a record is: people, or a team by its name. */
+export const OWNER_TYPES: ReadonlySet<string> = new Set(['person', 'link', 'links', 'choice', 'text']);
+
 type Note = (message: string, severity?: FormProblem['severity']) => void;
 
 /** Steps that nobody can leave, or come to. */
@@ -86,6 +90,16 @@ function lifeProblems(steps: Steps, note: Note): void {
   for (const step of steps.list)
     if (!reached.has(step.value))
       note(`No moves lead from ${first?.label ?? ''} to the step ${step.label}: no record comes there.`, 'warning');
+}
+
+/** Fields that say whose a record is, which are not there, not saved, or hold neither people nor a team. */
+function ownerProblems(form: Form, note: Note): void {
+  for (const key of form.owners?.fields ?? []) {
+    const field = form.fields[key];
+    if (!field) note(`Records belong to whoever stands in “${key}”, but this form has no such field.`);
+    else if (!field.column) note(`Records belong to whoever stands in ${field.label}, which is not saved: give it a column.`);
+    else if (!OWNER_TYPES.has(field.type)) note(`Records belong to whoever stands in ${field.label}, which must hold people, or the name of a team.`); // prettier-ignore
+  }
 }
 
 /** Places and steps of access that are not there. */

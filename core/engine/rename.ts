@@ -128,7 +128,8 @@ export function renameField(plan: Plan, path: string, to: string): Form {
       sets: m.sets.map((s) => ({ ...s, field: named(s.field) })),
     })),
   };
-  const behaviour = { rules, steps, access };
+  const owners = form.owners && { ...form.owners, fields: form.owners.fields.map(named) };
+  const behaviour = { rules, steps, access, owners };
   /** fields that stand beside it, which may set it; and itself, with its column where that is only to be made */
   const beside = (fields: Readonly<Record<string, Field>>, saved: string): Record<string, Field> => {
     const known = plan.tables.get(saved)?.columns.some((c) => c.key === own) ?? true;

@@ -3,6 +3,7 @@ import { sourceSchema } from '../choices/sources/index.ts';
 import { COLUMN_TYPES, keySchema } from '../model/tables.ts';
 import { valueSchema } from './fills/index.ts';
 import { formulaText } from '../model/text.ts';
+import { ownersSchema } from './owners.ts';
 import { rulesSchema } from './rules.ts';
 import { accessSchema, stepsSchema } from './steps.ts';
 
@@ -136,6 +137,8 @@ export const formSchema = z
     steps: stepsSchema.nullable().default(null),
     /** who sees and who fills what, at which steps; one entry a place */
     access: z.array(accessSchema).max(500).default([]),
+    /** whom a record belongs to; null: to everybody */
+    owners: ownersSchema.nullable().default(null),
   })
   .superRefine((form, context) => {
     const placed = new Set<string>();
@@ -219,6 +222,7 @@ export function newForm(key: string, label: string, table: string): Form {
     rules: [],
     steps: null,
     access: [],
+    owners: null,
   };
 }
 

@@ -121,6 +121,7 @@ export function formDifferences(published: Form, draft: Form): string[] {
   if (sections(published) !== sections(draft)) differences.push('pages or sections');
   differences.push(...ruleDifferences(published, draft), ...stepDifferences(published, draft));
   if (JSON.stringify(published.checks) !== JSON.stringify(draft.checks)) differences.push('checks of the whole form');
+  if (JSON.stringify(published.owners) !== JSON.stringify(draft.owners)) differences.push('whom its records belong to');
   if (JSON.stringify(published.maps) !== JSON.stringify(draft.maps)) differences.push('value maps');
   if (published.parent !== draft.parent) differences.push('what an entry is opened under');
   if (published.known !== draft.known) differences.push('what its records are called by');

@@ -1,5 +1,7 @@
 import type { Database } from './connection';
+import type { ModelTable } from './model';
 import { dataTable } from './names';
+import { onlySeen } from './seen';
 
 export interface FileRow {
   readonly id: number;
@@ -24,11 +26,17 @@ export async function heldFile(
   db: Database,
   id: number,
   account: number,
-  places: readonly { readonly table: string; readonly column: string }[],
+  places: readonly { readonly table: Pick<ModelTable, 'key' | 'seen'>; readonly column: string }[],
 ): Promise<boolean> {
   const file = await fileById(db, id);
   if (!file) return false;
   if (file.account_id === account) return true;
-  for (const { table, column } of places) if (await db(dataTable(table)).where(column, id).first('id')) return true;
+  for (const { table, column } of places)
+    if (
+      await onlySeen(db(dataTable(table.key)), table)
+        .where(column, id)
+        .first('id')
+    )
+      return true;
   return false;
 }

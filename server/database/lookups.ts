@@ -178,6 +178,10 @@ export class Lookup {
   protected where(asked: Asked, sql: readonly SqlFragment[], search: string): { where: string; bindings: Stored[] } {
     const conditions = sql.map((f) => f.sql);
     const bindings = sql.flatMap((f) => f.bindings.map((b) => this.bind(b, asked.params)));
+    if (this.table.seen) {
+      conditions.push(this.table.seen.sql(ALIAS));
+      bindings.push(...this.table.seen.bindings);
+    }
     const sought = foldText(search.trim());
     if (sought !== '') {
       const indexed = this.searchIndexed ? searchCondition(this.table.key, this.choices.search, sought) : null;

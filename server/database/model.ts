@@ -3,11 +3,15 @@ import { type Column, type Subset, type Table, WHOLE_LIMIT, columnSchema, linkTa
 import type { Database } from './connection';
 import { systemColumns } from './migrations';
 import { dataTable, foldColumn, sqlType } from './names';
+import type { SeenRows } from './seen';
 import { dropSearchIndex } from './searchIndex';
 import type { Knex } from 'knex';
 
 /** A table of the model with its columns, without counts. */
-export type ModelTable = Omit<Table, 'rows' | 'large'>;
+export type ModelTable = Omit<Table, 'rows' | 'large'> & {
+  /** of those read for somebody: which of its rows they see; all, where it is not said */
+  readonly seen?: SeenRows | undefined;
+};
 
 export async function readModel(db: Database): Promise<ModelTable[]> {
   const tables = (await db('model_tables').orderBy('position')) as { key: string; label: string; shown: string | null }[];

@@ -4,6 +4,7 @@ import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Database } from './connection';
 import type { ModelTable } from './model';
+import { onlySeen } from './seen';
 import { SQL_NAMES, type Stored, dataTable, foldColumn, rowFrom, storedColumns, toStored } from './names';
 
 export interface RowStamp {
@@ -29,14 +30,15 @@ const recordFrom = (raw: Record<string, unknown>, columns: readonly Column[]): R
 });
 
 export async function allRows(db: Database, table: ModelTable): Promise<Row[]> {
-  const raw = (await db(dataTable(table.key))
-    .select(['id', ...table.columns.map((c) => c.key)])
-    .orderBy('id')) as Record<string, unknown>[];
+  const rows = onlySeen(db(dataTable(table.key)), table).select(['id', ...table.columns.map((c) => c.key)]);
+  const raw = (await rows.orderBy('id')) as Record<string, unknown>[];
   return raw.map((r) => rowFrom(r, table.columns));
 }
 
 export async function rowById(db: Database, table: ModelTable, id: number): Promise<RecordRow | null> {
-  const raw = (await db(dataTable(table.key)).where({ id }).first()) as Record<string, unknown> | undefined;
+  const raw = (await onlySeen(db(dataTable(table.key)), table)
+    .where({ id })
+    .first()) as Record<string, unknown> | undefined;
   return raw ? recordFrom(raw, table.columns) : null;
 }
 
@@ -220,8 +222,13 @@ export async function rowsSpelled(
 }
 
 /** The row before or after one in the order of the ids; null at the end. */
-export async function neighbourOf(db: Database, table: string, id: number, side: 'before' | 'after'): Promise<number | null> {
-  const found = (await db(dataTable(table))
+export async function neighbourOf(
+  db: Database,
+  table: Pick<ModelTable, 'key' | 'seen'>,
+  id: number,
+  side: 'before' | 'after',
+): Promise<number | null> {
+  const found = (await onlySeen(db(dataTable(table.key)), table)
     .where('id', side === 'before' ? '<' : '>', id)
     .orderBy('id', side === 'before' ? 'desc' : 'asc')
     .first('id')) as { id: number } | undefined;
@@ -240,7 +247,9 @@ export async function lastOf(
   account: number,
   where: { column: Column; value: Datum } | null,
 ): Promise<Row | null> {
-  const mine = db(dataTable(table.key)).where('_created_by', account).orderBy('id', 'desc');
+  const mine = onlySeen(db(dataTable(table.key)), table)
+    .where('_created_by', account)
+    .orderBy('id', 'desc');
   if (where) void mine.where(where.column.key, toStored(where.value));
   const raw = (await mine.first()) as Record<string, unknown> | undefined;
   return raw ? rowFrom(raw, table.columns) : null;
@@ -249,8 +258,18 @@ export async function lastOf(
 /** Rows looked at for what is usual: the newest, so that a long history costs no more than a short one. */
 const USUAL_ROWS = 5000;
 /** What a column holds in the newest rows: what an account put there last, or, with null, what stands there most often. */
-export async function usualIn(db: Database, table: string, column: string, account: number | null, most: number): Promise<number[]> {
-  const newest = db(dataTable(table)).whereNotNull(column).orderBy('id', 'desc').limit(USUAL_ROWS).select({ value: column, id: 'id' });
+export async function usualIn(
+  db: Database,
+  table: Pick<ModelTable, 'key' | 'seen'>,
+  column: string,
+  account: number | null,
+  most: number,
+): Promise<number[]> {
+  const newest = onlySeen(db(dataTable(table.key)), table)
+    .whereNotNull(column)
+    .orderBy('id', 'desc')
+    .limit(USUAL_ROWS)
+    .select({ value: column, id: 'id' });
   if (account !== null) void newest.where('_created_by', account);
   const found = (await db
     .from(newest.as('newest'))
@@ -284,6 +303,7 @@ export async function linkingRows(
       const where = isSeveral(column.type)
         ? db(dataTable(other.key)).whereRaw(`EXISTS (SELECT 1 FROM json_each(??) WHERE value = ?)`, [column.key, id])
         : db(dataTable(other.key)).where(column.key, id);
+      void onlySeen(where, other);
       const [counted] = (await where.clone().count({ n: '*' })) as { n: number }[];
       const count = Number(counted?.n ?? 0);
       if (!count) continue;
@@ -306,7 +326,7 @@ export interface GridQuery {
 export async function gridRows(db: Database, table: ModelTable, query: GridQuery): Promise<{ rows: RecordRow[]; total: number }> {
   const sought = foldText(query.search.trim());
   const textColumns = table.columns.filter((c) => isFolded(c.type));
-  const base = db(dataTable(table.key)).where((w) => {
+  const base = onlySeen(db(dataTable(table.key)), table).where((w) => {
     if (sought === '') return;
     if (!textColumns.length) void w.whereRaw('1 = 0');
     for (const c of textColumns) void w.orWhereRaw('instr(??, ?) > 0', [foldColumn(c.key), sought]);
@@ -329,7 +349,7 @@ export async function gridRows(db: Database, table: ModelTable, query: GridQuery
 export async function rowsByIds(db: Database, table: ModelTable, ids: readonly number[]): Promise<Row[]> {
   const rows: Row[] = [];
   for (let i = 0; i < ids.length; i += 500) {
-    const raw = (await db(dataTable(table.key)).whereIn('id', ids.slice(i, i + 500))) as Record<string, unknown>[];
+    const raw = (await onlySeen(db(dataTable(table.key)), table).whereIn('id', ids.slice(i, i + 500))) as Record<string, unknown>[];
     rows.push(...raw.map((r) => rowFrom(r, table.columns)));
   }
   return rows;

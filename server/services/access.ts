@@ -11,6 +11,7 @@ import type { ModelTable } from '../database/model';
 import type { Account } from '../database/accounts';
 import { Refused } from './errors';
 import { publishedPlans } from './forms';
+import { tableFor } from './owners';
 import { maySeeAll, plansFor, rightsOf } from './rights';
 import { type RelatedRows, answerWants, outsideEnv, readPerson, readRelated } from './wants';
 import type { Workspace } from './workspace';
@@ -37,7 +38,7 @@ export async function withheldFields(ws: Workspace, plan: Plan, account: Account
   const rows: RelatedRows = new Map();
   const asked = personal.flatMap((f) => formulasIn([...f.shown, ...f.showing]).filter(readsMe));
   const tables = new Set(['people', ...asked.flatMap((f) => readsOf(f, () => null).columns.map((c) => c.split('.')[0] ?? ''))]);
-  await readRelated(ws, new Map([...plan.tables].filter(([key]) => tables.has(key))), rows);
+  await readRelated(ws, new Map([...plan.tables].filter(([key]) => tables.has(key))), rows, account);
   await readPerson(ws, account.person, rows);
   const env = outsideEnv(ws, account, rows);
   const isTold = (f: Formula): boolean => readsMe(f) && (doubtful || asksOnlyWho(f));
@@ -79,14 +80,14 @@ export async function answersFor(ws: Workspace, plan: Plan, account: Account, wa
 /** Whether somebody may have a file: who sent it may, and whoever sees a record that holds it in a field shown to them. */
 export async function maySeeFile(ws: Workspace, account: Account, id: number): Promise<boolean> {
   if (maySeeAll(account)) return true;
-  const places: { table: string; column: string }[] = [];
+  const places: { table: ModelTable; column: string }[] = [];
   for (const { form, plan } of await plansFor(ws, account)) {
     if (!(await rightsOf(ws, account, form.key)).includes('see')) continue;
     const withheld = await withheldFields(ws, plan, account, true);
     for (const f of plan.fields) {
       if (f.definition.type !== 'file' || !f.definition.column || withheld.has(f.key)) continue;
       places.push({
-        table: f.group === null ? form.table : (plan.lines[f.group]?.definition.table ?? form.table),
+        table: await tableFor(ws, account, f.group === null ? form.table : (plan.lines[f.group]?.definition.table ?? form.table)),
         column: f.definition.column,
       });
     }

@@ -24,7 +24,8 @@ import { Refused } from './errors';
 import { publishedForm } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
 import { workCalendar } from './settings';
-import { NOBODY, type RelatedRows, answerWants, batches, outsideEnv, readRelated } from './wants';
+import { NOBODY } from './owners';
+import { type RelatedRows, answerWants, batches, outsideEnv, readRelated } from './wants';
 import type { Workspace } from './workspace';
 
 /** Records read at once. */
@@ -199,7 +200,7 @@ class Preview {
     }
     for (const [me, wants] of byPerson) {
       const answered = (
-        await Promise.all(batches([...wants.values()]).map((b) => answerWants(ws, plan, b, { person: me, roles: [] })))
+        await Promise.all(batches([...wants.values()]).map((b) => answerWants(ws, plan, b, { ...NOBODY, person: me })))
       ).flat();
       for (const o of running) {
         if (o.me !== me) continue;
@@ -231,7 +232,7 @@ class Preview {
       const value = p.run(env);
       return isDatum(value) ? value : null;
     });
-    if (lookup.asksInMemory({ params, open: [] })) await readRelated(ws, tables, related);
+    if (lookup.asksInMemory({ params, open: [] })) await readRelated(ws, tables, related, NOBODY);
     for (let offset = 0; ; offset += PAGE) {
       const { rows, more } = await lookup.page({ params, open: [] }, '', offset, PAGE);
       if (rows.length) yield await entryRows(ws.db, table, { ids: rows.map((r) => r.id) });

@@ -7,7 +7,8 @@ import { countWithout } from '../database/rows';
 import { hasSearchIndex } from '../database/searchIndex';
 import { Refused, notFound } from './errors';
 import { MOST_LINKS } from './tables';
-import { NOBODY, outsideEnv } from './wants';
+import { NOBODY } from './owners';
+import { outsideEnv } from './wants';
 import type { Workspace } from './workspace';
 
 /** The values that stand in a text column, each once; of a link, what the rows it leads to are known by. */

@@ -19,6 +19,7 @@ import { type RecordRow, childRows, gridRows, insertRow, rowById, updateRow } fr
 import { takeNumber } from '../database/series';
 import { type Account, accountNames } from '../database/accounts';
 import { visibleColumns } from './access';
+import { type Asker, tableFor } from './owners';
 import { maySeeAll, rightsOf } from './rights';
 import { Refused, notFound } from './errors';
 import { publishedForm } from './forms';
@@ -45,8 +46,8 @@ interface Stored {
 }
 
 /** A record as an entry opens it: its values, its lines, where they came from. */
-export async function storedRecord(ws: Workspace, plan: Plan, id: number): Promise<Stored> {
-  const table = await ws.modelTable(plan.form.table);
+export async function storedRecord(ws: Workspace, plan: Plan, id: number, who: Asker): Promise<Stored> {
+  const table = await tableFor(ws, who, plan.form.table);
   const row = await rowById(ws.db, table, id);
   if (!row) throw notFound('This record');
   const lines: Record<string, StoredLine[]> = {};
@@ -58,9 +59,9 @@ export async function storedRecord(ws: Workspace, plan: Plan, id: number): Promi
 }
 
 /** The record an entry is to be opened under, if the form has such and it is there. */
-async function checkedParent(ws: Workspace, form: Form, parent: number | null): Promise<number | null> {
+async function checkedParent(ws: Workspace, form: Form, parent: number | null, who: Asker): Promise<number | null> {
   if (parent === null || form.parent === null) return null;
-  if (!(await rowById(ws.db, await ws.modelTable(form.parent), parent))) throw notFound('The record to open the entry under');
+  if (!(await rowById(ws.db, await tableFor(ws, who, form.parent), parent))) throw notFound('The record to open the entry under');
   return parent;
 }
 
@@ -73,7 +74,7 @@ export async function openForEntry(
   opened: OpenedWith = WITH_NOTHING,
 ): Promise<OpenedEntry> {
   const { form, version, plan } = await publishedForm(ws, formKey);
-  const stored = id === null ? null : await storedRecord(ws, plan, id);
+  const stored = id === null ? null : await storedRecord(ws, plan, id, account);
   const now = ws.clock.now();
   const context = {
     today: now.slice(0, 10),
@@ -81,7 +82,7 @@ export async function openForEntry(
     me: account.person,
     roles: account.roles,
     calendar: await workCalendar(ws),
-    parent: await checkedParent(ws, form, opened.parent),
+    parent: await checkedParent(ws, form, opened.parent, account),
   };
   const mode = !stored ? 'new' : (await rightsOf(ws, account, formKey)).includes('edit') ? 'edit' : 'view';
   const settled = async (record: StoredRecord | null): Promise<{ entry: Entry; answered: Answered[] }> => {
@@ -202,13 +203,13 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
   // whatever version it was typed on, it is judged by the newest: a check that was added may not be escaped
   const { form, version, plan } = await publishedForm(ws, formKey);
   const table = await ws.modelTable(plan.form.table);
-  const stored = id === null ? null : await storedRecord(ws, plan, id);
+  const stored = id === null ? null : await storedRecord(ws, plan, id, account);
   if (stored && stored.row.revision !== request.revision) {
     throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', {
       current: { revision: stored.row.revision, values: await shownTo(ws, account, plan, table, stored) },
     });
   }
-  const opened = { url: request.opened?.url ?? {}, parent: await checkedParent(ws, form, request.opened?.parent ?? null) };
+  const opened = { url: request.opened?.url ?? {}, parent: await checkedParent(ws, form, request.opened?.parent ?? null, account) };
   const moment = momentOf(ws, request.opened?.at);
   const entry = await replay(
     ws,
@@ -370,7 +371,7 @@ export async function listRecords(
   linked: Record<string, Record<number, string>>;
 }> {
   const { form, version, plan } = await publishedForm(ws, formKey);
-  const whole = await ws.modelTable(form.table);
+  const whole = await tableFor(ws, account, form.table);
   // searched and sorted are the columns shown: otherwise what is hidden could be found out by asking
   const table = { ...whole, columns: await visibleColumns(ws, plan, account, whole.columns) };
   const sort = query.sort ? (table.columns.find((c) => c.key === query.sort) ?? null) : null;
@@ -385,6 +386,7 @@ export async function listRecords(
       ws,
       table.columns,
       rows.map((r) => r.row),
+      account,
     ),
   };
 }
@@ -400,7 +402,9 @@ const withoutWarnings = (reason: string | null): string | null =>
 /** A record's history with names. */
 export async function recordHistory(ws: Workspace, account: Account, formKey: string, id: number): Promise<ShownHistory[]> {
   const { form, plan } = await publishedForm(ws, formKey);
-  const table = await ws.modelTable(form.table);
+  const table = await tableFor(ws, account, form.table);
+  // what was deleted has its history still; of others’ records nothing is told
+  if (table.seen && !(await rowById(ws.db, table, id))) throw notFound('This record');
   const seen = new Set([...(await visibleColumns(ws, plan, account, table.columns)).map((c) => c.key), ...plan.lines.map((l) => l.key)]);
   const shown = <V>(all: Readonly<Record<string, V>>): Record<string, V> =>
     Object.fromEntries(Object.entries(all).filter(([key]) => seen.has(key)));
@@ -415,6 +419,6 @@ export async function recordHistory(ws: Workspace, account: Account, formKey: st
   const rows = lines.flatMap((l) =>
     [0, 1].map((side) => ({ id: 0, ...Object.fromEntries(Object.entries(l.changes).map(([k, v]) => [k, v[side] ?? null])) })),
   );
-  const linked = await linkedTexts(ws, table.columns, rows);
+  const linked = await linkedTexts(ws, table.columns, rows, account);
   return lines.map((l) => ({ ...l, by: l.account === null ? 'the demo' : (names.get(l.account) ?? 'somebody'), linked }));
 }

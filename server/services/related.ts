@@ -5,6 +5,7 @@ import type { Only } from '../database/coverage';
 import { cascadeRows } from '../database/coverage';
 import { countWithout, neighbourOf } from '../database/rows';
 import { tablesInForms } from './access';
+import { tableFor } from './owners';
 import { maySeeAll, plansFor } from './rights';
 import type { Account } from '../database/accounts';
 import { Refused, notFound } from './errors';
@@ -43,7 +44,8 @@ export async function relatedTo(ws: Workspace, account: Account, formKey: string
       groups.push({ ...(children ?? none), forms: fitting });
     }
   }
-  const neighbour = (side: 'before' | 'after'): Promise<number | null> => neighbourOf(ws.db, form.table, id, side);
+  const seen = await tableFor(ws, account, form.table);
+  const neighbour = (side: 'before' | 'after'): Promise<number | null> => neighbourOf(ws.db, seen, id, side);
   return { groups, before: await neighbour('before'), after: await neighbour('after') };
 }
 

@@ -72,7 +72,7 @@ async function textsOf(ws: Workspace, db: Database, from: Column): Promise<(rows
   const table = await ws.modelTable(target, db);
   return async (rows) => {
     const ids = rows.flatMap((r) => r[from.key] ?? []).filter((v) => typeof v === 'number');
-    const texts = await rowTexts(ws, table, await rowsByIds(db, table, [...new Set(ids)]), db);
+    const texts = await rowTexts(ws, table, await rowsByIds(db, table, [...new Set(ids)]), { db });
     return (id) => texts.get(id) ?? '';
   };
 }
@@ -83,7 +83,7 @@ async function namesOf(ws: Workspace, db: Database, to: Column): Promise<(text: 
   if (!target) return () => null;
   const table = await ws.modelTable(target, db);
   const named = new Map<string, number | null>();
-  for (const [id, text] of await rowTexts(ws, table, await allRows(db, table), db)) {
+  for (const [id, text] of await rowTexts(ws, table, await allRows(db, table), { db })) {
     const key = foldText(text);
     named.set(key, named.has(key) ? null : id);
   }

@@ -21,6 +21,7 @@ import { type Account, accountOfPerson } from '../database/accounts';
 import { breakages, refuseBreakages, without } from './breakage';
 import { Refused, notFound } from './errors';
 import { definitionsInUse } from './forms';
+import { type Asker, NOBODY, seesAll, tableFor } from './owners';
 import type { Workspace } from './workspace';
 
 export type TableSummary = Answer<typeof contract.tables.list>[number];
@@ -68,11 +69,12 @@ export async function findRows(
   return { rows: found.map((r) => ({ id: r.id, text: texts.get(r.id) ?? `row ${r.id}` })), total };
 }
 
-/** The shown texts of all rows that these rows link to, by table and id. */
+/** The shown texts of all rows that these rows link to, by table and id, as far as whoever asks sees them. */
 export async function linkedTexts(
   ws: Workspace,
   columns: readonly Column[],
   rows: readonly Row[],
+  who: Asker = NOBODY,
 ): Promise<Record<string, Record<number, string>>> {
   const wanted = new Map<string, Set<number>>();
   for (const column of columns) {
@@ -84,8 +86,8 @@ export async function linkedTexts(
   }
   const texts: Record<string, Record<number, string>> = {};
   for (const [target, ids] of wanted) {
-    const table = await ws.modelTable(target);
-    texts[target] = Object.fromEntries(await rowTexts(ws, table, await rowsByIds(ws.db, table, [...ids])));
+    const table = await tableFor(ws, who, target);
+    texts[target] = Object.fromEntries(await rowTexts(ws, table, await rowsByIds(ws.db, table, [...ids]), { who }));
   }
   return texts;
 }
@@ -98,15 +100,14 @@ export async function rowTexts(
   ws: Workspace,
   table: ModelTable,
   rows: readonly Row[],
-  db: Database = ws.db,
-  depth = 0,
+  { db = ws.db, who = NOBODY, depth = 0 }: { readonly db?: Database; readonly who?: Asker; readonly depth?: number } = {},
 ): Promise<Map<number, string>> {
   const column = table.columns.find((c) => c.key === table.shown);
   const target = column && depth < MOST_LINKS ? targetOf(column) : null;
   if (!column || target === null) return new Map(rows.map((r) => [r.id, rowText(table, r)]));
   const ids = new Set(rows.flatMap((r) => [r[column.key] ?? null].flat() as Datum[]).filter((v) => typeof v === 'number'));
-  const linked = await ws.modelTable(target, db);
-  const texts = await rowTexts(ws, linked, await rowsByIds(db, linked, [...ids]), db, depth + 1);
+  const linked = seesAll(who) ? await ws.modelTable(target, db) : await tableFor(ws, who, target);
+  const texts = await rowTexts(ws, linked, await rowsByIds(db, linked, [...ids]), { db, who, depth: depth + 1 });
   const textOf = (row: Row): string =>
     ([row[column.key] ?? null].flat() as Datum[]).flatMap((v) => (typeof v === 'number' ? (texts.get(v) ?? []) : [])).join(', ');
   return new Map(rows.map((r) => [r.id, textOf(r) || `row ${r.id}`]));

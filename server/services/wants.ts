@@ -9,7 +9,8 @@ import { isDatum } from '../../core/formula/errors.ts';
 import type { Formula } from '../../core/formula/formula.ts';
 import { type Syntax, childrenOf } from '../../core/formula/syntax.ts';
 import type { Row } from '../../core/values/types.ts';
-import { type Account, accountOfPerson } from '../database/accounts';
+import { accountOfPerson } from '../database/accounts';
+import { type Asker, tableFor } from './owners';
 import { nextNumber } from '../database/series';
 import { allRows, lastOf, rowById, rowsByIds, usualIn } from '../database/rows';
 import { MAX_WANTS } from '../../core/contract/entries.ts';
@@ -26,10 +27,6 @@ import type { Workspace } from './workspace';
 /** At most this many rows in one page. */
 const MAX_PAGE = 200;
 
-/** Who asks: what formulas read of them. */
-export type Asker = Pick<Account, 'roles'> & { readonly person: number | null };
-export const NOBODY: Asker = { person: null, roles: [] };
-
 /** Answers wants straight from the database. `who` and the dates matter only for parts of conditions not asked in SQL. */
 export async function answerWants(ws: Workspace, plan: Plan, wants: readonly Want[], who: Asker): Promise<Answered[]> {
   if (wants.length > MAX_WANTS) throw new Refused(413, 'tooMuch', `At most ${MAX_WANTS} questions can be asked at once.`, {});
@@ -38,7 +35,7 @@ export async function answerWants(ws: Workspace, plan: Plan, wants: readonly Wan
   return Promise.all(
     wants.map(async (want): Promise<Answered> => {
       try {
-        return { want, answer: await answerOne(ws, plan, want, env, rows) };
+        return { want, answer: await answerOne(ws, plan, want, { env, rows, who }) };
       } catch (e) {
         if (e instanceof Refused) return { want, answer: { kind: 'failed', reason: e.message } };
         throw e;
@@ -73,10 +70,10 @@ export function outsideEnv(ws: Workspace, { person: me, roles }: Asker, rows: Re
 }
 
 /** Small tables whole, for parts of conditions that lead through links and are asked in memory. Read once a request. */
-export async function readRelated(ws: Workspace, tables: Plan['tables'], rows: RelatedRows): Promise<void> {
+export async function readRelated(ws: Workspace, tables: Plan['tables'], rows: RelatedRows, who: Asker): Promise<void> {
   for (const table of tables.values()) {
     if (table.large || rows.has(table.key)) continue;
-    rows.set(table.key, new Map((await allRows(ws.db, table)).map((r) => [r.id, r])));
+    rows.set(table.key, new Map((await allRows(ws.db, await tableFor(ws, who, table.key))).map((r) => [r.id, r])));
   }
 }
 
@@ -88,9 +85,17 @@ export async function readPerson(ws: Workspace, me: number | null, rows: Related
   if (found) rows.set('people', people.set(me, found.row));
 }
 
-async function answerOne(ws: Workspace, plan: Plan, want: Want, env: Env, rows: RelatedRows): Promise<Answer> {
+/** Who asks, with what they read outside an entry. */
+interface Asking {
+  readonly env: Env;
+  readonly rows: RelatedRows;
+  readonly who: Asker;
+}
+
+async function answerOne(ws: Workspace, plan: Plan, want: Want, asking: Asking): Promise<Answer> {
+  const { env, rows, who } = asking;
   if (want.kind === 'table') {
-    const table = await ws.modelTable(want.table);
+    const table = await tableFor(ws, who, want.table);
     if (await largeTable(ws, want.table)) return { kind: 'failed', reason: `${table.label} has too many rows to be sent whole.` };
     return { kind: 'table', rows: await allRows(ws.db, table) };
   }
@@ -103,21 +108,21 @@ async function answerOne(ws: Workspace, plan: Plan, want: Want, env: Env, rows: 
     }
   }
   if (want.kind === 'row' && want.table === FILES) return { kind: 'row', row: await fileRow(ws, want.id) };
-  if (want.kind === 'row') return { kind: 'row', row: (await rowById(ws.db, await ws.modelTable(want.table), want.id))?.row ?? null };
-  if (want.kind === 'picked') return pickedRows(ws, plan, want, env, rows);
-  if (want.kind === 'last') return { kind: 'last', row: await lastRow(ws, plan, want, env.me) };
+  if (want.kind === 'row') return { kind: 'row', row: (await rowById(ws.db, await tableFor(ws, who, want.table), want.id))?.row ?? null };
+  if (want.kind === 'picked') return pickedRows(ws, plan, want, asking);
+  if (want.kind === 'last') return { kind: 'last', row: await lastRow(ws, plan, want, who) };
   if (want.kind === 'series') return { kind: 'number', next: await nextNumber(ws.db, want.series) };
   const choices = plan.fields[plan.slots.get(want.field) ?? -1]?.choices;
   if (!choices?.table) throw new Refused(422, 'values', `“${want.field}” has no list of rows.`, {});
-  const asked = trusted(choices.narrowing, want, await withPeople(ws, choices.narrowing, plan, rows, env));
-  const table = await ws.modelTable(choices.table);
+  const asked = trusted(choices.narrowing, want, await withPeople(ws, choices.narrowing, plan, asking));
+  const table = await tableFor(ws, who, choices.table);
   const { values } = choices;
   const indexed = want.kind === 'page' && want.search !== '' && (await hasSearchIndex(ws.db, table.key));
   const lookup =
     values === null
       ? new Lookup(ws.db, table, choices, { ...env }, indexed, columnsThere(plan))
       : new DistinctLookup(ws.db, table, choices, { ...env }, values, indexed, columnsThere(plan));
-  if (lookup.asksInMemory(asked)) await readRelated(ws, plan.tables, rows);
+  if (lookup.asksInMemory(asked)) await readRelated(ws, plan.tables, rows, who);
   switch (want.kind) {
     case 'count':
       return { kind: 'count', ...(await lookup.count(asked)) };
@@ -128,7 +133,7 @@ async function answerOne(ws: Workspace, plan: Plan, want: Want, env: Env, rows: 
     case 'funnel':
       return { kind: 'funnel', ...(await lookup.funnel(asked)) };
     case 'usual': {
-      const ids = await usualIds(ws, plan, want.field, env.me);
+      const ids = await usualIds(ws, plan, want.field, who);
       const offered = await Promise.all(ids.map((id) => lookup.offered(asked, id)));
       const rowsFound = await rowsByIds(ws.db, table, ids);
       const kept = ids.filter((_, i) => offered[i]).flatMap((id) => rowsFound.find((r) => r.id === id) ?? []);
@@ -169,58 +174,53 @@ function ofPersonOrDay(node: Syntax, formula: Formula): boolean {
   return node.kind !== 'name' && !formula.extras.has(node) && childrenOf(node).every((n) => ofPersonOrDay(n, formula));
 }
 /** The environment of a question, with the people there where the condition asks about the person signed in. */
-async function withPeople(ws: Workspace, narrowing: Narrowing | null, plan: Plan, rows: RelatedRows, env: Env): Promise<Env> {
+async function withPeople(ws: Workspace, narrowing: Narrowing | null, plan: Plan, { env, rows, who }: Asking): Promise<Env> {
   const asksWho = [...(narrowing?.formula.bindings.values() ?? [])].some((b) => b.source.kind === 'me');
   if (asksWho && narrowing?.params.some((p) => p.syntax.kind === 'member')) {
-    await readRelated(ws, plan.tables, rows);
+    await readRelated(ws, plan.tables, rows, who);
     await readPerson(ws, env.me, rows);
   }
   return env;
 }
 
 /** What PICK or GATHER finds in a large table, by SQL where that can say the condition. */
-async function pickedRows(
-  ws: Workspace,
-  plan: Plan,
-  want: Extract<Want, { kind: 'picked' }>,
-  env: Env,
-  rows: RelatedRows,
-): Promise<Answer> {
+async function pickedRows(ws: Workspace, plan: Plan, want: Extract<Want, { kind: 'picked' }>, asking: Asking): Promise<Answer> {
+  const { env, rows, who } = asking;
   const part = plan.picks[want.pick];
   const narrowing = part && narrowingOfPick(part);
   if (!part || !narrowing || want.params.length !== narrowing.params.length)
     throw new Refused(422, 'values', 'The formula was changed meanwhile.', {});
   const order = pickOrder(part, plan);
   const choices = { narrowing, sort: order ? [order] : [], search: [], descending: part.sort?.descending ?? false };
-  const lookup = new Lookup(ws.db, await ws.modelTable(part.table), choices, { ...env }, false, columnsThere(plan));
-  const asked = trusted(narrowing, { params: want.params, open: [] }, await withPeople(ws, narrowing, plan, rows, env));
-  if (lookup.asksInMemory(asked)) await readRelated(ws, plan.tables, rows);
+  const lookup = new Lookup(ws.db, await tableFor(ws, who, part.table), choices, { ...env }, false, columnsThere(plan));
+  const asked = trusted(narrowing, { params: want.params, open: [] }, await withPeople(ws, narrowing, plan, asking));
+  if (lookup.asksInMemory(asked)) await readRelated(ws, plan.tables, rows, who);
   return { kind: 'picked', ...(await lookup.page(asked, '', 0, part.many ? MOST_GATHERED + 1 : 1)) };
 }
 
 /** The record of the form's table that this person saved last, of those with the value where a column is named. */
-async function lastRow(ws: Workspace, plan: Plan, want: Extract<Want, { kind: 'last' }>, me: number | null): Promise<Row | null> {
-  const table = await ws.modelTable(plan.form.table);
+async function lastRow(ws: Workspace, plan: Plan, want: Extract<Want, { kind: 'last' }>, who: Asker): Promise<Row | null> {
+  const table = await tableFor(ws, who, plan.form.table);
   const column = want.column === null ? null : (table.columns.find((c) => c.key === want.column) ?? null);
   if (want.column !== null && !column) return null;
-  const account = await accountOfPerson(ws.db, me);
+  const account = await accountOfPerson(ws.db, who.person);
   return account === null ? null : lastOf(ws.db, table, account, column && { column, value: want.value });
 }
 
 const MOST_USUAL = 6;
 
 /** The rows a field's records hold: those this person chose last, or those all choose most, as its source says. */
-async function usualIds(ws: Workspace, plan: Plan, path: string, me: number | null): Promise<number[]> {
+async function usualIds(ws: Workspace, plan: Plan, path: string, who: Asker): Promise<number[]> {
   const field = plan.fields[plan.slots.get(path) ?? -1];
   const source = field?.definition.source;
   const column = field?.definition.column;
   if (!field || !column || source?.kind !== 'rows' || source.first === 'none' || isSeveral(field.definition.type)) return [];
   const lines = plan.lines.find((l) => l.group === field.group);
   const table = lines?.definition.table ?? plan.form.table;
-  const account = source.first === 'recent' ? await accountOfPerson(ws.db, me) : null;
+  const account = source.first === 'recent' ? await accountOfPerson(ws.db, who.person) : null;
   // whoever has no account has chosen nothing
   if (source.first === 'recent' && account === null) return [];
-  return usualIn(ws.db, table, column, account, 4 * MOST_USUAL);
+  return usualIn(ws.db, await tableFor(ws, who, table), column, account, 4 * MOST_USUAL);
 }
 
 /** Which outside services an entry being settled here asks: none, or those without which it cannot be judged. */

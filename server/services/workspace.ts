@@ -110,7 +110,11 @@ export class Workspace {
     if (this.clock instanceof SystemClock) this.clock.setZone(zone);
   }
 
+  /** forms whose records belong to somebody, once they were asked for */
+  owned: readonly Form[] | null = null;
+
   modelChanged(): void {
+    this.owned = null;
     this.model = null;
     this.optionLists = null;
     this.feedDefinitions = null;

@@ -63,6 +63,7 @@ const fieldCount = computed(() => Object.keys(form.value.fields).length);
       <CheckList :checks="form.checks" place="@" :label="form.label" @change="set({ checks: $event })" />
     </section>
     <FormRightsPart />
+    <OwnersPart />
     <ValueMaps />
     <slot />
   </div>

@@ -2,6 +2,7 @@
 import { namesUsed } from '~~/core/engine/uses.ts';
 import { compileNode } from '~~/core/formula/compile.ts';
 import { explainWorking } from '~~/core/formula/explain.ts';
+import { readsOf } from '~~/core/formula/reads.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import type { Scope } from '~~/core/formula/scope.ts';
 import type { Type } from '~~/core/values/typing.ts';
@@ -48,6 +49,12 @@ function working(text: string): { text: string; value: string }[] {
   return explainWorking(f, env).map((w) => ({ text: w.text, value: showResult(plan, tryout.host.cache(), w.type, w.value) }));
 }
 const namesOf = (text: string): readonly string[] => namesUsed(draft.plan!, formula(text, scope.value));
+/** Tables it reads whose rows belong to people or teams. */
+const ofOwners = computed(() => {
+  if (props.alone || !draft.owned.size) return [];
+  const tables = readsOf(formula(props.text, scope.value, props.expected), () => null).columns.map((c) => c.split('.')[0] ?? '');
+  return [...new Set(tables)].filter((t) => draft.owned.has(t)).map((t) => draft.tables.get(t)?.label ?? t);
+});
 const word = ref<{ $el: HTMLElement }>();
 // applied or given up, the keys go on from where the formula stands
 watch(open, (now) => void (!now && nextTick(() => word.value?.$el.focus())));
@@ -93,6 +100,7 @@ function apply(text: string): void {
       {{ text || 'write a formula' }}
     </Button>
     <span v-if="broken" class="bad said"> {{ broken.message }}</span>
+    <span v-for="table in ofOwners" :key="table" class="muted said"> {{ table }}: read with the rights of whoever fills in the form.</span>
   </span>
 </template>
 

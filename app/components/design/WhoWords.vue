@@ -3,7 +3,7 @@ import { ROLES } from '~~/core/values/roles.ts';
 import type { Who } from '~~/core/form/who.ts';
 
 /* Some people, by role or by team: each can be taken out, and more put in. Nobody named is everybody. */
-const props = defineProps<{ who: Who; label: string }>();
+const props = withDefaults(defineProps<{ who: Who; label: string; none?: string }>(), { none: 'everybody' });
 const emit = defineEmits<{ change: [who: Who] }>();
 const tryout = useTryout();
 const ROLE_LABELS: Readonly<Record<(typeof ROLES)[number], string>> = {
@@ -39,6 +39,6 @@ function add(value: string): void {
     ><template v-for="(c, i) in chosen" :key="c.label"
       ><template v-if="i"> or </template><b>{{ c.label }}</b
       ><IconButton icon="pi pi-times" :aria-label="`Without ${c.label}`" @click="c.drop()" /></template
-    ><PickWord :value="''" :text="chosen.length ? ' or…' : 'everybody'" :options="options" :label="label" @pick="add"
+    ><PickWord :value="''" :text="chosen.length ? ' or…' : none" :options="options" :label="label" @pick="add"
   /></span>
 </template>

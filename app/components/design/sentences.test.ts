@@ -42,7 +42,7 @@ async function open(part: Component, name: string): Promise<void> {
   standInServer((sent) => {
     if (sent.path.endsWith('/wants')) return { body: answer((sent.body as { wants: Want[] }).wants) };
     if (sent.method === 'PUT') return { body: { revision: 5 } };
-    return { body: { draft: lotForm(FIELDS), revision: 4, version: null, published: null, tables: SEEDBANK, lists: LISTS, feeds: [], context: CONTEXT, answered: [], accounts: [] } }; // prettier-ignore
+    return { body: { draft: lotForm(FIELDS), revision: 4, version: null, published: null, tables: SEEDBANK, lists: LISTS, feeds: [], context: CONTEXT, answered: [], accounts: [], owned: [] } }; // prettier-ignore
   });
   await useDraft().open('lot');
   shown = mount(part, {

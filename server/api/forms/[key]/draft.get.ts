@@ -1,6 +1,7 @@
 import { contract } from '../../../../core/contract/index.ts';
 import { allAccounts } from '../../../database/accounts';
 import { settleEntry } from '../../../services/wants';
+import { ownedTables } from '../../../services/owners';
 import { workCalendar } from '../../../services/settings';
 import { draftOf } from '../../../services/forms';
 import { withoutAddress } from '../../../../core/engine/reach.ts';
@@ -26,6 +27,7 @@ export default route(contract.forms.draft, async ({ ws, account, params }) => {
     feeds: [...(await ws.feeds()).values()].map(withoutAddress),
     context,
     answered,
+    owned: [...(await ownedTables(ws))],
     // as whom it may be tried
     accounts: (await allAccounts(ws.db)).filter((a) => a.active).map(({ person, roles }) => ({ person, roles })),
   };

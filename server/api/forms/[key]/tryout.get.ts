@@ -4,7 +4,7 @@ import { draftOf } from '../../../services/forms';
 import { route } from '../../../utils/route';
 
 /** An existing record as the draft opens it, to be tried on without being saved. */
-export default route(contract.forms.tryout, async ({ ws, params, query: { record } }) => {
+export default route(contract.forms.tryout, async ({ ws, account, params, query: { record } }) => {
   const { draft, revision } = await draftOf(ws, params.key);
-  return (await storedRecord(ws, await ws.plan(`draft ${revision}`, draft), record)).record;
+  return (await storedRecord(ws, await ws.plan(`draft ${revision}`, draft), record, account)).record;
 });

@@ -14,6 +14,6 @@ export default route(contract.entries.wants, async ({ ws, account, params, body:
   if (!mayBuild(account.roles)) throw new Refused(403, 'forbidden', 'Only those who build forms see drafts.');
   const { draft, revision } = await draftOf(ws, key);
   // tried as somebody else, with what their account is
-  const roles = person === undefined ? account.roles : ((await accountByPerson(ws.db, person))?.roles ?? []);
-  return answerWants(ws, await ws.plan(`draft ${revision}`, draft), wants, { person: person ?? account.person, roles });
+  const who = person === undefined ? account : ((await accountByPerson(ws.db, person)) ?? { person, roles: [] });
+  return answerWants(ws, await ws.plan(`draft ${revision}`, draft), wants, who);
 });
