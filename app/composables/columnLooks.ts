@@ -32,5 +32,6 @@ export const COLUMN_LOOKS: Readonly<Record<ColumnType, ColumnLook>> = {
   links: { control: 'choice', width: 'wide' },
   person: { control: 'choice', width: 'wide' },
   file: { control: 'file' },
+  files: { control: 'file' },
   json: { control: 'typed', lines: 4, mono: true },
 };

@@ -18,6 +18,8 @@ import {
 } from '~~/core/engine/state.ts';
 import { type Answered, type Want, tableOfWant, wantKey } from '~~/core/engine/wants.ts';
 import type { FieldIssue } from '~~/core/engine/verify.ts';
+import { fileNumbers } from '~~/core/values/kinds/index.ts';
+import { FILES } from '~~/core/model/tables.ts';
 import { type Result, isDatum, isFormulaError, isWaiting } from '~~/core/formula/errors.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
 
@@ -51,6 +53,8 @@ export interface FieldView {
   readonly words: FieldWords;
   /** what stands typed and cannot be read as a value of the field, and why */
   readonly unreadable: Unreadable | null;
+  /** what is wrong with the files that stand in it */
+  readonly filesProblem: string | null;
 }
 
 export type EntryHost = ReturnType<typeof useEntryHost>;
@@ -249,6 +253,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
       checks: current.checks(key, line).filter((c) => c.at.kind === 'field'),
       words: current.words(key, line),
       unreadable: current.unreadable(key, line),
+      filesProblem: current.filesProblem(key, line),
     };
   }
 
@@ -351,6 +356,22 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     const field = entry.value?.plan.form.steps?.field;
     return field === undefined ? null : apply([id === null ? { kind: 'unmove', field } : { kind: 'move', field, move: id }]);
   }
+  /** The files that stand in a field, with what is known of them. */
+  function files(address: string): readonly { id: number; name: string; kind: string; size: number }[] {
+    void versions[address];
+    const current = entry.value;
+    if (!current) return [];
+    const { field, line } = parseAddress(address);
+    return fileNumbers(current.value(field, line)).map((id) => {
+      const row = cache.row(FILES, id);
+      return {
+        id,
+        name: String(row?.name ?? (row === null ? 'a file that is gone' : '…')),
+        kind: String(row?.kind ?? ''),
+        size: Number(row?.size ?? 0),
+      };
+    });
+  }
   /** What a rule is called. */
   function ruleLabel(id: string): string {
     const rules = entry.value?.plan.form.rules ?? [];
@@ -380,6 +401,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     reread,
     lines,
     placeChecks,
+    files,
     ruleLabel,
     life,
     moveLabel,

@@ -102,7 +102,7 @@ export const useTryout = defineStore('tryout', () => {
     const address = addressAt(path);
     if (address !== null) return host.view(address);
     const field = draft.plan?.fields[draft.plan.slots.get(path) ?? 0] as PlanField;
-    return { field, state: UNSET, value: null, error: null, canRetry: false, waiting: false, offer: null, shown: true, required: false, locked: false, differs: false, checks: [], words: { called: null, hint: null, placeholder: null }, unreadable: null }; // prettier-ignore
+    return { field, state: UNSET, value: null, error: null, canRetry: false, waiting: false, offer: null, shown: true, required: false, locked: false, differs: false, checks: [], words: { called: null, hint: null, placeholder: null }, unreadable: null, filesProblem: null }; // prettier-ignore
   }
   /** The values that a formula of the selected field reads now. */
   function environment(): Env | null {

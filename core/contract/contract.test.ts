@@ -41,6 +41,8 @@ describe('the contract', () => {
       'session.read',
       'session.begin',
       'session.end',
+      'welcome.read',
+      'welcome.use',
     ]);
     expect(allRoutes().filter(({ route }) => route.may === 'signedIn' && route.path.startsWith('tables')).map((r) => r.name)).toEqual(['tables.look']); // prettier-ignore
   });

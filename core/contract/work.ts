@@ -150,4 +150,5 @@ export const files = {
     answer: row, takesFile: true,
   }),
   read: define({ method: 'GET', path: 'files/:id', may: 'signedIn', forPrograms: true, about: 'A stored file, always as an attachment; only for those who see a record that holds it.' }),
+  preview: define({ method: 'GET', path: 'files/:id/preview', may: 'signedIn', forPrograms: true, about: 'A stored picture or PDF to be looked at in the browser; only for those who see a record that holds it.' }),
 }; // prettier-ignore

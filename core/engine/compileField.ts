@@ -11,6 +11,7 @@ import { type Formula, formula, slotsRead } from '../formula/formula.ts';
 import type { Scope } from '../formula/scope.ts';
 import { type Column, targetOf, typeOfColumn } from '../model/tables.ts';
 import type { World } from '../model/world.ts';
+import { holdsFiles } from '../values/kinds/index.ts';
 import { canonical, roundTo } from '../values/decimal.ts';
 import * as T from '../values/typing.ts';
 import type { Type } from '../values/typing.ts';
@@ -47,6 +48,7 @@ function laidOut(d: Field): Field {
     spreads: d.spreads,
     carry: d.carry,
     accept: d.accept,
+    files: d.files,
   };
 }
 
@@ -103,7 +105,7 @@ export class FieldCompiler {
       column,
       value,
       choices,
-      isPlain: isLockedByFill({ value }) && choices === null && definition.type !== 'file',
+      isPlain: isLockedByFill({ value }) && choices === null && !holdsFiles(definition.type),
       isPersonal: formulasIn([...shown, ...showing]).some(readsMe),
       shown,
       showing,

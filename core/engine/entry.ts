@@ -1,5 +1,7 @@
 import { isLockedByFill } from '../form/fills/index.ts';
-import { fitProblem } from '../form/fit.ts';
+import { type JudgedFile, filesProblem, fitProblem } from '../form/fit.ts';
+import { FILES } from '../model/tables.ts';
+import { fileNumbers, holdsFiles } from '../values/kinds/index.ts';
 import type { Step } from '../form/steps.ts';
 import type { Env } from '../formula/env.ts';
 import { type Result, isDatum } from '../formula/errors.ts';
@@ -164,6 +166,24 @@ export class Entry {
   /** What moves that were made asked for and is empty again. */
   movesBroken = (): readonly { readonly field: string; readonly message: string }[] => this.moves?.broken() ?? [];
 
+  /** The files that stand in a field; `unknown` while what is known of them is on its way, `gone` where one is no more. */
+  files(path: string, line: number | null = null): readonly JudgedFile[] | 'unknown' | 'gone' {
+    const found: JudgedFile[] = [];
+    for (const id of fileNumbers(this.value(path, line))) {
+      const row = this.cache.row(FILES, id);
+      if (row === undefined) return 'unknown';
+      if (row === null) return 'gone';
+      found.push({ name: String(row.name), kind: String(row.kind), size: Number(row.size ?? 0) });
+    }
+    return found;
+  }
+  /** What is wrong with the files that stand in a field, as it can be told before saving; null when nothing is. */
+  filesProblem(path: string, line: number | null = null): string | null {
+    const { definition } = this.field(path);
+    const files = holdsFiles(definition.type) ? this.files(path, line) : [];
+    return typeof files === 'string' ? null : filesProblem(definition, files);
+  }
+
   /** The ids of a group's lines, in order. */
   lines = (key: string): readonly number[] => this.core.frames.lines.ids(this.group(key).group);
   linesShown = (key: string): boolean => this.core.frames.lines.state(this.group(key).group, 'linesShown');
@@ -278,8 +298,8 @@ export class Entry {
     if (edit.kind === 'takeSuggestion')
       return this.state(edit.field, line).suggestion === undefined ? `${label} has no suggestion to take.` : null;
     if (isLockedByFill(field.definition)) return `${label} is calculated and cannot be typed.`;
-    if (this.isLocked(edit.field, line)) return `${label} is locked.`;
     if (this.isWithheld(edit.field, line)) return `${label} is not shown to you, so you cannot fill it in.`;
+    if (this.isLocked(edit.field, line)) return `${label} is locked.`;
     return edit.kind === 'set' ? fitProblem(field.definition, field.column, edit.value) : null;
   }
 

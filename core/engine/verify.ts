@@ -1,5 +1,5 @@
-import { fileKindProblem, fitProblem } from '../form/fit.ts';
-import { FILES } from '../model/tables.ts';
+import { filesProblem, fitProblem } from '../form/fit.ts';
+import { holdsFiles } from '../values/kinds/index.ts';
 import { isDatum, isFormulaError, isWaiting } from '../formula/errors.ts';
 import type { Entry } from './entry.ts';
 import type { PlanField } from './plan.ts';
@@ -53,11 +53,11 @@ function issueOf(entry: Entry, { key, definition, column }: PlanField, line: num
   if (value === null) return entry.isRequired(key, line) ? { code: 'required', message: `${label} is required.` } : null;
   const misfit = isDatum(value) ? fitProblem(definition, column, value) : null;
   if (misfit) return { code: 'type', message: misfit };
-  const file = definition.type === 'file' && typeof value === 'number' ? entry.cache.row(FILES, value) : undefined;
-  if (definition.type === 'file') {
-    if (file === undefined) return { code: 'unknown', message: `${label} is still loading.` };
-    if (file === null) return { code: 'type', message: `${label}: there is no such file. Send it again.` };
-    const wrong = fileKindProblem(definition, String(file.kind));
+  if (holdsFiles(definition.type)) {
+    const files = entry.files(key, line);
+    if (files === 'unknown') return { code: 'unknown', message: `${label} is still loading.` };
+    if (files === 'gone') return { code: 'type', message: `${label}: there is no such file. Send it again.` };
+    const wrong = filesProblem(definition, files);
     if (wrong) return { code: 'type', message: wrong };
   }
   // what nobody touched needs no list to stand

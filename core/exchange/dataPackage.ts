@@ -1,3 +1,4 @@
+import { holdsFiles } from '../values/kinds/index.ts';
 import { z } from 'zod';
 import { type Column, type ColumnType, type Subset, type Table, columnSchema, isSeveral, targetOf } from '../model/tables.ts';
 import { KINDS } from '../values/kinds/index.ts';
@@ -95,7 +96,7 @@ export function tableOf(resource: Resource, keyOf: (label: string, taken: readon
       ? own.data
       : columnSchema.parse({ key, label: field.title ?? field.name, type: FROM_STANDARD[field.type] ?? 'text' });
     if (link) return { field: field.name, column: { ...base, type: 'link' as const, target: link.resource, decimals: null }, link };
-    const loose = targetOf(base) !== null || base.type === 'file';
+    const loose = targetOf(base) !== null || holdsFiles(base.type);
     // a link without its table is kept as what stands there
     return {
       field: field.name,

@@ -67,6 +67,15 @@ export const fieldSchema = z.object({
   carry: z.boolean().default(false),
   /** file: the kinds accepted, as endings ("pdf"); empty accepts all */
   accept: z.array(z.string().regex(/^[a-z0-9]{1,8}$/)).default([]),
+  /** files: how many there may be, how large each and all of them, in megabytes; null: as the server allows */
+  files: z
+    .object({
+      most: z.number().int().min(1).max(100).nullable().default(null),
+      eachMb: z.number().positive().max(1000).nullable().default(null),
+      allMb: z.number().positive().max(10_000).nullable().default(null),
+    })
+    .nullable()
+    .default(null),
 });
 
 /** Line items: rows of a child table that belong to the record. */

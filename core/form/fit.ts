@@ -23,10 +23,39 @@ export const fitValue = (field: Pick<Field, 'type' | 'decimals'>, column: Column
 export const fitProblem = (field: Pick<Field, 'type' | 'label' | 'decimals'>, column: Column | null, value: Datum): string | null =>
   value === null ? null : KINDS[field.type].problem(value, field.label, limitsOf(field, column));
 
-/** Why a field cannot hold a file of this kind (an ending, judged by content), as a sentence; null when it can. */
-export function fileKindProblem({ label, accept }: Pick<Field, 'label' | 'accept'>, kind: string): string | null {
-  const plain = (k: string): string => (k === 'jpg' ? 'jpeg' : k);
-  if (!accept.length || accept.map(plain).includes(plain(kind))) return null;
-  const kinds = accept.map((k) => k.toUpperCase()).join(' or ');
-  return `${label} must be a ${kinds} file; by its content this one is ${kind.toUpperCase()}.`;
+/** A file as it is judged: its kind by its content (an ending), its name, its size in bytes. */
+export interface JudgedFile {
+  readonly name: string;
+  readonly kind: string;
+  readonly size: number;
+}
+const plainKind = (k: string): string => (k === 'jpg' ? 'jpeg' : k);
+const PICTURES: ReadonlySet<string> = new Set(['png', 'jpeg', 'gif', 'webp', 'bmp', 'tif', 'svg', 'avif']);
+const MB = 1_000_000;
+const megabytes = (n: number): string => `${Math.round((n / MB) * 10) / 10} MB`;
+
+/** Why a field cannot hold these files, as a sentence; null when it can: their kinds, how many there are, how large each and all. */
+export function filesProblem(
+  { label, accept, files: limits }: Pick<Field, 'label' | 'accept' | 'files'>,
+  files: readonly JudgedFile[],
+): string | null {
+  const accepted = accept.map(plainKind);
+  const other = accept.length ? files.find((f) => !accepted.includes(plainKind(f.kind))) : undefined;
+  if (other) {
+    const kinds = [...new Set(accepted)].map((k) => k.toUpperCase()).join(' or ');
+    const kind = plainKind(other.kind);
+    const is = PICTURES.has(kind) ? `a ${kind.toUpperCase()} picture` : kind === 'bin' ? 'of another kind' : `a ${kind.toUpperCase()} file`;
+    const ending = /\.([a-z0-9]{1,8})$/i.exec(other.name)?.[1]?.toLowerCase() ?? '';
+    // a file that says it is what it is not
+    const lies = ending !== '' && accepted.includes(plainKind(ending)) ? ` named .${ending}` : '';
+    return `${label} takes only ${kinds}; “${other.name}” is ${is}${lies}.`;
+  }
+  if (limits?.most !== null && limits?.most !== undefined && files.length > limits.most)
+    return `${label} takes at most ${limits.most} ${limits.most === 1 ? 'file' : 'files'}; these are ${files.length}.`;
+  const each = limits?.eachMb ?? null;
+  const large = each === null ? undefined : files.find((f) => f.size > each * MB);
+  if (large) return `${label} takes files of at most ${each} MB; “${large.name}” has ${megabytes(large.size)}.`;
+  const all = files.reduce((sum, f) => sum + f.size, 0);
+  if (limits?.allMb && all > limits.allMb * MB) return `${label} takes at most ${limits.allMb} MB in all; these have ${megabytes(all)}.`;
+  return null;
 }

@@ -16,6 +16,7 @@ const PARTS: readonly (readonly [keyof Field, string])[] = [
   ['spreads', 'what its change does'],
   ['carry', 'what the next entry starts with'],
   ['accept', 'the files it accepts'],
+  ['files', 'how many files and how large'],
   ['hint', 'hint'],
   ['called', 'label at entry'],
   ['placeholder', 'what stands in the empty field'],

@@ -26,7 +26,7 @@ export async function heldFile(
   db: Database,
   id: number,
   account: number,
-  places: readonly { readonly table: Pick<ModelTable, 'key' | 'seen'>; readonly column: string }[],
+  places: readonly { readonly table: Pick<ModelTable, 'key' | 'seen'>; readonly column: string; readonly several: boolean }[],
 ): Promise<boolean> {
   const file = await fileById(db, id);
   if (!file) return false;
@@ -40,3 +40,25 @@ export async function heldFile(
       return true;
   return false;
 }
+
+/** Files that were sent before a moment, in the order of their numbers: a page of those after one. */
+export async function filesBefore(db: Database, at: string, after: number, limit: number): Promise<FileRow[]> {
+  return (await db('files').where('at', '<', at).where('id', '>', after).orderBy('id').limit(limit)) as FileRow[];
+}
+/** Which of these files stand in a column. */
+export async function heldIn(db: Database, table: string, column: string, several: boolean, ids: readonly number[]): Promise<number[]> {
+  if (!several) {
+    const rows = (await db(dataTable(table))
+      .whereIn(column, [...ids])
+      .distinct({ id: column })) as { id: number }[];
+    return rows.map((r) => r.id);
+  }
+  const rows = (await db.raw('SELECT DISTINCT j.value AS id FROM ?? AS t, json_each(t.??) AS j WHERE t.?? IS NOT NULL AND j.value IN (SELECT value FROM json_each(?))', [dataTable(table), column, column, JSON.stringify(ids)])) as { id: number }[]; // prettier-ignore
+  return rows.map((r) => r.id);
+}
+export const dropFiles = (db: Database, ids: readonly number[]): Promise<number> =>
+  db('files')
+    .whereIn('id', [...ids])
+    .delete();
+/** Whether any file has this content. */
+export const hasContent = async (db: Database, hash: string): Promise<boolean> => (await db('files').where({ hash }).first('id')) !== undefined; // prettier-ignore

@@ -109,7 +109,7 @@ class Entering {
           ...(purity === 'mixed' ? { remark: 'sieve again' } : {}),
         },
         i,
-        judged ? [{ kind: 'move', field: 'status', move: 'quarantine' }] : [],
+        judged || i % 3 === 0 ? [{ kind: 'move', field: 'status', move: 'quarantine' }] : [],
       );
       if (!judged) continue;
       this.go(Math.max(1, ago - 3));

@@ -3,6 +3,7 @@ import { hidesFrom, readsMe } from '../../core/engine/compileField.ts';
 import { formulasIn } from '../../core/engine/conditions.ts';
 import { answersReached, reachOf, wantProblem } from '../../core/engine/reach.ts';
 import type { Answered, Want } from '../../core/engine/wants.ts';
+import { holdsFiles } from '../../core/values/kinds/index.ts';
 import { type Column, FILES } from '../../core/model/tables.ts';
 import type { Formula } from '../../core/formula/formula.ts';
 import { readsOf } from '../../core/formula/reads.ts';
@@ -80,15 +81,16 @@ export async function answersFor(ws: Workspace, plan: Plan, account: Account, wa
 /** Whether somebody may have a file: who sent it may, and whoever sees a record that holds it in a field shown to them. */
 export async function maySeeFile(ws: Workspace, account: Account, id: number): Promise<boolean> {
   if (maySeeAll(account)) return true;
-  const places: { table: ModelTable; column: string }[] = [];
+  const places: { table: ModelTable; column: string; several: boolean }[] = [];
   for (const { form, plan } of await plansFor(ws, account)) {
     if (!(await rightsOf(ws, account, form.key)).includes('see')) continue;
     const withheld = await withheldFields(ws, plan, account, true);
     for (const f of plan.fields) {
-      if (f.definition.type !== 'file' || !f.definition.column || withheld.has(f.key)) continue;
+      if (!holdsFiles(f.definition.type) || !f.definition.column || withheld.has(f.key)) continue;
       places.push({
         table: await tableFor(ws, account, f.group === null ? form.table : (plan.lines[f.group]?.definition.table ?? form.table)),
         column: f.definition.column,
+        several: f.definition.type === 'files',
       });
     }
   }

@@ -1,9 +1,10 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { mkdir, readFile, rename, stat, writeFile } from 'node:fs/promises';
+import { mkdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { fileTypeFromBuffer } from 'file-type';
 import type { Row } from '../../core/values/types.ts';
-import { addFile, fileById } from '../database/files';
+import { holdsFiles } from '../../core/values/kinds/index.ts';
+import { addFile, dropFiles, fileById, filesBefore, hasContent, heldIn } from '../database/files';
 import type { Account } from '../database/accounts';
 import { Refused, notFound } from './errors';
 import type { Workspace } from './workspace';
@@ -55,4 +56,51 @@ export async function readStored(ws: Workspace, id: number): Promise<{ name: str
   const row = Number.isSafeInteger(id) ? await fileById(ws.db, id) : null;
   if (!row) throw notFound('This file');
   return { name: row.name, content: await readFile(pathOf(ws, row.hash)) };
+}
+
+/** How long a file that no record holds is kept: whoever sent it may still be typing the record, or come back to it. In days. */
+const KEPT_FOR = 14;
+/** Files looked at together. */
+const SWEEP = 200;
+/**
+ * Removes files that were sent and stand in no record any more: those of entries that were given up, and those that were taken out or
+ * whose record was deleted. Gives how many. Cost: each file that is old enough, against the columns that hold files.
+ */
+export async function sweepFiles(ws: Workspace): Promise<number> {
+  const now = ws.clock.now();
+  const before = new Date(Date.parse(`${now}Z`) - KEPT_FOR * 86_400_000).toISOString().slice(0, 19);
+  const places = (await ws.modelTables()).flatMap((t) =>
+    t.columns.filter((c) => holdsFiles(c.type)).map((c) => ({ table: t.key, column: c.key, several: c.type === 'files' })),
+  );
+  let removed = 0;
+  for (let after = 0; ;) {
+    const page = await filesBefore(ws.db, before, after, SWEEP);
+    const ids = page.map((f) => f.id);
+    const held = new Set<number>();
+    for (const p of ids.length ? places : []) for (const id of await heldIn(ws.db, p.table, p.column, p.several, ids)) held.add(id);
+    const loose = page.filter((f) => !held.has(f.id));
+    if (loose.length) await dropFiles(ws.db, loose.map((f) => f.id)); // prettier-ignore
+    // the same content may be kept for another file
+    for (const { hash } of loose) if (!(await hasContent(ws.db, hash))) await rm(pathOf(ws, hash), { force: true });
+    removed += loose.length;
+    if (page.length < SWEEP) return removed;
+    after = ids.at(-1) ?? after;
+  }
+}
+
+/** Kinds that a browser may show, with what they are sent as. */
+const SHOWN: Readonly<Record<string, string>> = {
+  png: 'image/png',
+  jpeg: 'image/jpeg',
+  gif: 'image/gif',
+  webp: 'image/webp',
+  pdf: 'application/pdf',
+};
+/** A file to be looked at in the browser: a picture or a PDF, by its content; refused for any other. */
+export async function previewOf(ws: Workspace, id: number): Promise<{ name: string; type: string; content: Buffer }> {
+  const row = Number.isSafeInteger(id) ? await fileById(ws.db, id) : null;
+  const type = SHOWN[row?.kind ?? ''];
+  if (!row) throw notFound('This file');
+  if (!type) throw new Refused(422, 'file', 'Only pictures and PDFs can be looked at here. Download it instead.', {});
+  return { name: row.name, type, content: await readFile(pathOf(ws, row.hash)) };
 }

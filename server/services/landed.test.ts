@@ -70,7 +70,12 @@ describe.each(fixtures)('%s', (name) => {
 });
 
 test('there is one of each landed state', () => {
-  expect(fixtures).toEqual(['0005-lists-values.sqlite.gz', '0006-sessions-requests.sqlite.gz', '0007-repairs.sqlite.gz']);
+  expect(fixtures).toEqual([
+    '0005-lists-values.sqlite.gz',
+    '0006-sessions-requests.sqlite.gz',
+    '0007-repairs.sqlite.gz',
+    '0008-people.sqlite.gz',
+  ]);
 });
 
 test('a record saved before, sent again by a client that never heard the answer, is not saved twice', async () => {

@@ -8,6 +8,7 @@ import { hasAccounts } from '../database/accounts';
 import { loadDemo } from '../demo/load';
 import { loadScale } from '../demo/scale';
 import { ensureNewIndexes } from '../services/forms';
+import { sweepFiles } from '../services/files';
 import { hashPassword } from '../services/passwords';
 import { pruneRequests } from '../services/requests';
 import { workspaceSettings } from '../services/settings';
@@ -41,6 +42,7 @@ async function open(): Promise<Workspace> {
   ws.settingsChanged(await workspaceSettings(ws));
   await dropStagings(ws.db);
   await pruneRequests(ws.db, ws.clock.now());
+  keepInOrder(ws);
   const sheets = Number(process.env.BRISK_SCALE ?? 0);
   if (process.env.BRISK_DEMO && sheets > 0) await loadScale(ws, sheets);
   await ensureNewIndexes(ws);
@@ -71,4 +73,12 @@ async function prepareDemo(file: string, folder: string, demo: string): Promise<
   await loading.close();
   drop(file);
   renameSync(part, file);
+}
+
+const DAILY = 24 * 3_600_000;
+/** Once at the start and once a day: files that no record holds are removed. What fails is told and tried again the next day. */
+function keepInOrder(ws: Workspace): void {
+  const sweep = (): void => void sweepFiles(ws).catch((e: unknown) => console.error('Files that no record holds could not be removed:', e));
+  setTimeout(sweep, 60_000).unref();
+  setInterval(sweep, DAILY).unref();
 }

@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { expect, test } from './workspace';
-import { choose, control, field, formulaText, formulaWord, pickWord, row, signIn, signInHttp, wiringOf } from './helpers';
+import { choose, control, field, formulaText, formulaWord, lotAt, pickWord, row, signIn, signInHttp, wiringOf } from './helpers';
 
 /* What a form shows, asks, refuses and says by condition; and rules. */
 
@@ -230,14 +230,18 @@ test('what rules require is required by the server; a warning is saved over, and
     expect(refused.status()).toBe(422);
     expect(JSON.stringify(await refused.json())).toContain('Permit is required.');
   }
-  await page.goto('/entry/lot_intake/7');
+  const lot = await lotAt(request, 'registered');
+  await page.goto(`/entry/lot_intake/${lot}`);
   await control(page, 'quantity_g').fill('4');
   await control(page, 'quantity_g').blur();
   await expect(field(page, 'quantity_g')).toContainText('Under 5 g: keep it whole.');
   await page.keyboard.press('Control+s');
   await expect(page).toHaveURL(/\/entry\/lot_intake$/);
   await signInHttp(request, 'maud@marrowfen.example');
-  const history = (await (await request.get('/api/forms/lot_intake/records/7/history')).json()) as { reason: string | null; by: string }[];
+  const history = (await (await request.get(`/api/forms/lot_intake/records/${lot}/history`)).json()) as {
+    reason: string | null;
+    by: string;
+  }[];
   expect(history[0]).toMatchObject({ by: 'Ida Fenn', reason: 'Saved although warned: Under 5 g: keep it whole.' });
 });
 

@@ -1,5 +1,5 @@
 import { expect, test } from './workspace';
-import { control, field, signIn } from './helpers';
+import { control, field, lotAt, signIn } from './helpers';
 
 test('a clerk enters records by keyboard alone, changes a parent, saves, reopens, edits', async ({ page }) => {
   await signIn(page, 'Ida Fenn');
@@ -166,11 +166,12 @@ test('what was typed survives closing the page', async ({ page }) => {
 
 test('a record changed by somebody else is not overwritten', async ({ page, browser }) => {
   await signIn(page, 'Ida Fenn');
-  await page.goto('/entry/lot_intake/7');
+  const lot = await lotAt(page.request, 'registered');
+  await page.goto(`/entry/lot_intake/${lot}`);
   await expect(control(page, 'species')).not.toHaveValue('');
   const other = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
   await signIn(other, 'Tom Reed');
-  await other.goto('/entry/lot_intake/7');
+  await other.goto(`/entry/lot_intake/${lot}`);
   await control(other, 'tsw_g').fill('1.25');
   await control(other, 'tsw_g').blur();
   await other.keyboard.press('Control+s');

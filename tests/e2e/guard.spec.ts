@@ -279,9 +279,9 @@ test.describe('signing in', () => {
     expect(await status(nell)).toBe(401);
     db.prepare('UPDATE sessions SET began = began - 15 * 3600000 WHERE token = ?').run(token(tom));
     expect(await status(tom)).toBe(401);
-    db.prepare(`UPDATE accounts SET role = 'clerk' WHERE email = 'peg@marrowfen.example'`).run();
+    db.prepare(`UPDATE accounts SET roles = '["clerk"]' WHERE email = 'peg@marrowfen.example'`).run();
     expect(await status(peg)).toBe(401);
-    db.prepare(`UPDATE accounts SET role = 'administrator' WHERE email = 'peg@marrowfen.example'`).run();
+    db.prepare(`UPDATE accounts SET roles = '["administrator"]' WHERE email = 'peg@marrowfen.example'`).run();
     db.close();
     // a token somebody made up
     expect(await status('brisk_session=aaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaa')).toBe(401);
@@ -363,7 +363,12 @@ test.describe('a clerk is told what a form gives them, and no more', () => {
   test('what a form hides from them is neither sent nor taken', async () => {
     const nell = await as('nell');
     const forNell = await open(nell);
-    const saved = await save(nell, forNell, [...aLot(forNell), set('viability', 71), set('quarantine_from', '2026-03-01')]);
+    const saved = await save(nell, forNell, [
+      ...aLot(forNell),
+      { kind: 'move', field: 'status', move: 'quarantine' },
+      set('viability', 71),
+      set('quarantine_from', '2026-03-01'),
+    ]);
     expect(saved.status, JSON.stringify(saved)).toBe(200);
     const id = saved.id;
     const ida = await as('ida');

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type Page, chromium } from '@playwright/test';
 import { expect, test } from './workspace';
-import { choose, control, field, signIn } from './helpers';
+import { choose, control, field, lotAt, signIn } from './helpers';
 
 /* Where clerks stumbled: text that is no choice, drafts, sessions that end, two people on a record, the keys. */
 
@@ -142,11 +142,12 @@ test('a session that ends: one signs in over the entry and goes on', async ({ pa
 
 test('where two people changed one field both values are shown, and one chooses', async ({ page, browser }) => {
   await signIn(page, 'Ida Fenn');
-  await page.goto('/entry/lot_intake/9');
+  const lot = await lotAt(page.request, 'registered');
+  await page.goto(`/entry/lot_intake/${lot}`);
   await expect(control(page, 'species')).not.toHaveValue('');
   const other = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
   await signIn(other, 'Tom Reed');
-  await other.goto('/entry/lot_intake/9');
+  await other.goto(`/entry/lot_intake/${lot}`);
   await control(other, 'quantity_g').fill('21');
   await control(other, 'tsw_g').fill('1.5');
   await control(other, 'tsw_g').blur();

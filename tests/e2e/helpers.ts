@@ -98,3 +98,13 @@ export async function upload(request: APIRequestContext, name: string, body: str
   expect(sent.status(), await sent.text()).toBe(200);
   return ((await sent.json()) as { id: string }).id;
 }
+
+/** The number of a lot that stands at a step, as the demo has it. */
+export async function lotAt(request: APIRequestContext, step: string): Promise<number> {
+  const { rows } = (await (await request.get('/api/forms/lot_intake/records?limit=50')).json()) as {
+    rows: { row: { id: number; status: string | null } }[];
+  };
+  const found = rows.find((r) => r.row.status === step);
+  if (!found) throw new Error(`The demo has no lot that is ${step}.`);
+  return found.row.id;
+}

@@ -1,22 +1,12 @@
-import type { APIRequestContext, Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { expect, test } from './workspace';
-import { control, field, pickWord, signIn, signInHttp } from './helpers';
+import { control, field, lotAt, pickWord, signIn, signInHttp } from './helpers';
 
 /* Steps: moved at entry, enforced over HTTP for every role at every step, built in the Design area. */
 
 const path = (page: Page) => page.getByRole('list', { name: 'Steps' });
 const here = (page: Page) => path(page).locator('[aria-current="step"]');
 const saved = (page: Page): Promise<void> => expect(page.getByText('saved', { exact: true })).toBeVisible();
-/** The number of a lot that stands at a step, as the demo has it. */
-async function lotAt(request: APIRequestContext, step: string): Promise<number> {
-  const { rows } = (await (await request.get('/api/forms/lot_intake/records?limit=50')).json()) as {
-    rows: { row: { id: number; status: string | null } }[];
-  };
-  const found = rows.find((r) => r.row.status === step);
-  if (!found) throw new Error(`The demo has no lot that is ${step}.`);
-  return found.row.id;
-}
-
 test('at entry the step is a path: a move says what it still asks for, is taken back, is made, and stands in the history', async ({
   page,
 }) => {

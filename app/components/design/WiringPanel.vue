@@ -144,8 +144,8 @@ watch(() => props.name, () => (removing.value = null)); // prettier-ignore
                   .split(/[\s,.;]+/)
                   .filter((k) => /^[a-z0-9]{1,8}$/.test(k)),
               })
-            "
-        /></template>
+            " /></template
+        ><template v-if="field.type === 'files'">, <FilesLimits :files="field.files" @change="set({ files: $event })" /></template>
       </p>
     </header>
     <ul v-if="problems.length" class="problems">

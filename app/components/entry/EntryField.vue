@@ -19,6 +19,7 @@ const byItself = computed(() => isByItself(view.value.state.origin) && view.valu
 const decimals = computed(() => decimalsFor(def.value, view.value.field.column));
 const messages = computed(() => {
   const list: { text: string; bad: boolean; retry?: boolean }[] = [];
+  if (view.value.filesProblem) list.push({ text: view.value.filesProblem, bad: true });
   if (view.value.unreadable) list.push({ text: view.value.unreadable.message, bad: true });
   if (view.value.error) list.push({ text: view.value.error, bad: true, retry: view.value.canRetry });
   // its list could not be had: no mistake of the person who fills it in
@@ -82,8 +83,9 @@ const suggestion = computed(() => {
       <FileInput
         v-else-if="control === 'file'"
         :id="id"
-        :value="view.value"
-        :name="host.show(name)"
+        :files="host.files(name)"
+        :several="def.type === 'files'"
+        :label="view.words.called ?? def.label"
         :accept="def.accept"
         :locked="view.locked"
         :describedby="`${id}-say`"

@@ -1,6 +1,7 @@
 import { CALCULATED, followFill, isLockedByFill } from '../../form/fills/index.ts';
 import { Waiting } from '../../formula/errors.ts';
 import { FILES } from '../../model/tables.ts';
+import { fileNumbers, holdsFiles } from '../../values/kinds/index.ts';
 import { type Reason, type ValueState, changed, filled } from '../../model/valueState.ts';
 import type { Datum } from '../../values/types.ts';
 import { storedOf } from '../candidates.ts';
@@ -36,7 +37,7 @@ export const value: CellWays = {
     if (cleared && (next.value !== null || before.origin.kind === 'hidden'))
       next = changed(next, { value: null, origin: { kind: 'hidden' }, gone: false });
     // what is known of a file is fetched, so that it can be shown and judged
-    if (field.definition.type === 'file' && typeof next.value === 'number') settling.frames.row(FILES, next.value);
+    if (holdsFiles(field.definition.type)) for (const id of fileNumbers(next.value)) settling.frames.row(FILES, id);
     settling.setState(frame, field, next, cause, onward);
     const given = next.origin.kind === 'onlyOne' || (next.origin.kind === field.value?.kind && !isLockedByFill(field));
     if (given && next.value !== before.value) settling.effects.noted({ frame, field, value: next.value, isNew: true, by: 'form' });

@@ -3,6 +3,7 @@ import { choices } from './choices.ts';
 import { date } from './date.ts';
 import { datetime } from './datetime.ts';
 import { file } from './file.ts';
+import { files } from './files.ts';
 import { json } from './json.ts';
 import type { Showing, ValueKind } from './kind.ts';
 import { link } from './link.ts';
@@ -30,9 +31,15 @@ export const KINDS = {
   links,
   person,
   file,
+  files,
   json,
 } satisfies Record<string, ValueKind>;
 export type ColumnType = keyof typeof KINDS;
+/** Whether a type holds files: one or several. */
+export const holdsFiles = (type: string): boolean => type === 'file' || type === 'files';
+/** The numbers of the files that a value of such a type stands for. */
+export const fileNumbers = (value: unknown): readonly number[] =>
+  (Array.isArray(value) ? (value as readonly unknown[]) : [value]).filter((v): v is number => typeof v === 'number');
 export const COLUMN_TYPES = Object.keys(KINDS) as [ColumnType, ...ColumnType[]];
 
 const byName: Readonly<Record<string, ValueKind | undefined>> = KINDS;

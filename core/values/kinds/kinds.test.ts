@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { canonical } from '../decimal.ts';
 import type { Datum } from '../types.ts';
-import { COLUMN_TYPES, type ColumnType, KINDS, type Limits, type ValueKind, showAs } from './index.ts';
+import { COLUMN_TYPES, type ColumnType, KINDS, type Limits, type ValueKind, holdsFiles, showAs } from './index.ts';
 
 const LIMITS: Limits = { decimals: null, length: null };
 const iso = fc.date({ min: new Date('0001-01-02'), max: new Date('9999-12-30'), noInvalidDate: true }).map((d) => d.toISOString());
@@ -23,6 +23,7 @@ const HELD: Readonly<Record<ColumnType, fc.Arbitrary<Exclude<Datum, null>>>> = {
   links: fc.uniqueArray(rowNumber, { minLength: 1, maxLength: 5 }),
   person: rowNumber,
   file: rowNumber,
+  files: fc.uniqueArray(rowNumber, { minLength: 1, maxLength: 5 }),
   json: fc.jsonValue().map((v) => JSON.stringify(v)),
 };
 
@@ -48,7 +49,7 @@ describe.each(COLUMN_TYPES)('a column of type %s', (type) => {
     expect([kind.toFile(null), kind.written(null), kind.show(null, { locale: 'en-GB', decimals: null })]).toEqual(['', '', '']);
     for (const blank of ['', '  ']) expect([kind.read(blank), kind.fromFile(blank)]).toEqual([{ ok: true, value: null }, { ok: true, value: null }]); // prettier-ignore
   });
-  if (kind.chooses === null && type !== 'file')
+  if (kind.chooses === null && !holdsFiles(type))
     test('what is written where it is typed, or in a file, is read back as the same', () => {
       fc.assert(
         fc.property(held, (value) => {

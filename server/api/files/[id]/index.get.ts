@@ -1,9 +1,9 @@
-import { contract } from '../../../core/contract/index.ts';
+import { contract } from '../../../../core/contract/index.ts';
 import { setHeader } from 'h3';
-import { maySeeFile } from '../../services/access';
-import { notFound } from '../../services/errors';
-import { readStored } from '../../services/files';
-import { idParam, route } from '../../utils/route';
+import { maySeeFile } from '../../../services/access';
+import { notFound } from '../../../services/errors';
+import { readStored } from '../../../services/files';
+import { idParam, route } from '../../../utils/route';
 
 /** A stored file, always as an attachment and never as something the browser runs; only for those who see a record that holds it. */
 export default route(contract.files.read, async ({ event, ws, account, params }) => {
