@@ -92,7 +92,10 @@ describe('rows found by what they hold', () => {
     expect(await rowsHolding(t.ws.db, 'things', COLUMNS[3]!, 'y')).toEqual([{ id: a, value: ['x', 'y'] }, { id: b, value: ['y'] }]); // prettier-ignore
     expect(await rowsHolding(t.ws.db, 'things', COLUMNS[0]!, 'Fen')).toEqual([{ id: a, value: 'Fen' }]);
     expect(await rowsSpelled(t.ws.db, 'things', 'name', ['fen', 'FEN'])).toEqual([{ id: b, text: 'fen' }]);
-    expect([await neighbourOf(t.ws.db, 'things', b!, 'before'), await neighbourOf(t.ws.db, 'things', c!, 'after')]).toEqual([a, null]);
+    expect([
+      await neighbourOf(t.ws.db, { key: 'things' }, b!, 'before'),
+      await neighbourOf(t.ws.db, { key: 'things' }, c!, 'after'),
+    ]).toEqual([a, null]);
     expect(await countWithout(t.ws.db, 'things', 'name')).toBe(1);
   });
   test('what an account saved last, with a value where one is named; what it uses, and what all use', async () => {
@@ -103,8 +106,8 @@ describe('rows found by what they hold', () => {
     expect((await lastOf(t.ws.db, model, 1, null))?.id).toBe(ids[4]);
     expect((await lastOf(t.ws.db, model, 1, { column: COLUMNS[5]!, value: 1 }))?.id).toBe(ids[0]);
     expect(await lastOf(t.ws.db, model, 3, null)).toBe(null);
-    expect(await usualIn(t.ws.db, 'things', 'holder', 1, 5)).toEqual([2, 1]);
-    expect(await usualIn(t.ws.db, 'things', 'holder', null, 5)).toEqual([1, 2]);
+    expect(await usualIn(t.ws.db, { key: 'things' }, 'holder', 1, 5)).toEqual([2, 1]);
+    expect(await usualIn(t.ws.db, { key: 'things' }, 'holder', null, 5)).toEqual([1, 2]);
   });
 });
 

@@ -11,7 +11,8 @@ import type { Row } from '../../core/values/types.ts';
 import { allRows } from '../database/rows';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { listRecords, openForEntry, recordHistory, saveEntry } from './entries';
-import { NOBODY, answerWants } from './wants';
+import { NOBODY } from './owners';
+import { answerWants } from './wants';
 
 let t: TestWorkspace;
 let rows: Record<string, Row[]>;
