@@ -122,6 +122,8 @@ describe('a column that is deleted', () => {
   test('the one its rows are known by stays, and those people need', async () => {
     expect(await refusal(removeColumn(t.ws, 'tools', 'name'))).toMatchObject({ status: 409 });
     for (const key of ['email', 'team']) expect(await refusal(removeColumn(t.ws, 'people', key))).toMatchObject({ status: 409 });
+    const asLink = { type: 'link', target: 'genera', decimals: null } as const;
+    expect(await refusal(changeColumnType(t.ws, 'people', 'team', asLink, true))).toMatchObject({ status: 409 });
     expect(await refusal(removeColumn(t.ws, 'tools', 'nothing'))).toMatchObject({ status: 404 });
   });
 });

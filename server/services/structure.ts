@@ -104,12 +104,14 @@ export async function removeColumn(ws: Workspace, key: string, columnKey: string
   refuseBreakages(`${column.label} is used, so it cannot be deleted`, broken);
   if (table.shown === columnKey)
     throw new Refused(409, 'inUse', `The rows of ${table.label} are known by ${column.label}. Choose another column first.`, {});
-  if (key === 'people' && ['name', 'email', 'team'].includes(columnKey))
-    throw new Refused(409, 'inUse', 'People need a name, an e-mail and a team.', {});
+  if (isOfPeople(key, columnKey)) throw new Refused(409, 'inUse', 'People need a name, an e-mail and a team.', {});
   await ws.db.transaction((db) => dropColumn(db, table, column));
   ws.modelChanged();
   await ensureAllIndexes(ws);
 }
+
+/** Columns that the application itself reads: who signs in, and what their team is. */
+const isOfPeople = (table: string, column: string): boolean => table === 'people' && ['name', 'email', 'team'].includes(column);
 
 // ---- another type ----
 
@@ -154,6 +156,8 @@ export async function changeColumnType(
 ): Promise<TypePreview> {
   const table = await ws.modelTable(key);
   const column = columnNamed(table, columnKey);
+  if (isOfPeople(key, columnKey) && change.type !== 'text')
+    throw new Refused(409, 'inUse', 'Who people are and which team they are in is told by texts: this column stays one.', {});
   await checkTarget(ws, change);
   const to = changedColumn(column, change);
   const saved = (await columnUses(ws, key, columnKey)).filter((u) => u.how === 'is saved in it' && column.type !== to.type);
