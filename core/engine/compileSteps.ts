@@ -6,7 +6,7 @@ import { whoFormula } from '../form/who.ts';
 import * as T from '../values/typing.ts';
 import type { StateCompiler } from './compileStates.ts';
 import type { Plan, PlanLines } from './plan.ts';
-import type { PlanAct } from './rules.ts';
+import { type PlanAct, formulasOfAct } from './rules.ts';
 import type { PlanMove, PlanSteps } from './steps.ts';
 
 type Fields = Pick<Plan, 'fields'>;
@@ -64,6 +64,9 @@ export function compileSteps(
       return text.trim() !== '' && !formula ? [] : [{ kind: 'set', slot: field.slot, formula, once: false }];
     });
     const when = states.ofMove(move, 'when', move.when, T.YESNO);
+    // a save does not wait for an outside service to judge a move: what it answers must stand in a field
+    const asked = [when, ...sets.flatMap(formulasOfAct)].some((f) => f && [...f.extras.values()].some((e) => e.kind === 'feed'));
+    if (asked) note(`${move.label} asks a feed. Let a field ask it, and let the move ask the field.`);
     const who = states.generated(whoFormula(move.who));
     return problems.slice(before).some((p) => p.severity === 'error') ? [] : [{ definition: move, who, when, filled, sets }];
   }

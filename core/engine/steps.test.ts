@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { type Form, parseForm } from '../form/definition.ts';
 import { addMove, addStep, changeMove, changeStep, endSteps, moveStep, removeStep, setAccess, startSteps } from '../form/editSteps.ts';
+import { feedSchema } from '../model/feeds.ts';
 import { formDifferences } from '../review/differences.ts';
 import type { Role } from '../values/roles.ts';
 import { SEEDBANK_TABLES, openSettled, settleAll } from '../testing/seedbank.ts';
@@ -226,6 +227,14 @@ describe('what cannot work is found before running', () => {
   ])('%s', (_, more, expected) => {
     expect(problemsOf(more).join('\n')).toContain(expected);
   }); // prettier-ignore
+  test('a move that asks a feed: no save waits for that', () => {
+    const feed = feedSchema.parse({ key: 'weather', label: 'Weather', url: 'https://example.org/', params: [], attributes: [{ key: 'rain', label: 'Rain', type: 'number', path: 'rain' }] }); // prettier-ignore
+    const steps = { ...LIFE, moves: [{ ...LIFE.moves[0], when: 'FEED(weather).rain > 1' }, ...LIFE.moves.slice(1)] };
+    const { problems } = compileForm(formOf({ steps }), SEEDBANK_TABLES, new Map(), new Map([['weather', feed]]));
+    expect(problems.filter((p) => p.severity === 'error').map((p) => p.message)).toEqual([
+      'Check asks a feed. Let a field ask it, and let the move ask the field.',
+    ]);
+  });
   test('a life that works has no problem', () => expect(problemsOf({})).toEqual([]));
 });
 
