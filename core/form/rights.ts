@@ -34,5 +34,3 @@ export function hasRight(rights: FormRights, right: Right, person: Person): bool
   const has = (r: Right): boolean => isOneOf(rights[r] as Who, person.roles, person.team);
   return has(right) && (right === 'enter' || right === 'see' || has('see'));
 }
-/** Whether somebody may use a form at all. */
-export const mayUse = (rights: FormRights, person: Person): boolean => hasRight(rights, 'enter', person) || hasRight(rights, 'see', person);

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { keySchema } from '../model/tables.ts';
 import { formulaText } from '../model/text.ts';
-import { EVERYBODY, listed, quoted, whoFormula, whoSchema, whoWords } from './who.ts';
+import { EVERYBODY, quoted, whoFormula, whoSchema } from './who.ts';
 
 /*
  * Steps: where a record stands in its life, the moves between them, and who sees and fills what at which step. A step is the value of a
@@ -82,13 +82,6 @@ function atSteps(steps: readonly string[], { field, list }: Pick<Steps, 'field' 
 }
 /** What can be told of grants without a record: who could be meant at some step; null: anybody. */
 export const anyStep = (grants: readonly Grant[]): readonly Grant[] => grants.map((g) => ({ ...g, steps: [] }));
-/** “reviewers at Released; everybody at Draft”; null where nothing is asked. */
-export function grantsWords(grants: readonly Grant[], steps: Steps | null): string | null {
-  if (!grants.length) return null;
-  const label = (value: string): string => (steps && stepOf(steps, value)?.label) ?? value;
-  return grants.map((g) => `${whoWords(g.who)}${g.steps.length ? ` at ${listed(g.steps.map(label), 'and')}` : ''}`).join('; ');
-}
-
 export const stepOf = (steps: Steps, value: unknown): Step | undefined => steps.list.find((s) => s.value === value);
 /** The step that a record stands at: one that has none, or one that is no step any more, stands at the first. */
 export const stepNow = (steps: Steps, value: unknown): Step => stepOf(steps, value) ?? (steps.list[0] as Step);

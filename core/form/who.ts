@@ -30,7 +30,8 @@ export function isOneOf(who: Who, roles: readonly string[], team: string | null)
   return isEverybody(who) || who.roles.some((r) => roles.includes(r)) || who.teams.some((t) => t.toLowerCase() === mine);
 }
 
-const ROLE_WORDS: Readonly<Record<Who['roles'][number], string>> = {
+/** What those of a role are called. */
+export const ROLE_WORDS: Readonly<Record<Who['roles'][number], string>> = {
   designer: 'designers',
   clerk: 'clerks',
   reviewer: 'reviewers',

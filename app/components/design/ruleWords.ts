@@ -1,4 +1,5 @@
 import { type Form, fieldAt } from '~~/core/form/definition.ts';
+import { listed } from '~~/core/form/who.ts';
 import type { Rule, RuleEffect } from '~~/core/form/rules.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import type { Scope } from '~~/core/formula/scope.ts';
@@ -8,8 +9,14 @@ import { YESNO } from '~~/core/values/typing.ts';
 /** A rule in one sentence, for the register: what it asks, and what it does. */
 export function ruleSentence(rule: Rule, form: Form, scope: Scope): string {
   const when = rule.when === null ? '' : conditionOf(rule.when, scope);
-  const then = listed(rule.then.map((e) => effectWords(e, form)));
-  const otherwise = listed(rule.otherwise.map((e) => effectWords(e, form)));
+  const then = listed(
+    rule.then.map((e) => effectWords(e, form)),
+    'and',
+  );
+  const otherwise = listed(
+    rule.otherwise.map((e) => effectWords(e, form)),
+    'and',
+  );
   const begin = when ? `If ${when}, ` : '';
   const text = `${begin}${then || 'nothing'}${otherwise ? `; otherwise ${otherwise}` : ''}.`;
   return text.charAt(0).toUpperCase() + text.slice(1);
@@ -18,8 +25,6 @@ function conditionOf(text: string, scope: Scope): string {
   const checked = formula(text, scope, YESNO);
   return checked.syntax ? conditionWords(checked.syntax, { checked, tables: scope.tables, now: () => null }) : text;
 }
-const listed = (all: readonly string[]): string => (all.length > 1 ? `${all.slice(0, -1).join(', ')} and ${all.at(-1)}` : (all[0] ?? ''));
-
 /** What an effect is about. */
 export function placeLabel(form: Form, { field, section }: { readonly field: string | null; readonly section: string | null }): string {
   if (section !== null) return `the section ${form.pages.flatMap((p) => p.sections).find((s) => s.id === section)?.label || section}`;
