@@ -1,5 +1,6 @@
 import { type Form, fieldAt } from '../form/definition.ts';
 import { isLockedByFill } from '../form/fills/index.ts';
+import { canOwn } from '../form/owners.ts';
 import { type FormProblem, formProblem } from '../form/problems.ts';
 import { type Move, type Steps, startsFrom } from '../form/steps.ts';
 import { whoFormula } from '../form/who.ts';
@@ -72,9 +73,6 @@ export function compileSteps(
   }
 }
 
-/** The kinds of fields that say whose a record is: people, or a team by its name. */
-export const OWNER_TYPES: ReadonlySet<string> = new Set(['person', 'link', 'links', 'choice', 'text']);
-
 type Note = (message: string, severity?: FormProblem['severity']) => void;
 
 /** Steps that nobody can leave, or come to. */
@@ -101,7 +99,7 @@ function ownerProblems(form: Form, note: Note): void {
     const field = form.fields[key];
     if (!field) note(`Records belong to whoever stands in “${key}”, but this form has no such field.`);
     else if (!field.column) note(`Records belong to whoever stands in ${field.label}, which is not saved: give it a column.`);
-    else if (!OWNER_TYPES.has(field.type)) note(`Records belong to whoever stands in ${field.label}, which must hold people, or the name of a team.`); // prettier-ignore
+    else if (!canOwn(field)) note(`Records belong to whoever stands in ${field.label}, which must hold people, or the name of a team.`); // prettier-ignore
   }
 }
 

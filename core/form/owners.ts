@@ -1,4 +1,7 @@
 import { z } from 'zod';
+import { sourceRows } from '../choices/sources/index.ts';
+import { PEOPLE } from '../values/kinds/index.ts';
+import type { Field } from './definition.ts';
 import { EVERYBODY, whoSchema } from './who.ts';
 
 /*
@@ -13,4 +16,7 @@ export const ownersSchema = z.object({
   /** who sees every record beside those who build; nobody, where nobody is named */
   also: whoSchema.default(EVERYBODY),
 });
+/** Whether a field can say whose a record is: it holds people, or the name of a team. Takes the field; gives yes or no. */
+export const canOwn = ({ type, source }: Pick<Field, 'type' | 'source'>): boolean =>
+  ['person', 'choice', 'text'].includes(type) || ((type === 'link' || type === 'links') && sourceRows(source) === PEOPLE);
 export type Owners = z.infer<typeof ownersSchema>;

@@ -1,7 +1,6 @@
 <script setup lang="ts">
-import { OWNER_TYPES } from '~~/core/engine/compileSteps.ts';
 import { fieldOrder } from '~~/core/form/definition.ts';
-import { type Owners, ownersSchema } from '~~/core/form/owners.ts';
+import { type Owners, canOwn, ownersSchema } from '~~/core/form/owners.ts';
 
 /* Whom the records of the form belong to: people or teams that stand in its fields. Others do not see them. */
 const draft = useDraft();
@@ -10,7 +9,7 @@ const owners = computed(() => form.value.owners);
 const labelOf = (key: string): string => form.value.fields[key]?.label ?? `“${key}”, which is not there`;
 const fields = computed(() =>
   fieldOrder(form.value)
-    .filter((k) => form.value.fields[k]?.column && OWNER_TYPES.has(form.value.fields[k]!.type) && !owners.value?.fields.includes(k))
+    .filter((k) => form.value.fields[k]?.column && canOwn(form.value.fields[k]!) && !owners.value?.fields.includes(k))
     .map((value) => ({ value, label: `whoever stands in ${labelOf(value)}` })),
 );
 const set = (change: Partial<Owners>): void =>
