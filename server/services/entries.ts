@@ -261,7 +261,6 @@ function originsToKeep(entry: Entry, lines: Saved['lines']): Record<string, Orig
   return origins;
 }
 
-/** How the values that this save brought came to be, by column: what the history says beside them. */
 /** What was warned of when a record was saved all the same, as a sentence for its history. */
 const SAVED_OVER = 'Saved although warned: ';
 function savedOver(entry: Entry): string | undefined {
@@ -271,12 +270,13 @@ function savedOver(entry: Entry): string | undefined {
   });
   return warnings.length ? `${SAVED_OVER}${[...new Set(warnings)].slice(0, 20).join(' · ')}`.slice(0, 2000) : undefined;
 }
+const MOVED = 'Moved: ';
 /** The moves of this save, one sentence each, for its history. */
 const movesSaid = (entry: Entry): string | undefined =>
-  entry.movesMade
-    .map((m) => `${m.move.label}: ${m.from.label} → ${m.to.label}`)
-    .join('; ')
-    .slice(0, 1000) || undefined;
+  entry.movesMade.length
+    ? `${MOVED}${entry.movesMade.map((m) => `${m.move.label}: ${m.from.label} → ${m.to.label}`).join('; ')}`.slice(0, 1000)
+    : undefined;
+/** How the values that this save brought came to be, by column: what the history says beside them. */
 function originsSaid(entry: Entry): Record<string, Origin['kind']> {
   const said: Record<string, Origin['kind']> = {};
   for (const { key, definition } of entry.plan.own) {
@@ -393,10 +393,10 @@ export async function listRecords(
 
 /** What happened to a record once, with the names of who did it and of the rows that values stand for. */
 export type ShownHistory = Answer<typeof contract.entries.history>[number];
-const withoutWarnings = (reason: string | null): string | null =>
+const without = (reason: string | null, begins: string): string | null =>
   reason
     ?.split('\n')
-    .filter((line) => !line.startsWith(SAVED_OVER))
+    .filter((line) => !line.startsWith(begins))
     .join('\n') || null;
 
 /** A record's history with names. */
@@ -408,12 +408,19 @@ export async function recordHistory(ws: Workspace, account: Account, formKey: st
   const seen = new Set([...(await visibleColumns(ws, plan, account, table.columns)).map((c) => c.key), ...plan.lines.map((l) => l.key)]);
   const shown = <V>(all: Readonly<Record<string, V>>): Record<string, V> =>
     Object.fromEntries(Object.entries(all).filter(([key]) => seen.has(key)));
+  const step = form.steps && form.fields[form.steps.field]?.column;
+  const seesStep = !step || seen.has(step);
+  const seesWarnings = maySeeAll(account) || !plan.fields.some((f) => f.isPersonal);
+  const told = (reason: string | null): string | null => {
+    const moves = seesStep ? reason : without(reason, MOVED);
+    return seesWarnings ? moves : without(moves, SAVED_OVER);
+  };
   const lines = (await historyOf(ws.db, table.key, id)).map((l) => ({
     ...l,
     changes: shown(l.changes),
     origins: shown(l.origins),
     // a warning may hold values that are not shown to everybody
-    reason: maySeeAll(account) || !plan.fields.some((f) => f.isPersonal) ? l.reason : withoutWarnings(l.reason),
+    reason: told(l.reason),
   }));
   const names = await accountNames(ws.db);
   const rows = lines.flatMap((l) =>
