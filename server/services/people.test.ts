@@ -76,6 +76,16 @@ describe('accounts', () => {
     await changePerson(t.ws, t.maud, peg.id, { ...own, roles: ['administrator'] });
     await changePerson(t.ws, peg, t.maud.id, { roles: ['designer'], team: 'Office', email: t.maud.email, active: true });
   });
+  test('of two administrators who take each other’s role at once, one is refused', async () => {
+    const own = (a: Account) => ({ roles: ['designer' as const], team: a.team, email: a.email, active: true });
+    await changePerson(t.ws, peg, t.maud.id, { ...own(t.maud), roles: ['designer', 'administrator'] });
+    const both = await Promise.allSettled([changePerson(t.ws, t.maud, peg.id, own(peg)), changePerson(t.ws, peg, t.maud.id, own(t.maud))]);
+    expect(both.map((b) => b.status).sort()).toEqual(['fulfilled', 'rejected']);
+    const left = (await accountLines(t.ws)).filter((a) => a.roles.includes('administrator'));
+    expect(left).toHaveLength(1);
+    await changePerson(t.ws, peg, peg.id, { ...own(peg), roles: ['administrator'] });
+    await changePerson(t.ws, peg, t.maud.id, own(t.maud));
+  });
   test('out of use, it signs in no more, its sessions end and its links are void; its team is that of its person', async () => {
     const { account, link } = await addPerson(t.ws, peg, { ...WYN, name: 'Three', email: 'three@marrowfen.example' });
     const session = await beginSession(t.ws, account.id);

@@ -14,7 +14,7 @@ import {
   removeAccount,
   wholeAccount,
 } from '../database/accounts';
-import { isStillReferenced } from '../database/connection';
+import { type Database, isStillReferenced } from '../database/connection';
 import { addHistory } from '../database/history';
 import { addInvite, dropInvites, inviteByToken, openInvites } from '../database/invites';
 import { insertRow, rowById, updateRow } from '../database/rows';
@@ -117,8 +117,12 @@ export async function changePerson(
 ): Promise<AccountLine> {
   const account = await accountNamed(ws, id);
   await refuseAddress(ws, sent.email, id);
-  if (!sent.active || !sent.roles.includes('administrator'))
-    await refuseLast(ws, account, sent.active ? 'must stay an administrator' : 'must stay in use');
+  // asked and done as one: of two administrators who take each other's role at once, one is refused
+  await ws.db.transaction(async (db) => {
+    if (!sent.active || !sent.roles.includes('administrator'))
+      await refuseLast(db, account, sent.active ? 'must stay an administrator' : 'must stay in use');
+    await changeAccount(db, id, { roles: sent.roles, active: sent.active, email: sent.email });
+  });
   const people = await ws.modelTable('people');
   const row = await rowById(ws.db, people, account.person);
   if (row && (row.row.team ?? null) !== sent.team) {
@@ -132,13 +136,12 @@ export async function changePerson(
     });
     ws.rowsChanged('people');
   }
-  await changeAccount(ws.db, id, { roles: sent.roles, active: sent.active, email: sent.email });
   if (!sent.active) await dropInvites(ws.db, id);
   return lineFor(ws, id);
 }
-async function refuseLast(ws: Workspace, account: WholeAccount, what: string): Promise<void> {
+async function refuseLast(db: Database, account: WholeAccount, what: string): Promise<void> {
   const isAdministrator = (a: WholeAccount): boolean => a.active && a.roles.includes('administrator');
-  const others = (await allAccounts(ws.db)).filter((a) => a.id !== account.id && isAdministrator(a));
+  const others = (await allAccounts(db)).filter((a) => a.id !== account.id && isAdministrator(a));
   if (isAdministrator(account) && !others.length)
     throw new Refused(
       409,
@@ -158,9 +161,11 @@ export async function personLink(ws: Workspace, by: Account, id: number): Promis
 /** Removes an account that has left no trace; one that has is put out of use instead, so that the history keeps its name. */
 export async function removePerson(ws: Workspace, id: number): Promise<void> {
   const account = await accountNamed(ws, id);
-  await refuseLast(ws, account, 'cannot be removed');
   try {
-    await removeAccount(ws.db, id);
+    await ws.db.transaction(async (db) => {
+      await refuseLast(db, account, 'cannot be removed');
+      await removeAccount(db, id);
+    });
   } catch (e) {
     if (!isStillReferenced(e)) throw e;
     throw new Refused(
