@@ -43,8 +43,9 @@ buildIfNeeded(root);
 if (existsSync(chromium)) {
   call('npx', ['playwright', 'test']);
   const e2e = read('e2e.json');
-  passed += e2e?.stats.expected ?? 0;
-  failed += e2e ? e2e.stats.unexpected + e2e.stats.flaky : 1;
+  passed += (e2e?.stats.expected ?? 0) + (e2e?.stats.flaky ?? 0);
+  failed += e2e ? e2e.stats.unexpected : 1;
+  if (e2e?.stats.flaky) console.log(`\nNot at the first try, to be looked into: ${e2e.stats.flaky} (marked “flaky” above).`);
 } else {
   console.error('There is no Chromium, so the end-to-end tests did not run.');
   failed++;

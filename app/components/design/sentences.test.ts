@@ -6,7 +6,6 @@ import PrimeVue from 'primevue/config';
 import InputText from 'primevue/inputtext';
 import Listbox from 'primevue/listbox';
 import Message from 'primevue/message';
-import Popover from 'primevue/popover';
 import Textarea from 'primevue/textarea';
 import Tooltip from 'primevue/tooltip';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
@@ -28,7 +27,7 @@ import WiringValue from './WiringValue.vue';
 
 // the editor is CodeMirror's, which needs a page that lays things out: it is tried in a browser
 const FormulaEditor = { template: '<div />' };
-const PARTS = { Button, FormulaEditor, FormulaWord, InputText, Listbox, Message, NameWord, Note, PickWord, Popover, TextEdit, Textarea };
+const PARTS = { Button, FormulaEditor, FormulaWord, InputText, Listbox, Message, NameWord, Note, PickWord, TextEdit, Textarea };
 const LISTS = [{ key: 'storage', label: 'Storage', items: [{ value: 'dry', label: 'Dry', depth: 0, colour: null, mark: null, retired: false }] }]; // prettier-ignore
 const CONTEXT = { today: '2026-03-10', now: '2026-03-10T09:00:00', me: 1 };
 let shown: VueWrapper;

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import StayPopover from './StayPopover.ts';
+
 /* A calendar, a clock or both behind a press, beside an input that a date or time is typed into. */
 const { value, kind, label } = defineProps<{ value: string | null; kind: 'date' | 'datetime' | 'time'; label: string }>();
 const emit = defineEmits<{ pick: [value: string] }>();
@@ -51,7 +53,7 @@ function shown(): void {
     @click="press"
     ><i class="pi" :class="kind === 'time' ? 'pi-clock' : 'pi-calendar'" aria-hidden="true"
   /></Button>
-  <Popover v-if="used" ref="popover" :pt="{ root: { 'aria-label': label } }" @show="shown">
+  <StayPopover v-if="used" ref="popover" :pt="{ root: { 'aria-label': label } }" @show="shown">
     <DatePicker
       ref="panel"
       inline
@@ -61,5 +63,5 @@ function shown(): void {
       hour-format="24"
       @update:model-value="picked"
     />
-  </Popover>
+  </StayPopover>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { ComponentPublicInstance } from 'vue';
+import StayPopover from './StayPopover.ts';
 
 /* The name of a thing in formulas, which can be changed: pressed, it is asked for another, and what comes of that is said. */
 const props = defineProps<{
@@ -66,7 +67,7 @@ async function commit(): Promise<void> {
     @click="press"
     >{{ name }}</Button
   >
-  <Popover v-if="used" ref="popover" :pt="{ root: { 'aria-label': `Another name for ${of}` } }" @show="shown">
+  <StayPopover v-if="used" ref="popover" :pt="{ root: { 'aria-label': `Another name for ${of}` } }" @show="shown">
     <form class="naming" @submit.prevent="commit" @keydown.esc.stop="close">
       <label class="label" :for="id">Name of {{ of }} in formulas</label>
       <div class="row">
@@ -85,7 +86,7 @@ async function commit(): Promise<void> {
         {{ wrong ?? (refused || `Every formula that names it is changed with it. ${note ?? ''}`) }}
       </p>
     </form>
-  </Popover>
+  </StayPopover>
 </template>
 
 <style scoped>

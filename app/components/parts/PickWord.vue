@@ -1,5 +1,6 @@
 <script setup lang="ts" generic="V extends string | number | null">
 import type { ComponentPublicInstance } from 'vue';
+import StayPopover from './StayPopover.ts';
 
 /*
  * A word of a sentence that can be exchanged: pressing it shows what else could stand there. An option may lead on to others,
@@ -109,7 +110,7 @@ function first(event: KeyboardEvent): void {
       @click="press"
       >{{ words }}</Button
     >
-    <Popover v-if="used" ref="popover" :pt="{ root: { 'aria-label': label } }" @show="shown" @hide="open = false">
+    <StayPopover v-if="used" ref="popover" :pt="{ root: { 'aria-label': label } }" @show="shown" @hide="open = false">
       <Listbox
         ref="list"
         class="words"
@@ -132,7 +133,7 @@ function first(event: KeyboardEvent): void {
           >{{ option.label }}<span v-if="option.note" class="muted note">{{ option.note }}</span></template
         >
       </Listbox>
-    </Popover>
+    </StayPopover>
   </span>
 </template>
 

@@ -5,7 +5,6 @@ import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
 import Listbox from 'primevue/listbox';
 import Message from 'primevue/message';
-import Popover from 'primevue/popover';
 import Select from 'primevue/select';
 import Skeleton from 'primevue/skeleton';
 import Textarea from 'primevue/textarea';
@@ -21,7 +20,7 @@ import PickWord from './PickWord.vue';
 import TextEdit from './TextEdit.vue';
 
 let shown: VueWrapper;
-const PARTS = { Button, InputText, Listbox, Message, Popover, Select, Skeleton, Textarea, Note };
+const PARTS = { Button, InputText, Listbox, Message, Select, Skeleton, Textarea, Note };
 // eslint-disable-next-line @typescript-eslint/no-explicit-any -- generic components have no one type of props
 function show(part: Component<any>, props: object, slots: object = {}): VueWrapper {
   shown = mount(part, {
@@ -61,6 +60,22 @@ describe('a word of a sentence', () => {
     expect(options()).toEqual(['offer nothing', 'offer allof the table', 'hide the field']);
     expect(word.attributes('aria-expanded')).toBe('true');
     expect(document.querySelector('[aria-selected="true"]')?.textContent).toContain('offer all');
+  });
+
+  test('the list stays when the page moves under it, and goes with a word that is scrolled away', async () => {
+    show(PickWord, { value: 'all', options: WAITING, label: 'While waiting' });
+    const word = shown.get('button');
+    await word.trigger('click');
+    await quiet();
+    const at = vi.spyOn(word.element, 'getBoundingClientRect');
+    at.mockReturnValue(new DOMRect(0, 300, 80, 20));
+    document.dispatchEvent(new Event('scroll'));
+    await quiet();
+    expect(options()).toHaveLength(3);
+    at.mockReturnValue(new DOMRect(0, -40, 80, 20));
+    document.dispatchEvent(new Event('scroll'));
+    await quiet();
+    expect(word.attributes('aria-expanded')).toBe('false');
   });
 
   test('a press on another gives it, also where it is nothing; on the same one it changes nothing', async () => {
