@@ -47,6 +47,7 @@ function laidOut(d: Field): Field {
     placeholder: d.placeholder,
     spreads: d.spreads,
     carry: d.carry,
+    width: d.width,
     accept: d.accept,
     files: d.files,
   };

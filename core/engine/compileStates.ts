@@ -227,6 +227,24 @@ const joined = (...all: readonly InheritedStates[]): InheritedStates => ({
   messages: all.flatMap((s) => s.messages),
 });
 
+/** The running text of a section, as something that is always said there. */
+function runningText(
+  section: Section,
+  where: { readonly path: string; readonly at: string; readonly label: string },
+  compiler: FieldCompiler,
+): PlanCheck[] {
+  if (section.text === null) return [];
+  const text = wordsFormula(section.text);
+  const formula =
+    text === null
+      ? null
+      : compiler.formula(where.path, 'text', text, null, undefined, { path: where.at, part: 'text', label: where.label });
+  const message = formula ?? (typeof section.text === 'string' ? section.text : '');
+  const of = { kind: 'section', id: section.id, label: section.label } as const;
+  const when = { of, formula: null, wants: true, mode: 'both', ofForm: false, empties: false } as const;
+  return message === '' ? [] : [{ when, message, severity: 'note', at: { kind: 'section', id: section.id } }];
+}
+
 /** The fields with the checks of their sections and of the form: these are kept at a field, and said where they belong. */
 export function withPlaceChecks(form: Form, fields: readonly PlanField[], compiler: FieldCompiler, states: StateCompiler): PlanField[] {
   const added = new Map<number, PlanCheck[]>();
@@ -240,7 +258,11 @@ export function withPlaceChecks(form: Form, fields: readonly PlanField[], compil
     for (const section of page.sections) {
       const at = { kind: 'section', id: section.id } as const;
       const where = { path: first(section, page), at: `@${section.id}`, label: section.label };
-      add(section, [...compiler.checks(where, section.checks, at), ...states.messages(`@${section.id}`, at)]);
+      add(section, [
+        ...runningText(section, where, compiler),
+        ...compiler.checks(where, section.checks, at),
+        ...states.messages(`@${section.id}`, at),
+      ]);
     }
   const at = { kind: 'form' } as const;
   const where = { path: first(null, form.pages[0]), at: '@', label: form.label };

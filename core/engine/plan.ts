@@ -68,7 +68,8 @@ export type WordKind = (typeof WORD_KINDS)[number];
 export interface PlanCheck {
   readonly when: PlanCondition;
   readonly message: PlanWords;
-  readonly severity: 'warning' | 'error';
+  /** `note`: running text, which says nothing is wrong */
+  readonly severity: 'note' | 'warning' | 'error';
   /** where it is said: at the field, at a section (by id), or at the form */
   readonly at: CheckPlace;
 }

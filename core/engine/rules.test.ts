@@ -54,6 +54,19 @@ const set = (field: string, value: number | string, line?: number): Edit => ({
 const clear = (field: string): Edit => ({ kind: 'clear', field });
 const open = (parts: Parts, mode: 'new' | 'edit' = 'new'): Entry => openSettled(planOf(parts), { mode });
 
+describe('running text of a section', () => {
+  test('is said there with its values, as they change; it is no check, and may be fixed', () => {
+    const entry = open({ section: { text: 'Of {a} in all, {b}.' } });
+    const said = (e: Entry): string[] => e.plan.own.flatMap((f) => e.checks(f.key)).filter((c) => c.severity === 'note').map((c) => c.message); // prettier-ignore
+    play(entry, set('a', 4), set('b', 2));
+    expect(said(entry)).toEqual(['Of 4 in all, 2.']);
+    play(entry, set('b', 3));
+    expect([said(entry), verify(entry)]).toEqual([['Of 4 in all, 3.'], []]);
+    expect(said(open({ section: { text: 'Always the same.' } }))).toEqual(['Always the same.']);
+    expect(renameField(planOf({ section: { text: '{b}' } }), 'b', 'bb').pages[1]?.sections[0]?.text).toBe('{bb}');
+  });
+});
+
 describe('states of what a field stands in', () => {
   test('a section and its page hide, require and lock all that stands in them; the field’s own conditions hold beside', () => {
     const parts = {

@@ -32,7 +32,7 @@ export interface Offer {
 export type CheckPlace = { readonly kind: 'field' } | { readonly kind: 'section'; readonly id: string } | { readonly kind: 'form' };
 export interface CheckState {
   readonly message: string;
-  readonly severity: 'warning' | 'error';
+  readonly severity: 'note' | 'warning' | 'error';
   readonly at: CheckPlace;
 }
 /** What is said at a field now. */

@@ -65,6 +65,8 @@ export const fieldSchema = z.object({
   spreads: z.array(spreadSchema).max(50).default([]),
   /** whether the next entry starts with the same value */
   carry: z.boolean().default(false),
+  /** how much of its place the control takes at entry */
+  width: z.enum(['narrow', 'usual', 'wide']).default('usual'),
   /** file: the kinds accepted, as endings ("pdf"); empty accepts all */
   accept: z.array(z.string().regex(/^[a-z0-9]{1,8}$/)).default([]),
   /** files: how many there may be, how large each and all of them, in megabytes; null: as the server allows */
@@ -114,6 +116,10 @@ export const sectionSchema = z.object({
   checks: checksSchema,
   /** the column of its page that it stands in, where the screen is wide enough */
   column: z.number().int().min(1).max(3).default(1),
+  /** running text at its head, with holes for values */
+  text: wordsSchema.nullable().default(null),
+  /** whether it can be folded at entry, and how it stands until somebody folds or opens it */
+  folds: z.enum(['never', 'open', 'folded']).default('never'),
   fields: z.array(keySchema),
 });
 export const pageSchema = z.object({

@@ -34,6 +34,7 @@ const PART_WORDS: Readonly<Record<string, string>> = {
   hint: 'hint',
   called: 'label at entry',
   placeholder: 'placeholder',
+  text: 'running text',
   when: 'condition',
   then: 'effect',
   otherwise: 'effect otherwise',

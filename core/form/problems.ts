@@ -16,6 +16,7 @@ export type FieldPart =
   | 'hint'
   | 'called'
   | 'placeholder'
+  | 'text'
   | 'when'
   | `then.${number}`
   | `otherwise.${number}`

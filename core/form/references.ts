@@ -88,7 +88,11 @@ export function withNamed(form: Form, to: FormReferences): Form {
     known: form.known && to.column(form.table, form.known),
     pages: form.pages.map((p) => ({
       ...at(`@${p.id}`, p.label).states(p),
-      sections: p.sections.map((s) => ({ ...at(`@${s.id}`, s.label).states(s), checks: at(`@${s.id}`, s.label).checks(s.checks) })),
+      sections: p.sections.map((s) => ({
+        ...at(`@${s.id}`, s.label).states(s),
+        checks: at(`@${s.id}`, s.label).checks(s.checks),
+        text: at(`@${s.id}`, s.label).words('text', s.text),
+      })),
     })),
     checks: at('@', form.label).checks(form.checks),
     rules: form.rules.map(rule),

@@ -15,6 +15,7 @@ const PARTS: readonly (readonly [keyof Field, string])[] = [
   ['checks', 'checks'],
   ['spreads', 'what its change does'],
   ['carry', 'what the next entry starts with'],
+  ['width', 'width'],
   ['accept', 'the files it accepts'],
   ['files', 'how many files and how large'],
   ['hint', 'hint'],

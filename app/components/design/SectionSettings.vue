@@ -27,6 +27,11 @@ function toPage(id: string): void {
     pages: moved.pages.map((p) => (p.id === made ? { ...p, sections: p.sections.filter((s) => s.id === props.section.id) } : p)),
   });
 }
+const FOLDS = [
+  { value: 'never', label: 'stands open' },
+  { value: 'open', label: 'stands open and can be folded' },
+  { value: 'folded', label: 'stands folded until it is opened' },
+] as const;
 const COLUMNS = [
   { value: 1, label: 'the first column' },
   { value: 2, label: 'the second column' },
@@ -48,6 +53,17 @@ const COLUMNS = [
       <PickWord :value="section.column" :options="COLUMNS" label="Column" @pick="set({ column: $event })" /> of
       <PickWord :value="page.id" :options="pages" label="Page" @pick="toPage" />, where the screen is wide enough.
     </p>
+    <p>
+      At entry it
+      <PickWord :value="section.folds" :options="FOLDS" label="Folding" @pick="set({ folds: $event })" />. Text at its head:
+    </p>
+    <WordsEdit
+      :words="section.text"
+      label="Running text"
+      placeholder="None"
+      :place="`@${section.id} text`"
+      @change="set({ text: $event })"
+    />
     <AccessSentence :place="`@${section.id}`" />
     <CheckList
       :checks="section.checks"

@@ -66,6 +66,11 @@ const offered = computed(() => {
 });
 const problems = computed(() => draft.problems.filter((p) => p.field === props.name));
 const chooses = computed(() => COLUMN_LOOKS[field.value.type].control === 'choice');
+const WIDTHS = [
+  { value: 'narrow', label: 'narrow' },
+  { value: 'usual', label: 'of usual width' },
+  { value: 'wide', label: 'as wide as there is room' },
+] as const;
 const decimals = [{ value: -1, label: 'any number of' }, ...[0, 1, 2, 3, 4, 5, 6].map((n) => ({ value: n, label: String(n) }))];
 const dependents = computed(() => {
   const plan = draft.plan!;
@@ -145,7 +150,9 @@ watch(() => props.name, () => (removing.value = null)); // prettier-ignore
                   .filter((k) => /^[a-z0-9]{1,8}$/.test(k)),
               })
             " /></template
-        ><template v-if="field.type === 'files'">, <FilesLimits :files="field.files" @change="set({ files: $event })" /></template>
+        ><template v-if="field.type === 'files'">, <FilesLimits :files="field.files" @change="set({ files: $event })" /></template>; at
+        entry
+        <PickWord :value="field.width" :options="WIDTHS" label="Width" @pick="set({ width: $event })" />
       </p>
     </header>
     <ul v-if="problems.length" class="problems">

@@ -45,7 +45,7 @@ const suggestion = computed(() => {
   <div
     v-if="view.shown"
     class="field"
-    :class="{ self: byItself, locked: view.locked, selected, compact, waiting: view.waiting }"
+    :class="[`of-${def.width}`, { self: byItself, locked: view.locked, selected, compact, waiting: view.waiting }]"
     :data-field="name"
   >
     <label :for="id" class="name" :class="{ sr: compact }"
@@ -170,6 +170,12 @@ const suggestion = computed(() => {
   gap: 16px;
   min-height: 32px;
   align-items: center;
+}
+.of-narrow:not(.compact) .control {
+  max-width: 150px;
+}
+.of-wide:not(.compact) {
+  grid-template-columns: minmax(90px, 150px) minmax(0, 1fr) auto;
 }
 .compact {
   display: block;

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { isByItself } from '~~/core/model/origin.ts';
 import { addressOf, parseAddress } from '~~/core/engine/state.ts';
-import { columnsOf, placedOrder } from '~~/core/form/definition.ts';
+import { useStorage } from '@vueuse/core';
+import { type Section, columnsOf, placedOrder } from '~~/core/form/definition.ts';
 
 /* Sections and fields of a live form, with the clerk's keys: Tab and Enter go to the next field that needs somebody. */
 const props = defineProps<{ host: EntryHost; prefix?: string }>();
@@ -19,21 +20,33 @@ const pages = computed(() => form.value?.pages.filter((p) => p.sections.some((s)
 const wanted = ref('');
 const here = computed(() => (pages.value.some((p) => p.id === wanted.value) ? wanted.value : (pages.value[0]?.id ?? '')));
 const beside = (by: 1 | -1) => pages.value[pages.value.findIndex((p) => p.id === here.value) + by];
+/** Whether a field still needs somebody: required and empty, or wrong. */
+function isOpen(key: string): boolean {
+  const v = props.host.view(key);
+  return v.shown && ((v.required && v.value === null && !v.unreadable) || props.host.issues.value.some((i) => i.field === key));
+}
 /** How many fields of a page still need somebody: required and empty, or wrong. */
 const open = computed(
   () =>
     new Map(
       pages.value.map((p) => {
         const keys = p.sections.flatMap((s) => s.fields).filter((k) => !isLines(k));
-        const wrong = new Set(props.host.issues.value.map((i) => i.field));
-        const isOpen = (k: string): boolean => {
-          const v = props.host.view(k);
-          return v.shown && ((v.required && v.value === null && !v.unreadable) || wrong.has(k));
-        };
         return [p.id, keys.filter(isOpen).length] as const;
       }),
     ),
 );
+// ---- folding: as somebody left it on this computer ----
+const folded = useStorage<Record<string, boolean>>(`brisk-folded ${form.value?.key ?? ''}`, {});
+const isFolded = (s: Section): boolean => s.folds !== 'never' && (folded.value[s.id] ?? s.folds === 'folded');
+function fold(s: Section, to: boolean): void {
+  folded.value = { ...folded.value, [s.id]: to };
+}
+const sectionOf = (key: string): Section | undefined => {
+  const outer = key.split(/[.#]/)[0] ?? '';
+  return form.value?.pages.flatMap((p) => p.sections).find((s) => s.fields.includes(outer));
+};
+const openIn = (s: Section): number => drawn(s.fields).filter((k) => !isLines(k) && isOpen(k)).length;
+
 /** Turns to a page, and puts the keys into its first field that needs somebody. */
 function goTo(id: string): void {
   wanted.value = id;
@@ -47,6 +60,8 @@ function turnTo(key: string): void {
   const outer = key.split(/[.#]/)[0] ?? '';
   const page = form.value?.pages.find((p) => p.sections.some((s) => s.fields.includes(outer)));
   if (page) wanted.value = page.id;
+  const section = sectionOf(key);
+  if (section && isFolded(section)) fold(section, false);
 }
 
 const CONTROL = ':is(input:not([type="file"]), textarea, .line button):not([disabled])';
@@ -67,6 +82,9 @@ const first = computed(() => new Set(placedOrder(form.value!).slice(0, AT_ONCE))
 function needsClerk(key: string): boolean {
   const { shown, locked, offer, value, state } = props.host.view(key);
   if (!shown || locked || offer?.status === 'waiting') return false;
+  // what somebody has folded away is left out, unless it must be filled
+  const section = sectionOf(key);
+  if (section && isFolded(section) && !isOpen(key)) return false;
   return value === null || !isByItself(state.origin);
 }
 function reachable(key: string): boolean {
@@ -164,9 +182,20 @@ defineExpose({ focusFirst, focus, keyOf });
     >
       <div v-for="(column, c) in columnsOf(page)" :key="c">
         <section v-for="s in column" v-show="fieldsShown(s.fields)" :key="s.id" :aria-label="s.label || undefined">
-          <h3 v-if="s.label">{{ s.label }}</h3>
+          <h3 v-if="s.folds !== 'never'" class="folds">
+            <Button
+              text
+              severity="secondary"
+              size="small"
+              :icon="isFolded(s) ? 'pi pi-chevron-right' : 'pi pi-chevron-down'"
+              :label="s.label || 'More'"
+              :aria-expanded="!isFolded(s)"
+              @click="fold(s, !isFolded(s))"
+            /><span v-if="isFolded(s) && openIn(s)" class="muted"> {{ openIn(s) }} open</span>
+          </h3>
+          <h3 v-else-if="s.label">{{ s.label }}</h3>
           <PlaceMessages :messages="host.placeChecks({ kind: 'section', id: s.id })" />
-          <template v-for="k in drawn(s.fields)" :key="k">
+          <template v-for="k in isFolded(s) ? [] : drawn(s.fields)" :key="k">
             <LinesTable v-if="isLines(k)" :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" />
             <NearView v-else soon :height="host.view(k).shown ? ROW : 0" :now="first.has(k)"
               ><EntryField :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" /><template #still
@@ -211,5 +240,8 @@ section {
 }
 h3 {
   padding: 8px 8px 4px;
+}
+.folds .p-button {
+  padding: 2px 4px;
 }
 </style>

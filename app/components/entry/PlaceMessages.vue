@@ -6,8 +6,14 @@ defineProps<{ messages: readonly CheckState[] }>();
 </script>
 
 <template>
-  <p v-for="m in messages" :key="m.message" class="message" :class="m.severity" role="status">
-    <i class="pi" :class="m.severity === 'error' ? 'pi-times-circle' : 'pi-exclamation-triangle'" aria-hidden="true" /> {{ m.message }}
+  <p v-for="m in messages" :key="m.message" class="message" :class="m.severity" :role="m.severity === 'note' ? undefined : 'status'">
+    <i
+      v-if="m.severity !== 'note'"
+      class="pi"
+      :class="m.severity === 'error' ? 'pi-times-circle' : 'pi-exclamation-triangle'"
+      aria-hidden="true"
+    />
+    {{ m.message }}
   </p>
 </template>
 
@@ -21,5 +27,9 @@ defineProps<{ messages: readonly CheckState[] }>();
 .message.error {
   border-left-color: var(--bad);
   color: var(--bad);
+}
+.message.note {
+  border-left-color: var(--act-line);
+  background: var(--ground-2);
 }
 </style>
