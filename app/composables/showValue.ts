@@ -7,6 +7,7 @@ import { decimalsFor } from '~~/core/form/fit.ts';
 import type { Type } from '~~/core/values/typing.ts';
 import { type Result, isFormulaError, isWaiting } from '~~/core/formula/errors.ts';
 import { showAs } from '~~/core/values/kinds/index.ts';
+import type { FieldFormat } from '~~/core/values/show.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
 
 export const LOCALE = 'en-GB';
@@ -47,22 +48,29 @@ export function showValue(plan: Plan, cache: DataCache, field: PlanField, value:
   if (listed) return String((listed.find((o) => o.value === value) ?? retiredOf(field, value))?.label ?? value);
   if (field.definition.type === 'links' && field.choices?.table && typeof value === 'number') return rowShown(plan, cache, field, value);
   if (field.type.kind === 'row' && typeof value === 'number') return rowShown(plan, cache, field, value);
-  return showTyped(plan, cache, field.type, value, decimalsFor(field.definition, field.column));
+  return showTyped(plan, cache, field.type, value, decimalsFor(field.definition, field.column), field.definition.format);
 }
 
 /** The option that a record holds although it is offered no more. */
 export const retiredOf = (field: PlanField, value: Datum): Row | undefined => field.choices?.retired?.find((o) => o.value === value);
 
 /** Any value of a known type for readers. */
-export function showTyped(plan: Plan, cache: DataCache, type: Type, value: Datum, decimals: number | null = null): string {
+export function showTyped(
+  plan: Plan,
+  cache: DataCache,
+  type: Type,
+  value: Datum,
+  decimals: number | null = null,
+  format: FieldFormat | null = null,
+): string {
   if (type.kind === 'row' && typeof value === 'number') return rowLabel(plan, cache, type.table, value);
-  if (value === null || typeof value !== 'object') return showPlain(type.kind, value, decimals);
+  if (value === null || typeof value !== 'object') return showPlain(type.kind, value, decimals, format);
   const of = type.kind === 'list' ? type.of : type;
   return value.map((v) => showTyped(plan, cache, of, v)).join(', ');
 }
 /** A value that stands for itself, and for no row, for readers; `kind` is what it is read as. */
-export const showPlain = (kind: string, value: Datum, decimals: number | null = null): string =>
-  showAs(kind, value, { locale: LOCALE, decimals });
+export const showPlain = (kind: string, value: Datum, decimals: number | null = null, format: FieldFormat | null = null): string =>
+  showAs(kind, value, { locale: LOCALE, decimals, format });
 /** A moment as readers see it; nothing for none. */
 export const showMoment = (at: string | null): string => showPlain('datetime', at);
 

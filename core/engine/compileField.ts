@@ -37,6 +37,7 @@ function laidOut(d: Field): Field {
     source: d.source,
     value: d.value,
     decimals: d.decimals,
+    format: d.format,
     shown: d.shown,
     required: d.required,
     locked: d.locked,

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { sourceSchema } from '../choices/sources/index.ts';
 import { COLUMN_TYPES, keySchema } from '../model/tables.ts';
 import { valueSchema } from './fills/index.ts';
+import { FIELD_FORMATS } from '../values/show.ts';
 import { formulaText } from '../model/text.ts';
 import { ownersSchema } from './owners.ts';
 import { rulesSchema } from './rules.ts';
@@ -51,6 +52,8 @@ export const fieldSchema = z.object({
   source: sourceSchema.nullable().default(null),
   value: valueSchema.nullable().default(null),
   decimals: z.number().int().min(0).max(15).nullable().default(null),
+  /** how its values are shown, where that is not as everywhere */
+  format: z.enum(FIELD_FORMATS).nullable().default(null),
   shown: formulaText,
   required: formulaText,
   locked: formulaText,

@@ -13,6 +13,7 @@ import {
 import { sourceStores } from '../choices/sources/index.ts';
 import { type ColumnType, keyFromLabel } from '../model/tables.ts';
 import { KINDS } from '../values/kinds/index.ts';
+import { FORMATS_OF } from '../values/show.ts';
 
 /*
  * Changes to a form definition, each a function from a form to a new form that shares what did not change. What the
@@ -129,7 +130,12 @@ export function changeType(form: Form, key: string, type: ColumnType, columnFits
   const { rows, chooses } = KINDS[type];
   const keeps = field.source && sourceStores(field.source.kind) === chooses && (rows === null || rows === 'named');
   const fresh = keeps ? field.source : fieldSchema.parse({ label: 'x', type, source: firstSource(type) }).source;
-  return changeField(form, key, { type, source: fresh, column: columnFits ? field.column : null });
+  return changeField(form, key, {
+    type,
+    source: fresh,
+    column: columnFits ? field.column : null,
+    format: field.format !== null && FORMATS_OF[type]?.includes(field.format) ? field.format : null,
+  });
 }
 
 /** Puts a field before the field at `index` of a section (its own place counted as it was). */

@@ -8,6 +8,7 @@ const PARTS: readonly (readonly [keyof Field, string])[] = [
   ['source', 'choices'],
   ['value', 'value'],
   ['decimals', 'decimals'],
+  ['format', 'how its values are shown'],
   ['shown', 'when it is shown'],
   ['required', 'when it is required'],
   ['locked', 'when it is locked'],

@@ -6,7 +6,19 @@ import { plainNumber } from './decimal.ts';
 export interface ShowOptions {
   readonly locale: string;
   readonly decimals?: number | null;
+  /** what a field asks for, beside how the workspace writes */
+  readonly format?: FieldFormat | null | undefined;
 }
+/** How the values of one field are shown, where that is not as everywhere: days, moments, times, numbers. */
+export const FIELD_FORMATS = ['long', 'weekday', 'iso', 'seconds', 'plain', 'grouped'] as const;
+export type FieldFormat = (typeof FIELD_FORMATS)[number];
+/** The formats that suit a type of column. */
+export const FORMATS_OF: Readonly<Record<string, readonly FieldFormat[]>> = {
+  date: ['long', 'weekday', 'iso'],
+  datetime: ['long', 'weekday', 'iso', 'seconds'],
+  time: ['seconds'],
+  number: ['plain', 'grouped'],
+};
 
 /** How days and numbers are written, where a workspace says so; until then as its locale has it. */
 export interface Formats {
@@ -19,42 +31,53 @@ export const setFormats = ({ dates, grouping }: Formats): void => void (formats 
 const GROUPING: Readonly<Record<Formats['grouping'], string>> = { comma: ',', space: '\u202f', apostrophe: '’', none: '' };
 
 const numberFormats = new Map<string, Intl.NumberFormat>();
-function numberFormat(locale: string, decimals: number | null): Intl.NumberFormat {
-  const key = `${locale} ${decimals ?? ''}`;
+function numberFormat(locale: string, decimals: number | null, grouping: 'min2' | 'always' | false): Intl.NumberFormat {
+  const key = `${locale} ${decimals ?? ''} ${grouping}`;
   let format = numberFormats.get(key);
   if (!format) {
     const fraction =
       decimals === null ? { maximumFractionDigits: 15 } : { minimumFractionDigits: decimals, maximumFractionDigits: decimals };
     // four digits stand together, so that a year reads as one
-    const digits = { ...fraction, useGrouping: 'min2' } as Intl.NumberFormatOptions;
+    const digits = { ...fraction, useGrouping: grouping } as Intl.NumberFormatOptions;
     numberFormats.set(key, (format = new Intl.NumberFormat(locale, digits)));
   }
   return format;
 }
 
 /** A number with the reader's separators and a true minus sign. */
-export const showNumber = (n: number, { locale, decimals = null }: ShowOptions): string =>
-  grouped(numberFormat(locale, decimals).format(n).replace(/^-/, '−'));
+export const showNumber = (n: number, { locale, decimals = null, format = null }: ShowOptions): string =>
+  grouped(
+    numberFormat(locale, decimals, format === 'plain' ? false : format === 'grouped' ? 'always' : 'min2')
+      .format(n)
+      .replace(/^-/, '−'),
+  );
 const grouped = (text: string): string => (formats.grouping === 'comma' ? text : text.replaceAll(',', GROUPING[formats.grouping]));
 
 const dateFormats = new Map<string, Intl.DateTimeFormat>();
 /** `2026-03-01` as "1 Mar 2026" in the reader's language; never shifted by a zone. */
-export function showDate(iso: string, { locale }: ShowOptions): string {
-  if (formats.dates === 'iso') return iso.slice(0, 10);
+export function showDate(iso: string, { locale, format: asked = null }: ShowOptions): string {
+  const isWords = asked === 'long' || asked === 'weekday';
+  if (asked === 'iso' || (formats.dates === 'iso' && !isWords)) return iso.slice(0, 10);
   const written = formats.dates === 'monthFirst' ? 'en-US' : locale;
-  let format = dateFormats.get(written);
-  if (!format)
+  const key = `${written} ${isWords ? asked : ''}`;
+  let format = dateFormats.get(key);
+  if (!format) {
+    const weekday = asked === 'weekday' ? ({ weekday: 'short' } as const) : {};
+    const month = asked === 'long' ? 'long' : 'short';
     dateFormats.set(
-      written,
-      (format = new Intl.DateTimeFormat(written, { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' })),
+      key,
+      (format = new Intl.DateTimeFormat(written, { day: 'numeric', month, year: 'numeric', ...weekday, timeZone: 'UTC' })),
     );
+  }
   const date = new Date(`${iso.slice(0, 10)}T00:00:00Z`);
   return Number.isNaN(date.getTime()) ? iso : format.format(date);
 }
 
 /** `09:30:00` as 09:30; seconds only where there are some. */
-export const showTime = (time: string): string => (time.endsWith(':00') ? time.slice(0, 5) : time);
-export const showDateTime = (iso: string, options: ShowOptions): string => `${showDate(iso, options)}, ${showTime(iso.slice(11))}`;
+export const showTime = (time: string, format: FieldFormat | null = null): string =>
+  time.endsWith(':00') && format !== 'seconds' ? time.slice(0, 5) : time;
+export const showDateTime = (iso: string, options: ShowOptions): string =>
+  `${showDate(iso, options)}, ${showTime(iso.slice(11), options.format ?? null)}`;
 
 /** A number as it stands in an input: no grouping, the point as decimal sign. */
 export const inputNumber = (n: number): string => plainNumber(n);

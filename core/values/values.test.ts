@@ -1,3 +1,4 @@
+import { type FieldFormat, setFormats, showDate, showNumber, showTime } from './show.ts';
 import { Decimal } from 'decimal.js';
 import fc from 'fast-check';
 import { Temporal } from 'temporal-polyfill';
@@ -5,7 +6,6 @@ import { describe, expect, test } from 'vitest';
 import * as dates from './dates.ts';
 import * as D from './decimal.ts';
 import { readDate, readDateTime, readNumber, readTime, readYesNo } from './read.ts';
-import { showDate, showNumber } from './show.ts';
 import { compareCodePoints, compareText, editDistance, foldText, nearest } from './text.ts';
 
 const Big = Decimal.clone({ precision: 40, rounding: Decimal.ROUND_HALF_UP });
@@ -187,5 +187,31 @@ describe('what is typed', () => {
   });
   test.each(['12,5x', '1e', '--5', '1.2.3,4,5', '1234567890.1234567'])('%s is no number that can be kept', (text) => {
     expect(readNumber(text).ok).toBe(false);
+  });
+});
+
+describe('how a field asks its values to be shown', () => {
+  const at = (format: FieldFormat | null) => ({ locale: 'en-GB', decimals: null, format });
+  test('days, times and numbers, beside how the workspace writes', () => {
+    expect(showDate('2026-03-01', at('long'))).toBe('1 March 2026');
+    expect(showDate('2026-03-01', at('weekday'))).toBe('Sun, 1 Mar 2026');
+    expect(showDate('2026-03-01', at('iso'))).toBe('2026-03-01');
+    expect(showTime('09:30:00', 'seconds')).toBe('09:30:00');
+    expect([showNumber(1234567, at('plain')), showNumber(1234, at('grouped')), showNumber(1234, at(null))]).toEqual([
+      '1234567',
+      '1,234',
+      '1234',
+    ]);
+  });
+  test('a workspace writes days and numbers its way; a field that asks for words keeps them', () => {
+    try {
+      setFormats({ dates: 'iso', grouping: 'space' });
+      expect([showDate('2026-03-01', at(null)), showDate('2026-03-01', at('long'))]).toEqual(['2026-03-01', '1 March 2026']);
+      expect(showNumber(1234567.5, at(null))).toBe('1\u202f234\u202f567.5');
+      setFormats({ dates: 'monthFirst', grouping: 'none' });
+      expect([showDate('2026-03-01', at(null)), showNumber(1234567, at(null))]).toEqual(['Mar 1, 2026', '1234567']);
+    } finally {
+      setFormats({ dates: 'dayFirst', grouping: 'comma' });
+    }
   });
 });

@@ -3,6 +3,7 @@ import { fieldAt } from '~~/core/form/definition.ts';
 import { changeField, changeType, nudgeLineField, removeField } from '~~/core/form/edit.ts';
 import type { Field } from '~~/core/form/definition.ts';
 import { COLUMN_TYPES, COLUMN_TYPE_LABELS, type ColumnType } from '~~/core/model/tables.ts';
+import { type FieldFormat, FORMATS_OF } from '~~/core/values/show.ts';
 import { typeInWords } from '~~/core/values/typing.ts';
 
 /* The wiring of one field: what it is, offers, holds and does, as sentences whose words can be exchanged. */
@@ -66,6 +67,18 @@ const offered = computed(() => {
 });
 const problems = computed(() => draft.problems.filter((p) => p.field === props.name));
 const chooses = computed(() => COLUMN_LOOKS[field.value.type].control === 'choice');
+const FORMAT_WORDS: Readonly<Record<FieldFormat, string>> = {
+  long: 'as 1 March 2026',
+  weekday: 'as Sun, 1 Mar 2026',
+  iso: 'as 2026-03-01',
+  seconds: 'with seconds',
+  plain: 'without separators: 1234567',
+  grouped: 'always in groups: 1,234',
+};
+const formats = computed(() => [
+  { value: null as FieldFormat | null, label: 'as everywhere' },
+  ...(FORMATS_OF[field.value.type] ?? []).map((value) => ({ value: value as FieldFormat | null, label: FORMAT_WORDS[value] })),
+]);
 const WIDTHS = [
   { value: 'narrow', label: 'narrow' },
   { value: 'usual', label: 'of usual width' },
@@ -150,8 +163,10 @@ watch(() => props.name, () => (removing.value = null)); // prettier-ignore
                   .filter((k) => /^[a-z0-9]{1,8}$/.test(k)),
               })
             " /></template
-        ><template v-if="field.type === 'files'">, <FilesLimits :files="field.files" @change="set({ files: $event })" /></template>; at
-        entry
+        ><template v-if="field.type === 'files'">, <FilesLimits :files="field.files" @change="set({ files: $event })" /></template
+        ><template v-if="formats.length > 1"
+          >, shown <PickWord :value="field.format" :options="formats" label="Shown" @pick="set({ format: $event })" /></template
+        >; at entry
         <PickWord :value="field.width" :options="WIDTHS" label="Width" @pick="set({ width: $event })" />
       </p>
     </header>

@@ -104,6 +104,7 @@ const suggestion = computed(() => {
         :invalid="invalid"
         :describedby="`${id}-say`"
         :decimals="decimals"
+        :format="def.format"
         :today="host.entry.value?.context.today"
         :unread="view.unreadable?.text"
         live

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { FieldFormat } from '~~/core/values/show.ts';
 import { useDebounceFn } from '@vueuse/core';
 import { addDays } from '~~/core/values/dates.ts';
 import { type ColumnType, KINDS, type ValueKind } from '~~/core/values/kinds/index.ts';
@@ -16,6 +17,8 @@ const props = defineProps<{
   invalid?: boolean;
   describedby?: string;
   decimals?: number | null;
+  /** how the value is shown while nobody types it */
+  format?: FieldFormat | null;
   today?: string;
   placeholder?: string | null;
   /** what stands typed and could not be read, when the control is drawn anew */
@@ -32,7 +35,7 @@ const typing = computed(() => COLUMN_LOOKS[props.type]);
 const isLong = computed(() => (typing.value.lines ?? 1) > 1);
 // what is shown may differ from what is typed: a date in words, and as ISO
 const written = computed(() =>
-  focused.value ? kind.value.written(props.value) : showPlain(props.type, props.value, props.decimals ?? null),
+  focused.value ? kind.value.written(props.value) : showPlain(props.type, props.value, props.decimals ?? null, props.format ?? null),
 );
 function commit(): void {
   if (draft.value === null) return;

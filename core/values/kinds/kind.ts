@@ -1,7 +1,7 @@
 import type { Read } from '../read.ts';
 import { isBlankText, textProblem } from '../text.ts';
 import { plainNumber } from '../decimal.ts';
-import { showNumber } from '../show.ts';
+import { type FieldFormat, showNumber } from '../show.ts';
 import type { Type } from '../typing.ts';
 import type { Datum } from '../types.ts';
 
@@ -9,6 +9,7 @@ import type { Datum } from '../types.ts';
 export interface Showing {
   readonly locale: string;
   readonly decimals: number | null;
+  readonly format?: FieldFormat | null | undefined;
 }
 /** What a column or field says of the values it holds. */
 export interface Limits {

@@ -12,7 +12,7 @@ export const time: ValueKind = {
   read: readTime,
   fromFile: readTime,
   written: (value) => (typeof value === 'string' ? showTime(value) : PLAIN.written(value)),
-  show: (value, showing) => (typeof value === 'string' ? showTime(value) : PLAIN.show(value, showing)),
+  show: (value, showing) => (typeof value === 'string' ? showTime(value, showing.format ?? null) : PLAIN.show(value, showing)),
   problem: (value, label) => (typeof value === 'string' && isIsoTime(value) ? null : `${label} must be a time.`),
   // 930 would read as a time
   suits: (texts) => texts.every((t) => t.includes(':')),
