@@ -289,3 +289,71 @@ test('pages: a section gets a page of its own; at entry pages are a path with wh
   for (let i = 0; i < 14 && (await control(page, 'lot').isVisible()); i++) await page.keyboard.press('Enter');
   await expect(path.getByRole('button', { name: /Result/ })).toHaveAttribute('aria-current', 'step');
 });
+
+test('layout: running text with values, a section that folds and stays so, a width, a date as the field says; a lot on one screen', async ({
+  page,
+}) => {
+  await signIn(page, 'Maud Alder');
+  await page.goto('/design/forms/bench_task');
+  const where = page.locator('section[data-section="where"]');
+  await where.locator('.head').hover();
+  await where.getByRole('button', { name: /^Settings of section/ }).click();
+  await pickWord(where, 'Folding', 'stands folded until it is opened');
+  await where.getByRole('textbox', { name: 'Running text' }).fill('Weather at {site.name}.');
+  await page.keyboard.press('Tab');
+  await expect(where).toContainText('Weather at');
+  await row(page, 'bench').locator('label').first().click();
+  await pickWord(wiringOf(page), 'Width', 'as wide as there is room');
+  await row(page, 'day').locator('label').first().click();
+  await pickWord(wiringOf(page), 'Shown', 'as 2026-03-01');
+  await expect(control(page, 'day')).toHaveValue(/^\d{4}-\d\d-\d\d$/);
+  await saved(page);
+  await page.getByRole('button', { name: 'Publish…' }).click();
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: /^Publish/ })
+    .click();
+  await expect(page.getByText(/^Version 2 is published/)).toBeVisible();
+
+  await page.goto('/entry/bench_task/new');
+  await expect(page.getByText(/^Work ordered for \d+ \w+ \d{4}\.$/)).toBeVisible();
+  await expect(control(page, 'day')).toHaveValue(/^\d{4}-\d\d-\d\d$/);
+  const wide = await control(page, 'bench').boundingBox();
+  expect(wide!.width).toBeGreaterThan((await control(page, 'task').boundingBox())!.width);
+  const head = page.getByRole('button', { name: 'Seed from' });
+  await expect(head).toHaveAttribute('aria-expanded', 'false');
+  await expect(control(page, 'region')).toBeHidden();
+  await test.step('Enter passes what is folded away, Tab stops at its heading', async () => {
+    await control(page, 'bench').click();
+    await page.keyboard.press('Enter');
+    await expect(control(page, 'tool')).toBeFocused();
+    await control(page, 'bench').click();
+    await page.keyboard.press('Tab');
+    await expect(head).toBeFocused();
+    await page.keyboard.press('Enter');
+    await expect(control(page, 'region')).toBeVisible();
+  });
+  await test.step('as it was left it stands the next time', async () => {
+    await page.getByRole('button', { name: /^With$/ }).click();
+    await expect(control(page, 'tool')).toBeHidden();
+    await page.goto('/entry/bench_task/new');
+    await expect(control(page, 'region')).toBeVisible();
+    await expect(control(page, 'tool')).toBeHidden();
+  });
+  await test.step('what was saved shows its paragraph, and its date no more', async () => {
+    await control(page, 'task').fill('sow two trays');
+    const answer = page.waitForResponse((r) => r.request().method() === 'POST' && r.url().endsWith('/bench_task/records'));
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
+    const { id } = (await (await answer).json()) as { id: number };
+    await page.goto(`/entry/bench_task/${id}`);
+    await expect(page.getByText(/^Work ordered for/).first()).toBeVisible();
+    await expect(field(page, 'day')).toHaveCount(0);
+  });
+  await page.goto('/entry/lot_intake/new');
+  await expect(control(page, 'family')).toBeFocused();
+  const bar = await page.getByRole('button', { name: 'Save', exact: true }).boundingBox();
+  for (const last of ['collected_on', 'accepted_name']) {
+    const box = await field(page, last).boundingBox();
+    expect(box!.y + box!.height, `${last} stands above the bar`).toBeLessThan(bar!.y);
+  }
+});

@@ -12,7 +12,7 @@ const draft = useDraft();
 const tryout = useTryout();
 const form = computed(() => draft.form!);
 /** the height of a field that is not drawn yet, in pixels */
-const ROW = 40;
+const ROW = 36;
 
 const isLines = (key: string): boolean => form.value.lines[key] !== undefined;
 /** A row is selected as a field; inside lines, the field of the line that was pressed. */
@@ -103,7 +103,7 @@ defineExpose({ id: props.section.id, startAdding: () => (adding.value = true) })
       </span>
     </div>
     <SectionSettings v-if="settings" :section="section" />
-    <p v-for="m in messages" :key="m.message" class="message" :class="{ bad: m.severity === 'error' }">{{ m.message }}</p>
+    <PlaceMessages class="said" :messages="messages" />
     <div ref="fields" class="fields" :data-fields-of="section.id">
       <div
         v-for="key in section.fields"
@@ -257,10 +257,8 @@ defineExpose({ id: props.section.id, startAdding: () => (adding.value = true) })
   font-size: 12.5px;
   color: var(--ink-2);
 }
-.message {
+.said {
   margin: 2px 8px 4px 30px;
-  padding: 3px 8px;
-  background: var(--flow-wash);
 }
 .nothing {
   padding: 4px 28px;

@@ -133,7 +133,7 @@ const suggestion = computed(() => {
   grid-template-columns: 152px minmax(0, 304px) minmax(92px, 1fr);
   gap: 0 10px;
   align-items: start;
-  padding: 4px 8px;
+  padding: 2px 8px;
 }
 .name {
   padding-top: 6px;
@@ -161,7 +161,7 @@ const suggestion = computed(() => {
 }
 .message {
   font-size: 13px;
-  padding-top: 3px;
+  padding: 2px 0;
 }
 .message .pi {
   font-size: 12px;
@@ -176,7 +176,7 @@ const suggestion = computed(() => {
   max-width: 150px;
 }
 .of-wide:not(.compact) {
-  grid-template-columns: minmax(90px, 150px) minmax(0, 1fr) auto;
+  grid-template-columns: 152px minmax(0, 1fr) auto;
 }
 .compact {
   display: block;

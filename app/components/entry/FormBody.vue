@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { isByItself } from '~~/core/model/origin.ts';
-import { addressOf, parseAddress } from '~~/core/engine/state.ts';
+import { type CheckState, addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { useStorage } from '@vueuse/core';
 import { type Section, columnsOf, placedOrder } from '~~/core/form/definition.ts';
 
@@ -45,6 +45,17 @@ const sectionOf = (key: string): Section | undefined => {
   const outer = key.split(/[.#]/)[0] ?? '';
   return form.value?.pages.flatMap((p) => p.sections).find((s) => s.fields.includes(outer));
 };
+/** The heading of the first folded section among these fields, other than the one of `here`. */
+function foldedHead(here: string, keys: readonly string[]): HTMLElement | null {
+  const own = sectionOf(here);
+  for (const key of keys) {
+    const section = reachable(key) ? sectionOf(key) : undefined;
+    if (section && section !== own && isFolded(section)) return root.value?.querySelector<HTMLElement>(`[data-fold="${section.id}"] button`) ?? null; // prettier-ignore
+  }
+  return null;
+}
+const saidAt = (s: Section): readonly CheckState[] =>
+  props.host.placeChecks({ kind: 'section', id: s.id }).filter((c) => c.severity !== 'note' || !isFolded(s));
 const openIn = (s: Section): number => drawn(s.fields).filter((k) => !isLines(k) && isOpen(k)).length;
 
 /** Turns to a page, and puts the keys into its first field that needs somebody. */
@@ -76,7 +87,7 @@ async function controlOf(key: string): Promise<HTMLElement | null> {
 }
 /** what stands in the first screen is drawn at once; the height of a field, in pixels */
 const AT_ONCE = 30;
-const ROW = 40;
+const ROW = 36;
 const first = computed(() => new Set(placedOrder(form.value!).slice(0, AT_ONCE)));
 /** A field needs the clerk unless it is locked, hidden, waiting, or has filled itself. */
 function needsClerk(key: string): boolean {
@@ -143,6 +154,9 @@ function step(event: KeyboardEvent): void {
   const rest = back ? order.value.slice(0, at).reverse() : order.value.slice(at + 1);
   const stays = props.host.view(here);
   const next = rest.find((k) => (back ? reachable(k) : needsClerk(k)));
+  // Enter passes what is folded away; Tab stops at its heading, where it is opened
+  const head = event.key === 'Tab' && !back ? foldedHead(here, next ? rest.slice(0, rest.indexOf(next)) : rest) : null;
+  if (head) return head.focus();
   // what cannot be read is to be mended before one goes on; Tab leaves all the same
   if (isEnter && stays.shown && stays.unreadable) return focus(here);
   const leavesLines = !back && here.includes('#') && (!next || parseAddress(next).line !== parseAddress(here).line);
@@ -182,7 +196,7 @@ defineExpose({ focusFirst, focus, keyOf });
     >
       <div v-for="(column, c) in columnsOf(page)" :key="c">
         <section v-for="s in column" v-show="fieldsShown(s.fields)" :key="s.id" :aria-label="s.label || undefined">
-          <h3 v-if="s.folds !== 'never'" class="folds">
+          <h3 v-if="s.folds !== 'never'" class="folds" :data-fold="s.id">
             <Button
               text
               severity="secondary"
@@ -194,7 +208,7 @@ defineExpose({ focusFirst, focus, keyOf });
             /><span v-if="isFolded(s) && openIn(s)" class="muted"> {{ openIn(s) }} open</span>
           </h3>
           <h3 v-else-if="s.label">{{ s.label }}</h3>
-          <PlaceMessages :messages="host.placeChecks({ kind: 'section', id: s.id })" />
+          <PlaceMessages :messages="saidAt(s)" />
           <template v-for="k in isFolded(s) ? [] : drawn(s.fields)" :key="k">
             <LinesTable v-if="isLines(k)" :host="host" :name="k" :prefix="prefix" @why="emit('why', $event)" />
             <NearView v-else soon :height="host.view(k).shown ? ROW : 0" :now="first.has(k)"
@@ -241,7 +255,11 @@ section {
 h3 {
   padding: 8px 8px 4px;
 }
+.folds {
+  padding: 4px 4px 0;
+}
 .folds .p-button {
   padding: 2px 4px;
+  font-size: inherit;
 }
 </style>
