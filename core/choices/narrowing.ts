@@ -54,7 +54,9 @@ export function narrowingOf(formula: Formula, follows: readonly ThroughPart[] = 
   const collect = (node: Syntax): void => {
     if (node.kind === 'number' || node.kind === 'text' || node.kind === 'yesno') return;
     if (readsCandidate(node, formula)) {
-      for (const child of childrenOf(node)) collect(child);
+      // what is asked of each of a list has a value for that one alone
+      const parts = formula.extras.get(node)?.kind === 'each' ? childrenOf(node).slice(0, 1) : childrenOf(node);
+      for (const child of parts) collect(child);
       return;
     }
     const number = params.length;

@@ -61,6 +61,7 @@ export class Frames {
         values: frame.values,
         outer,
         candidate: null,
+        each: null,
         params: [],
         today: context.today,
         now: context.now,

@@ -173,6 +173,11 @@ export class Checker {
       this.bindings.set(node, binding);
       return binding.type;
     }
+    if (node.name === 'each') {
+      const said = '“each” is one of a list; it can only be used in the condition of ANYOF, ALLOF, NONEOF or COUNTOF.';
+      this.problems.push(problem('notAvailableHere', node, said));
+      return T.UNKNOWN;
+    }
     if (node.name === 'choice') {
       this.problems.push(
         problem(

@@ -3,9 +3,9 @@ import type { Checker } from './check.ts';
 import { parseFormula } from './parse.ts';
 import { printSyntax } from './print.ts';
 import { type Fix, problem } from './problems.ts';
-import type { ValueMap } from './extras.ts';
+import type { EachPart, ValueMap } from './extras.ts';
 import type { Binding, FeedShape } from './scope.ts';
-import { type Syntax, pathOf, ungroup } from './syntax.ts';
+import { type Syntax, childrenOf, pathOf, ungroup } from './syntax.ts';
 import { type Hole, readTemplate } from './template.ts';
 import * as T from '../values/typing.ts';
 import type { Type } from '../values/typing.ts';
@@ -69,6 +69,31 @@ function pick(checker: Checker, node: Call, many: boolean): Type {
     },
   });
   return many ? T.listOf(T.rowOf(table.key)) : T.rowOf(table.key);
+}
+
+/** ANYOF and its kin: the list, and what is asked of each of it. */
+function eachOf(checker: Checker, node: Call, of: EachPart['of']): Type {
+  const [list, condition] = [argument(node, 0), argument(node, 1)];
+  const given = of === 'count' ? T.NUMBER : T.YESNO;
+  if (!list || !condition) return given;
+  const type = checker.type(list);
+  if (type.kind !== 'list' && !T.isOpen(type)) {
+    const said = `“${printSyntax(list)}” is ${checker.words(type)}; a list is needed here: lines, files, several links or choices, or what GATHER finds.`;
+    checker.problems.push(problem('type', list, said));
+  }
+  const source = checker.bindings.get(ungroup(list))?.source;
+  const lines = source?.kind === 'lines' ? source : null;
+  const item = type.kind === 'list' ? type.of : T.UNKNOWN;
+  const binding: Binding = { name: 'each', label: `One of ${printSyntax(list)}`, type: item, source: { kind: 'each', lines } };
+  checker.within(binding, () => checker.require(condition, T.YESNO));
+  const reads = new Set<string>();
+  const walk = (n: Syntax): void => {
+    if (n.kind === 'member' && checker.bindings.get(n.object) === binding) reads.add(n.property);
+    childrenOf(n).forEach(walk);
+  };
+  walk(condition);
+  checker.extras.set(node, { kind: 'each', of, condition, lines, reads: [...reads] });
+  return given;
 }
 
 /** Bindings in which the picked row is a candidate. Only those of this call: another call within is a value like any other. */
@@ -214,6 +239,10 @@ function moveSyntax(node: Syntax, by: number): Syntax {
 export const SPECIAL: Readonly<Record<string, Special>> = {
   PICK: (c, n) => pick(c, n, false),
   GATHER: (c, n) => pick(c, n, true),
+  ANYOF: (c, n) => eachOf(c, n, 'any'),
+  ALLOF: (c, n) => eachOf(c, n, 'all'),
+  NONEOF: (c, n) => eachOf(c, n, 'none'),
+  COUNTOF: (c, n) => eachOf(c, n, 'count'),
   VALUEMAP: valueMap,
   NEXTNUMBER: series,
   FEED: feed,

@@ -127,6 +127,8 @@ class Compiler {
       }
       case 'candidate':
         return (env) => env.candidate?.id ?? null;
+      case 'each':
+        return (env) => env.each?.value ?? null;
       case 'me':
         return (env) => env.me;
       case 'parent':
@@ -149,6 +151,9 @@ class Compiler {
     switch (source?.kind) {
       case 'candidate':
         return (env) => env.candidate?.[property] ?? null;
+      case 'each':
+        if (source.lines) return (env) => env.each?.line?.[property] ?? null;
+        break;
       case 'entry':
         return property === 'mode' ? (env) => env.mode : () => null;
       case 'before': {

@@ -3,7 +3,7 @@ import { foldText } from '../values/text.ts';
 import type { Datum } from '../values/types.ts';
 import type { Run } from './compile.ts';
 import { FormulaError, type Result, TooMuch, Waiting, isDatum } from './errors.ts';
-import type { Extra, FeedParams } from './extras.ts';
+import type { EachPart, Extra, FeedParams } from './extras.ts';
 import type { Env } from './env.ts';
 import type { Syntax } from './syntax.ts';
 import { writeTemplate } from './template.ts';
@@ -39,6 +39,8 @@ export function compileData(node: Call, extra: Extra | undefined, compiling: Com
   switch (extra?.kind) {
     case 'pick':
       return (env) => (env.data ? env.data.pick(extra, env) : missing);
+    case 'each':
+      return eachOf(node, extra, compiling);
     case 'series': {
       const series = compiling.compile((node.args[0] as Call['args'][number]).value);
       return (env) => {
@@ -94,6 +96,40 @@ export function compileData(node: Call, extra: Extra | undefined, compiling: Com
     }
   }
   return () => null;
+}
+
+/** ANYOF and its kin: the list is gone through until it is known; an error in one is told before one that waits. */
+function eachOf(node: Call, { of, condition, lines, reads }: EachPart, compiling: Compiling): Run {
+  const list = compiling.compile((node.args[0] as Call['args'][number]).value);
+  const holds = compiling.compile(condition);
+  const columns = lines ? reads.map((key) => ({ key, at: lines.columns.get(key) ?? -1 })) : [];
+  const decides = of === 'all' ? false : true;
+  return (env) => {
+    const values = list(env);
+    if (!isDatum(values)) return values;
+    if (!Array.isArray(values)) return of === 'count' ? 0 : of !== 'any';
+    const read = columns.map(({ key, at }) => ({ key, values: env.lines((lines as NonNullable<typeof lines>).group, at) }));
+    const stop = stopOf(read.map((r) => r.values));
+    if (stop) return stop;
+    const before = env.each;
+    const results: Result[] = [];
+    let count = 0;
+    try {
+      for (const [i, value] of (values as readonly Datum[]).entries()) {
+        const line = lines && Object.fromEntries(read.map((r) => [r.key, (r.values as readonly Datum[])[i] ?? null]));
+        env.each = { value, line };
+        const result = holds(env);
+        if (!isDatum(result)) results.push(result);
+        else if ((result === true) === decides) {
+          count++;
+          if (of !== 'count') return of === 'any';
+        }
+      }
+    } finally {
+      env.each = before ?? null;
+    }
+    return stopOf(results) ?? (of === 'count' ? count : of !== 'any');
+  };
 }
 
 /** The item that FEED(…) stands for. All required parameters must be known; an empty one gives nothing. */

@@ -4,7 +4,7 @@ import type { Datum, Row } from '../values/types.ts';
 import type { FormulaError, Result, Waiting } from './errors.ts';
 import type { FeedParams, PickPart } from './extras.ts';
 
-/** What a compiled formula reads when it runs. One object is reused for a whole entry; only `candidate` changes. */
+/** What a compiled formula reads when it runs. One object is reused for a whole entry; only `candidate` and `each` change. */
 export interface Env {
   /** the fields' values: of the form by slot, inside a line by the place among the line's fields */
   readonly values: readonly Result[];
@@ -12,6 +12,8 @@ export interface Env {
   readonly outer: Env | null;
   /** the row that `choice` names; null outside narrowings */
   candidate: Row | null;
+  /** the one of a list that `each` names, inside the condition of ANYOF and its kin */
+  each?: Each | null;
   /** in a narrowing: the parts that do not read the candidate, computed once before the rows are gone through */
   params: readonly Result[];
   /** read once when the entry opens, in the workspace's zone: `YYYY-MM-DD`, `YYYY-MM-DDTHH:MM:SS` */
@@ -41,6 +43,12 @@ export interface Env {
   row(table: string, id: number): Row | null | Waiting;
   /** what is looked up beyond names; absent where nothing can be looked up */
   readonly data?: DataEnv;
+}
+
+/** One of a list: its value, and what it has under names where it is a line. */
+export interface Each {
+  readonly value: Datum;
+  readonly line: Readonly<Record<string, Datum>> | null;
 }
 
 /** Look-ups of the functions that read data (PICK, NEXTNUMBER, FEED, `last`). */

@@ -4,7 +4,7 @@ import type { Env } from './env.ts';
 import type { Result, Span } from './errors.ts';
 import { partsOf } from './formula.ts';
 import { printSyntax } from './print.ts';
-import type { Syntax } from './syntax.ts';
+import { type Syntax, childrenOf } from './syntax.ts';
 import { EMPTY_TYPE, type Type } from '../values/typing.ts';
 
 /** A part of a formula with what it gives now. */
@@ -26,7 +26,7 @@ export function explainNames(checked: Checked, env: Env, node: Syntax | null = c
     if (n.kind === 'name' || n.kind === 'member') {
       const path = printSyntax(n);
       const source = checked.bindings.get(rootOf(n))?.source;
-      if (source?.kind !== 'candidate' && source?.kind !== 'picked') {
+      if (source?.kind !== 'candidate' && source?.kind !== 'picked' && source?.kind !== 'each') {
         parts.push({
           from: n.from,
           to: n.to,
@@ -50,8 +50,9 @@ export function explainNames(checked: Checked, env: Env, node: Syntax | null = c
 export function explainWorking(checked: Checked, env: Env): ExplainedPart[] {
   const parts: ExplainedPart[] = [];
   const walk = (n: Syntax): void => {
-    // the condition of a look-up is asked of other rows: only what it finds has a value here
-    if (checked.extras.get(n)?.kind !== 'pick') valueParts(n, checked).forEach(walk);
+    // the condition of a look-up, or of a list, is asked of other rows: only what it finds has a value here
+    const extra = checked.extras.get(n)?.kind;
+    if (extra !== 'pick') (extra === 'each' ? childrenOf(n).slice(0, 1) : valueParts(n, checked)).forEach(walk);
     if (n.kind === 'number' || n.kind === 'text' || n.kind === 'yesno' || n.kind === 'group') return;
     if (typeOf(checked, n).kind === 'object') return;
     parts.push({ from: n.from, to: n.to, text: printSyntax(n), type: typeOf(checked, n), value: compileNode(n, checked)(env), slot: null });

@@ -1,6 +1,6 @@
 import type { Datum } from '../values/types.ts';
 import type { Template } from './template.ts';
-import type { ColumnShape, FeedShape } from './scope.ts';
+import type { ColumnShape, FeedShape, Source } from './scope.ts';
 import type { Syntax } from './syntax.ts';
 import type { Checked } from './check.ts';
 
@@ -23,9 +23,20 @@ export interface PickPart {
   readonly checked: Pick<Checked, 'types' | 'bindings' | 'extras' | 'text' | 'problems' | 'type'>;
 }
 
+/** ANYOF, ALLOF, NONEOF or COUNTOF, taken apart: what is asked of each, and which fields of lines that reads. */
+export interface EachPart {
+  readonly kind: 'each';
+  readonly of: 'any' | 'all' | 'none' | 'count';
+  readonly condition: Syntax;
+  readonly lines: Extract<Source, { kind: 'lines' }> | null;
+  /** the columns of the lines that the condition reads */
+  readonly reads: readonly string[];
+}
+
 /** What the checker found out about a call that reads more than its arguments. */
 export type Extra =
   | PickPart
+  | EachPart
   | { readonly kind: 'series' }
   | { readonly kind: 'map'; readonly map: ValueMap }
   | { readonly kind: 'feed'; readonly feed: FeedShape }

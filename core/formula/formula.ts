@@ -56,8 +56,9 @@ export function listsRead(node: Syntax, checked: Checked): Formula['lists'] {
     if (source?.kind === 'lines') groups.add(source.group);
     if (n.kind === 'member') {
       const owner = checked.bindings.get(n.object)?.source;
-      const at = owner?.kind === 'lines' ? owner.columns.get(n.property) : undefined;
-      if (owner?.kind === 'lines' && at !== undefined) slots.add(owner.first + at);
+      const lines = owner?.kind === 'each' ? owner.lines : owner?.kind === 'lines' ? owner : null;
+      const at = lines?.columns.get(n.property);
+      if (lines && at !== undefined) slots.add(lines.first + at);
     }
   };
   walk(node);

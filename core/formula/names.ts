@@ -35,9 +35,10 @@ export function namesIn(checked: Pick<Checked, 'syntax' | 'read' | 'types' | 'bi
     const owner = checked.bindings.get(node.object)?.source;
     const type = checked.types.get(node.object);
     const row = type?.kind === 'list' ? type.of : type;
-    if (owner?.kind === 'lines') {
-      const at = owner.columns.get(node.property);
-      if (at !== undefined) put(node.propertySpan, { kind: 'field', slot: owner.first + at });
+    const lines = owner?.kind === 'each' ? owner.lines : owner?.kind === 'lines' ? owner : null;
+    if (lines) {
+      const at = lines.columns.get(node.property);
+      if (at !== undefined) put(node.propertySpan, { kind: 'field', slot: lines.first + at });
     } else if (owner?.kind === 'before') put(node.propertySpan, { kind: 'saved', name: node.property });
     else if (row?.kind === 'row' && !(isMyRoles(node, checked.bindings) && checked.types.get(node)?.kind === 'list'))
       put(node.propertySpan, { kind: 'column', table: row.table, column: node.property });

@@ -13,6 +13,8 @@ export type Source =
   | { readonly kind: 'candidate' }
   /** the row that PICK or GATHER looks at: `choice` inside their condition */
   | { readonly kind: 'picked' }
+  /** the one of a list that ANYOF and its kin look at: `each` inside their condition; `lines` when the list is a group of lines */
+  | { readonly kind: 'each'; readonly lines: Extract<Source, { kind: 'lines' }> | null }
   /** my record of this form saved last */
   | { readonly kind: 'last' }
   | { readonly kind: 'me' }

@@ -52,6 +52,8 @@ export function conditionWords(syntax: Syntax, about: Wording): string {
       if ((node.name === 'AND' || node.name === 'OR') && args.length > 1) return joinedWords(args, node.name, about);
       if (node.name === 'NOT' && first) return oppositeWords(first, about);
       if (node.name === 'ISBLANK' && first) return `${valueWords(first, about)} is empty`;
+      const each = about.checked.extras.get(node);
+      if (each?.kind === 'each' && each.of !== 'count' && first) return `${EACH_WORDS[each.of]} ${valueWords(first, about)}: ${conditionWords(each.condition, about)}`;
       if (node.name === 'CONTAINSANY' && first) return `${valueWords(first, about)} contains ${rest.map((v) => valueWords(v, about)).join(' or ')}`;
       return valueWords(node, about);
     }
@@ -59,6 +61,8 @@ export function conditionWords(syntax: Syntax, about: Wording): string {
       return kindOf(node, about) === 'yesno' && node.kind !== 'yesno' ? yesWords(node, 'yes', about) : valueWords(node, about);
   }
 } // prettier-ignore
+
+const EACH_WORDS = { any: 'for one at least of', all: 'for all of', none: 'for none of' } as const;
 
 function comparedWords(left: Syntax, operator: CompareOperator, right: Syntax, about: Wording): string {
   const kind = kindOf(left, about);
@@ -112,7 +116,9 @@ function pathWords(node: Syntax, about: Wording): string | null {
   if (!path || !binding) return null;
   const members = memberWords(node, about);
   const { source } = binding;
+  if (source.kind === 'each') return members.length ? `its ${members.join('’s ')}` : 'it';
   if (source.kind === 'candidate' || source.kind === 'picked') return members.length ? `its ${members.join('’s ')}` : 'the row';
+  if (source.kind === 'lines') return members.length ? `${members.join('’s ')} of ${binding.label}` : binding.label;
   if (source.kind === 'slot') return members.length ? `${binding.label}’s ${members.join('’s ')}` : `the ${ownerWords(binding)} ${binding.label}`;
   if (source.kind === 'me') return members.length ? `the ${members.join('’s ')} of the person signed in` : 'the person signed in';
   if (source.kind === 'parent') return members.length ? `the opened record’s ${members.join('’s ')}` : 'the record it is opened under';
@@ -155,5 +161,5 @@ const kindOf = (node: Syntax | undefined, about: Wording): Type['kind'] | null =
 /** Whether a part speaks of the row that is on offer. */
 const isOfRow = (node: Syntax, about: Wording): boolean => {
   const kind = about.checked.bindings.get(node)?.source.kind;
-  return kind === 'candidate' || kind === 'picked' || partsOf(node, about.checked).some((p) => isOfRow(p, about));
+  return kind === 'candidate' || kind === 'picked' || kind === 'each' || partsOf(node, about.checked).some((p) => isOfRow(p, about));
 };

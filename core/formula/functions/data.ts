@@ -25,6 +25,32 @@ export const DATA = [
     returns: T.listOf(T.UNKNOWN), evaluate: elsewhere as never,
   }),
   define({
+    name: 'ANYOF', group: 'data', parameters: [p('list', list), p('condition', condition)], returns: T.YESNO,
+    summary: 'Whether a condition holds for one of a list at least: lines, files, rows; each is the one looked at.',
+    detail: 'The list is a group of lines, files, several links or choices, or what GATHER finds: ANYOF(packets, each.grams > 5). Of an empty list it does not hold.',
+    examples: [['ANYOF(JOIN(3, 7), each > 5)', 'TRUE'], ['ANYOF(GATHER(species, choice.active), each.storage_c = 2)', 'TRUE']],
+    evaluate: elsewhere as never,
+  }),
+  define({
+    name: 'ALLOF', group: 'data', parameters: [p('list', list), p('condition', condition)], returns: T.YESNO,
+    summary: 'Whether a condition holds for every one of a list; each is the one looked at.',
+    detail: 'Of an empty list it holds: there is none that it does not hold for.',
+    examples: [['ALLOF(JOIN(3, 7), each > 5)', 'FALSE'], ['ALLOF(JOIN(3, 7), each < 9)', 'TRUE']],
+    evaluate: elsewhere as never,
+  }),
+  define({
+    name: 'NONEOF', group: 'data', parameters: [p('list', list), p('condition', condition)], returns: T.YESNO,
+    summary: 'Whether a condition holds for none of a list; each is the one looked at.',
+    examples: [['NONEOF(JOIN(3, 7), each > 8)', 'TRUE']],
+    evaluate: elsewhere as never,
+  }),
+  define({
+    name: 'COUNTOF', group: 'data', parameters: [p('list', list), p('condition', condition)], returns: T.NUMBER,
+    summary: 'For how many of a list a condition holds; each is the one looked at.',
+    examples: [['COUNTOF(JOIN(3, 7, 9), each > 5)', '2']],
+    evaluate: elsewhere as never,
+  }),
+  define({
     name: 'VALUEMAP', group: 'data', parameters: [p('map', name), p('key', writable)],
     summary: 'The value that one of the form’s value maps gives for a key, without regard to case; empty for a key it has not.',
     examples: [['VALUEMAP(fees, "courier")', '14'], ['VALUEMAP(fees, "by hand")', 'empty']],
