@@ -1,13 +1,17 @@
 import { describe, expect, test } from 'vitest';
 import { compileForm } from '../engine/compile.ts';
 import { formula } from '../formula/formula.ts';
-import { SEEDBANK_TABLES, lotForm } from '../testing/seedbank.ts';
+import { LOT_FIELDS, SEEDBANK_TABLES, lotForm, packingForm } from '../testing/seedbank.ts';
 import { YESNO } from '../values/typing.ts';
 import { asChoice, entryScope, fromChoice } from './entrySentence.ts';
 import { narrowingText, sentencesOf } from './sentence.ts';
 
-const plan = compileForm(lotForm(), SEEDBANK_TABLES);
-const scope = entryScope(plan.scope);
+const scope = entryScope(compileForm(lotForm(), SEEDBANK_TABLES).scope);
+const lines = { grams: { label: 'Grams', type: 'number', column: 'grams' } };
+const photos = { label: 'Photos', type: 'files' };
+const withLines = entryScope(
+  compileForm(packingForm({ genus: { ...LOT_FIELDS.genus, source: null }, photos }, lines), SEEDBANK_TABLES).scope,
+);
 
 describe('conditions over an entry as sentences', () => {
   test.each([
@@ -30,5 +34,16 @@ describe('conditions over an entry as sentences', () => {
     // through the sentences it means the same
     const again = fromChoice(narrowingText(sentencesOf(compiled)) ?? '');
     expect(asChoice(again, scope).replace(/[()]/g, '')).toBe((narrowingText(sentencesOf(formula(expected, scope, YESNO))) ?? '').replace(/[()]/g, ''));
+  }); // prettier-ignore
+
+  test.each([
+    ['ANYOF(packings, each.grams > 5)', 'ANYOF(choice.packings, each.grams > 5)'],
+    ['NONEOF(photos, each.kind = "pdf") AND COUNTA(photos) > 1', 'NONEOF(choice.photos, each.kind = "pdf") AND COUNTA(choice.photos) > 1'],
+    ['2 <= COUNTA(packings) OR NOT(ALLOF(packings, each.grams = genus.family.id))', '2 <= COUNTA(choice.packings) OR NOT(ALLOF(choice.packings, each.grams = genus.family.id))'],
+  ])('of lines and files: %s', (text, expected) => {
+    const made = asChoice(text, withLines);
+    expect(made).toBe(expected);
+    expect(fromChoice(made)).toBe(text);
+    expect(formula(made, withLines, YESNO).problems).toEqual([]);
   }); // prettier-ignore
 });

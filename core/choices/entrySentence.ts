@@ -15,7 +15,7 @@ export const ENTRY_TABLE = '@entry';
 export function entryScope(scope: Scope): Scope {
   const columns = new Map(
     [...scope.bindings].flatMap(([key, b]) =>
-      b.source.kind === 'slot' || b.source.kind === 'me'
+      b.source.kind === 'slot' || b.source.kind === 'lines' || b.source.kind === 'me'
         ? [[key, { key, label: b.source.kind === 'me' ? 'the person signed in' : b.label, type: b.type }] as const]
         : [],
     ),
@@ -25,12 +25,15 @@ export function entryScope(scope: Scope): Scope {
   return withBinding({ ...scope, tables }, { name: 'choice', label: 'The entry', type, source: { kind: 'candidate' } });
 }
 
+/** Functions whose sentence is about their first argument. */
+const ABOUT_FIRST = new Set(['ISBLANK', 'CONTAINSANY', 'COUNTA', 'ANYOF', 'ALLOF', 'NONEOF']);
 const COMPARES = new Set(['=', '<>', '<', '<=', '>', '>=']);
 /** Where in a condition the thing stands that each of its sentences is about. */
 function subjects(syntax: Syntax, isField: (name: string) => boolean): readonly Syntax[] {
   const node = ungroup(syntax);
   const field = (n: Syntax | undefined): Syntax[] => {
-    const inner = n && ungroup(n);
+    const whole = n && ungroup(n);
+    const inner = whole?.kind === 'call' && whole.name === 'COUNTA' && whole.args.length === 1 ? ungroup(whole.args[0]!.value) : whole;
     const path = inner && pathOf(inner);
     return inner && path && isField(path[0] ?? '') ? [inner] : [];
   };
@@ -49,7 +52,7 @@ function subjects(syntax: Syntax, isField: (name: string) => boolean): readonly 
   if (node.kind === 'call') {
     const args = node.args.map((a) => a.value);
     if (node.name === 'AND' || node.name === 'OR' || node.name === 'NOT') return args.flatMap((n) => subjects(n, isField));
-    return node.name === 'ISBLANK' || node.name === 'CONTAINSANY' ? field(args[0]) : [];
+    return ABOUT_FIRST.has(node.name) ? field(args[0]) : [];
   }
   return field(node);
 }

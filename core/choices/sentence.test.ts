@@ -7,13 +7,21 @@ import { testEnv, testScope } from '../testing/scope.ts';
 import type { Row } from '../values/types.ts';
 import { type SentencePart, isFinished, narrowingText, sentencesOf, withComments } from './sentence.ts';
 
-const scope = withBinding(testScope(), { name: 'choice', label: 'choice', type: T.rowOf('species'), source: { kind: 'candidate' } });
+const scope = withBinding(withKin(), { name: 'choice', label: 'choice', type: T.rowOf('species'), source: { kind: 'candidate' } });
+/** species with kin: a list of rows of their own table */
+function withKin() {
+  const plain = testScope();
+  const species = plain.tables.get('species')!;
+  const columns = new Map(species.columns).set('kin', { key: 'kin', label: 'kin', type: T.listOf(T.rowOf('species')) });
+  return { ...plain, tables: new Map(plain.tables).set('species', { ...species, columns }) };
+}
 const read = (text: string) => sentencesOf(formula(text, scope, T.YESNO));
 
 /** A part in short: column, operator, values; groups as lists that begin with how they are joined. */
 const short = (p: SentencePart): unknown =>
   p.kind === 'simple' ? [p.column, `${p.not ? 'not ' : ''}${p.operator}`, ...p.values]
   : p.kind === 'group' ? [`${p.not ? 'not ' : ''}${p.any ? 'any' : 'all'}`, ...p.parts.map(short)]
+  : p.kind === 'each' ? [p.column, `${p.of} of, ${p.any ? 'any' : 'all'}`, ...p.parts.map(short)]
   : p.text; // prettier-ignore
 
 describe('a narrowing as sentences', () => {
@@ -32,6 +40,10 @@ describe('a narrowing as sentences', () => {
     ['choice.name IN ("a", word)', [['name', 'in', '"a"', 'word']]],
     ['NOT(choice.storage_c BETWEEN a AND b)', [['storage_c', 'not between', 'a', 'b']]],
     ['CONTAINSANY(choice.name, word)', [['name', 'contains', 'word']]],
+    ['COUNTA(choice.kin) >= 2 AND 3 > COUNTA(choice.kin)', [['kin.#', '>=', '2'], ['kin.#', '<', '3']]],
+    ['ANYOF(choice.kin, each.storage_c > 2)', [['kin', 'any of, all', ['storage_c', '>', '2']]]],
+    ['NOT(ANYOF(choice.kin, each.active OR each.genus.name = word))', [['kin', 'none of, any', ['active', 'isYes'], ['genus.name', '=', 'word']]]],
+    ['ALLOF(choice.kin, NOT(each.active) AND each = species)', [['kin', 'all of, all', ['active', 'isNo'], ['', '=', 'species']]]],
   ])('%s', (text, expected) => {
     expect(read(text).map(short)).toEqual(expected);
   }); // prettier-ignore
@@ -39,6 +51,9 @@ describe('a narrowing as sentences', () => {
   test('what the builder cannot show stays a formula, word for word', () => {
     expect(read('choice.name = UPPER(choice.name)')[0]).toEqual({ kind: 'formula', text: 'choice.name = UPPER(choice.name)' });
     expect(read('NOT(choice.genus = genus)')[0]?.kind, 'with an empty genus this is no <>').toBe('formula');
+    expect(read('ANYOF(choice.kin, each.name = choice.name)')[0]?.kind, 'each beside the row on offer').toBe('formula');
+    expect(read('NOT(ALLOF(choice.kin, each.active))')[0]?.kind).toBe('formula');
+    expect(read('COUNTOF(choice.kin, each.active) > 1')[0]?.kind).toBe('formula');
     expect(read('"choice of many" = choice.name').map(short)).toEqual([['name', '=', '"choice of many"']]);
   });
 
@@ -52,6 +67,8 @@ describe('a narrowing as sentences', () => {
       'choice.active OR choice.storage_c > 0',
       'NOT(choice.active OR choice.storage_c > 0) AND NOT(choice.name IN ("a", "b"))',
       '(choice.active AND choice.storage_c > 0) OR choice.name = word',
+      'ANYOF(choice.kin, each.storage_c > 2 AND (each.active OR each.genus = genus)) AND choice.active',
+      'NONEOF(choice.kin, each.active OR each.storage_c > 0) OR COUNTA(choice.kin) < 2',
     ]) {
       expect(narrowingText(read(text))).toBe(text);
     }
@@ -64,6 +81,7 @@ describe('a narrowing as sentences', () => {
   test('whatever condition is read and written again keeps its meaning for every row', () => {
     const leaf = fc.constantFrom(
       'choice.active', 'choice.storage_c > 2', 'NOT choice.active', 'choice.storage_c BETWEEN a AND 5', 'choice.name IN ("Quercus robur", word)', 'choice.genus = genus', 'CONTAINSANY(choice.name, word)', 'choice.name = UPPER(choice.name)', 'a > 1',
+      'ANYOF(choice.kin, each.storage_c > a)', 'ALLOF(choice.kin, each.active OR each.storage_c > 2)', 'NONEOF(choice.kin, NOT(each.active) AND each.storage_c > 0)', 'COUNTA(choice.kin) > 1', 'COUNTOF(choice.kin, each.active) = 1',
     ); // prettier-ignore
     const condition = fc.letrec<{ node: string }>((tie) => ({
       node: fc.oneof(
@@ -74,7 +92,7 @@ describe('a narrowing as sentences', () => {
         tie('node').map((x) => `NOT(${x})`),
       ),
     })).node;
-    const rows: (Row | null)[] = [1, null].flatMap((n) => ['Quercus robur', 'x', null].map((name) => ({ id: 1, name, active: n === 1, storage_c: n === 1 ? 3 : null, genus: n === 1 ? 10 : 11 }))); // prettier-ignore
+    const rows: (Row | null)[] = [1, null].flatMap((n) => ['Quercus robur', 'x', null].map((name) => ({ id: 1, name, active: n === 1, storage_c: n === 1 ? 3 : null, genus: n === 1 ? 10 : 11, kin: n === 1 ? [1, 2] : name === null ? null : [] }))); // prettier-ignore
     fc.assert(
       fc.property(condition, (text) => {
         const before = formula(text, scope, T.YESNO);
@@ -115,5 +133,8 @@ describe('a condition that is being made', () => {
     );
     expect(narrowingText([{ ...begun, column: 'storage_c', operator: 'between', values: ['1'] }])).toBeNull();
     expect(isFinished({ ...begun, operator: 'in', values: ['genus'] })).toBe(true);
+    const each = (...parts: SentencePart[]): SentencePart => ({ kind: 'each', column: 'kin', of: 'any', any: true, parts });
+    expect([narrowingText([each()]), narrowingText([each(begun)])]).toEqual([null, null]);
+    expect(narrowingText([each(begun, whole)])).toBe('ANYOF(choice.kin, each.active)');
   });
 });

@@ -52,7 +52,30 @@ export type SentencePart =
       readonly values: readonly string[];
     }
   | { readonly kind: 'group'; readonly any: boolean; readonly not: boolean; readonly parts: readonly SentencePart[] }
+  | {
+      readonly kind: 'each';
+      /** the path after `choice.` to a list: lines, files, links */
+      readonly column: string;
+      readonly of: Quantifier;
+      /** how the parts join, which speak of one of the list: their columns are those after `each.` */
+      readonly any: boolean;
+      readonly parts: readonly SentencePart[];
+    }
   | { readonly kind: 'formula'; readonly text: string };
+
+/** For how many of a list a condition holds. */
+export const QUANTIFIERS = ['any', 'all', 'none'] as const;
+export type Quantifier = (typeof QUANTIFIERS)[number];
+const FUNCTION_OF: Readonly<Record<Quantifier, string>> = { any: 'ANYOF', all: 'ALLOF', none: 'NONEOF' };
+export type EachSentence = Extract<SentencePart, { kind: 'each' }>;
+/** What a sentence's columns are of: the row on offer (or the entry), or the one of a list that is looked at. */
+export type Root = 'choice' | 'each';
+/** Behind the path of a list: how many it has. */
+export const HOW_MANY = '#';
+export const isHowMany = (column: string): boolean => column.endsWith(`.${HOW_MANY}`);
+/** A sentence's column as a formula. */
+export const columnFormula = (column: string, root: Root): string =>
+  isHowMany(column) ? `COUNTA(${columnFormula(column.slice(0, -2), root)})` : column === '' ? root : `${root}.${column}`;
 
 export type SimpleSentence = Extract<SentencePart, { kind: 'simple' }>;
 
@@ -62,7 +85,7 @@ const MIRRORED: Readonly<Record<CompareOperator, CompareOperator>> = { '=': '=',
 /** Reads a condition as sentences, one for each top-level AND part. A blank or broken one gives none. */
 export function sentencesOf(formula: Pick<Formula, 'syntax'>): readonly SentencePart[] {
   if (!formula.syntax) return [];
-  const whole = partOf(formula.syntax);
+  const whole = partOf(formula.syntax, 'choice');
   return whole.kind === 'group' && !whole.any && !whole.not ? whole.parts : [whole];
 }
 
@@ -72,22 +95,42 @@ function joined(node: Syntax, operator: 'AND' | 'OR'): readonly Syntax[] | null 
   return node.kind === 'call' && node.name === operator && node.args.length > 1 ? node.args.map((a) => a.value) : null;
 }
 
-function partOf(syntax: Syntax): SentencePart {
+function partOf(syntax: Syntax, root: Root): SentencePart {
   const node = ungroup(syntax);
+  const parts = (of: readonly Syntax[]): SentencePart[] => of.map((p) => partOf(p, root));
   const all = joined(node, 'AND');
-  if (all) return { kind: 'group', any: false, not: false, parts: all.map(partOf) };
+  if (all) return { kind: 'group', any: false, not: false, parts: parts(all) };
   const any = joined(node, 'OR');
-  if (any) return { kind: 'group', any: true, not: false, parts: any.map(partOf) };
-  return simpleOf(node) ?? { kind: 'formula', text: printSyntax(syntax) };
+  if (any) return { kind: 'group', any: true, not: false, parts: parts(any) };
+  return eachOf(node, root) ?? simpleOf(node, root) ?? { kind: 'formula', text: printSyntax(syntax) };
+}
+
+/** `ANYOF(choice.packets, each.grams > 5)`; what is asked of each may not speak of the row on offer. */
+function eachOf(node: Syntax, root: Root): SentencePart | null {
+  const of = node.kind === 'call' ? QUANTIFIERS.find((q) => FUNCTION_OF[q] === node.name) : undefined;
+  if (node.kind !== 'call' || !of || root === 'each' || node.args.length !== 2) return null;
+  const [list, condition] = node.args.map((a) => a.value);
+  const column = list && columnOf(list, root);
+  if (!column || !condition || reads(condition, root)) return null;
+  const inner = partOf(condition, 'each');
+  return inner.kind === 'group' && !inner.not
+    ? { kind: 'each', column, of, any: inner.any, parts: inner.parts }
+    : { kind: 'each', column, of, any: false, parts: [inner] };
 }
 
 /** The path after `choice.`, or null when the node is no column of the candidate. */
-function candidateColumn(node: Syntax): string | null {
-  const path = pathOf(ungroup(node));
-  return path && path[0]?.toLowerCase() === 'choice' ? path.slice(1).join('.') : null;
+function columnOf(node: Syntax, root: Root): string | null {
+  const inner = ungroup(node);
+  const [counted] = inner.kind === 'call' && inner.name === 'COUNTA' && inner.args.length === 1 ? inner.args : [];
+  if (counted) {
+    const list = columnOf(counted.value, root);
+    return list && !isHowMany(list) ? `${list}.${HOW_MANY}` : null;
+  }
+  const path = pathOf(inner);
+  return path && path[0]?.toLowerCase() === root ? path.slice(1).join('.') : null;
 }
-const readsChoice = (node: Syntax): boolean =>
-  node.kind === 'name' ? node.name.toLowerCase() === 'choice' : childrenOf(node).some(readsChoice);
+const reads = (node: Syntax, root: Root): boolean =>
+  node.kind === 'name' ? node.name.toLowerCase() === root : childrenOf(node).some((c) => reads(c, root));
 const simple = (column: string, operator: SentenceOperator, values: readonly Syntax[] = []): SimpleSentence => ({
   kind: 'simple',
   column,
@@ -96,16 +139,18 @@ const simple = (column: string, operator: SentenceOperator, values: readonly Syn
   values: values.map(printSyntax),
 });
 
-function simpleOf(node: Syntax): SentencePart | null {
+function simpleOf(node: Syntax, root: Root): SentencePart | null {
+  const candidateColumn = (n: Syntax): string | null => columnOf(n, root);
+  const readsChoice = (n: Syntax): boolean => reads(n, root);
   const bare = candidateColumn(node);
-  if (bare) return simple(bare, 'isYes');
+  if (bare && !isHowMany(bare)) return simple(bare, 'isYes');
   const negation =
     node.kind === 'unary' && node.operator === 'NOT'
       ? node.operand
       : node.kind === 'call' && node.name === 'NOT'
         ? node.args[0]?.value
         : null;
-  if (negation) return negated(partOf(negation));
+  if (negation) return negated(partOf(negation, root));
   if (node.kind === 'call') {
     const [first, ...rest] = node.args.map((a) => a.value);
     const column = first && candidateColumn(first);
@@ -135,6 +180,8 @@ function simpleOf(node: Syntax): SentencePart | null {
 /** NOT before a part. Comparisons are left as formulas: with an empty side NOT(a = b) is not the same as a <> b. */
 function negated(inner: SentencePart): SentencePart | null {
   if (inner.kind === 'group') return inner.not ? null : { ...inner, not: true };
+  // not any of them is none of them; not all, and not none, have no word of their own
+  if (inner.kind === 'each') return inner.of === 'any' ? { ...inner, of: 'none' } : null;
   if (inner.kind !== 'simple' || inner.not) return null;
   if (inner.operator === 'isYes') return { ...inner, operator: 'isNo' };
   if (inner.operator === 'isBlank') return { ...inner, operator: 'isNotBlank' };
@@ -144,18 +191,20 @@ function negated(inner: SentencePart): SentencePart | null {
 export const NEGATABLE: ReadonlySet<SentenceOperator> = new Set(['contains', 'in', 'between', 'holds']);
 
 /** The formula text of one part. */
-export function sentenceText(part: SentencePart): string {
+export function sentenceText(part: SentencePart, root: Root = 'choice'): string {
   if (part.kind === 'formula') return part.text;
+  if (part.kind === 'each')
+    return `${FUNCTION_OF[part.of]}(${columnFormula(part.column, root)}, ${joinedText(part.parts, part.any, 'each')})`;
   if (part.kind === 'group') {
-    const inner = joinedText(part.parts, part.any);
+    const inner = joinedText(part.parts, part.any, root);
     return part.not ? `NOT(${inner})` : `(${inner})`;
   }
-  const text = positiveText(part);
+  const text = positiveText(part, root);
   return part.not ? `NOT(${text})` : text;
 }
 
-function positiveText({ column: path, operator, values }: SimpleSentence): string {
-  const column = path === '' ? 'choice' : `choice.${path}`;
+function positiveText({ column: path, operator, values }: SimpleSentence, root: Root): string {
+  const column = columnFormula(path, root);
   const [first = '""', second = '""'] = values;
   switch (operator) {
     case 'isYes':
@@ -179,9 +228,9 @@ function positiveText({ column: path, operator, values }: SimpleSentence): strin
   }
 }
 
-function joinedText(parts: readonly SentencePart[], any: boolean): string {
+function joinedText(parts: readonly SentencePart[], any: boolean, root: Root): string {
   const texts = parts.map((p) => {
-    const text = sentenceText(p);
+    const text = sentenceText(p, root);
     // a formula with an OR of its own is put in brackets beside others
     return parts.length > 1 && p.kind === 'formula' && /\b(OR|AND)\b/i.test(text) && !/^\(.*\)$/s.test(text) ? `(${text})` : text;
   });
@@ -194,7 +243,7 @@ export const valuesTaken = (operator: SentenceOperator): 0 | 1 | 2 | 'many' =>
 
 /** Whether a part says something: a sentence has the values its operator takes, a group has a part that is finished. */
 export function isFinished(part: SentencePart): boolean {
-  if (part.kind === 'group') return part.parts.some(isFinished);
+  if (part.kind === 'group' || part.kind === 'each') return part.parts.some(isFinished);
   if (part.kind === 'formula') return part.text.trim() !== '';
   const taken = valuesTaken(part.operator);
   return part.values.length >= (taken === 'many' ? 1 : taken) && part.values.every((v) => v.trim() !== '');
@@ -205,16 +254,16 @@ export function narrowingText(parts: readonly SentencePart[]): string | null {
   const filled = parts.map(finishedParts).filter((p) => p !== null);
   const [only] = filled;
   // one OR at the top needs no brackets
-  if (filled.length === 1 && only?.kind === 'group' && !only.not) return joinedText(only.parts, only.any);
-  return filled.length ? joinedText(filled, false) : null;
+  if (filled.length === 1 && only?.kind === 'group' && !only.not) return joinedText(only.parts, only.any, 'choice');
+  return filled.length ? joinedText(filled, false, 'choice') : null;
 }
 
 /** A part with only what is finished of it, and no group around a single one; null when nothing is. */
 function finishedParts(part: SentencePart): SentencePart | null {
   if (!isFinished(part)) return null;
-  if (part.kind !== 'group') return part;
+  if (part.kind !== 'group' && part.kind !== 'each') return part;
   const parts = part.parts.map(finishedParts).filter((p) => p !== null);
   const [only] = parts;
   if (!only) return null;
-  return parts.length === 1 && !part.not ? only : { ...part, parts };
+  return part.kind === 'group' && parts.length === 1 && !part.not ? only : { ...part, parts };
 }

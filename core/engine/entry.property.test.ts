@@ -39,6 +39,7 @@ const formula = (i: number): fc.Arbitrary<string> =>
     fc.tuple(operand(i), operand(i)).map(([a, b]) => `COALESCE(${a}, ROUND(${b}, 1))`),
     operand(i).map((a) => `PICK(species, choice.genus = genus AND choice.storage_c > ${a}).germination_days`),
     operand(i).map((a) => `SUM(GATHER(species, choice.storage_c < ${a}).germination_days)`),
+    operand(i).map((a) => `COUNTOF(GATHER(species, choice.genus = genus), each.storage_c < ${a} OR each.genus = genus)`),
   );
 const spreads = (i: number, count: number): fc.Arbitrary<object[]> =>
   i + 1 >= count

@@ -75,6 +75,39 @@ describe('lines', () => {
     expect([entry.value('sum'), entry.value('lines'), entry.value('packings.share', -2)]).toEqual([4.5, 1, 1]);
   });
 
+  test('a condition over lines: any, all, none of them, how many; as their values change, and as lines come and go', () => {
+    const asks = (formula: string): object => ({ label: 'asks', type: 'yesno', value: { kind: 'calculation', formula } });
+    const over = compileForm(
+      packingForm(
+        {
+          price: FIELDS.price!,
+          any: asks('ANYOF(packings, each.grams > price AND each.packets = 1)'),
+          all: asks('ALLOF(packings, each.grams > price)'),
+          none: asks('NONEOF(packings, each.species.storage_c > 0)'),
+          many: { label: 'many', type: 'number', value: { kind: 'calculation', formula: 'COUNTOF(packings, each.grams > price)' } },
+        },
+        { ...LINES, species: { ...LINES.species, source: { kind: 'rows', table: 'species', show: 'name', sort: ['name'] } } },
+      ),
+      SEEDBANK_TABLES,
+    );
+    expect(over.problems).toEqual([]);
+    const entry = openSettled(over, { mode: 'new' });
+    const now = (): unknown[] => ['any', 'all', 'none', 'many'].map((k) => entry.value(k));
+    expect(now()).toEqual([false, false, true, 0]);
+    play(entry, { kind: 'set', field: 'price', value: 2 }, set('grams', -1, 3));
+    expect(now()).toEqual([true, true, true, 1]);
+    play(entry, { kind: 'addLine', field: 'packings', line: -2 }, set('grams', -2, 1));
+    expect(now()).toEqual([true, false, true, 1]);
+    play(entry, set('packets', -1, 4));
+    expect(now()).toEqual([false, false, true, 1]);
+    play(entry, set('species', -2, 101));
+    expect([entry.value('none'), verify(entry)]).toEqual([false, []]);
+    play(entry, { kind: 'removeLine', field: 'packings', line: -2 });
+    expect(now()).toEqual([false, true, true, 1]);
+    const said = why(entry, 'any');
+    expect(JSON.stringify(said)).not.toContain('"each');
+  });
+
   test('one edit in one line computes that line and the totals, not the other lines', () => {
     const without = compileForm(
       packingForm({ price: FIELDS.price!, sum: FIELDS.sum! }, { packets: number(), grams: number(), total: LINES.total! }),
