@@ -29,7 +29,7 @@ export interface PlanCondition {
 /** What hiding does to values; `own` leaves it to each field. */
 export type HiddenValue = 'own' | 'keep' | 'clear';
 type Mode = EntryContext['mode'];
-const isAsked = ({ mode }: PlanCondition, now: Mode): boolean => mode === 'both' || (mode === 'new' ? now === 'new' : now !== 'new');
+export const isAsked = ({ mode }: PlanCondition, now: Mode): boolean => mode === 'both' || (mode === 'new' ? now === 'new' : now !== 'new');
 /** Whether a condition is met; one that cannot be told yet, or is empty, is not. */
 export const isMet = ({ formula, wants, ofForm }: PlanCondition, env: Env): boolean =>
   (formula === null || formula.run(ofForm ? formEnv(env) : env) === true) === wants;

@@ -177,6 +177,11 @@ describe('words', () => {
     };
     const entry = play(open(parts), set('a', 1), set('c', 10), set('b', 2));
     expect(entry.checks('c').map((c) => [c.message, c.severity])).toEqual([['10 is more than 1', 'warning'], ['nine: 10', 'error']]); // prettier-ignore
+    const said = why(entry, 'c').messages;
+    expect(said.map((m) => [m.message, m.severity, m.of.kind, m.conditions.map((c) => c.result)])).toEqual([
+      ['10 is more than 1', 'warning', 'field', [true]],
+      ['nine: 10', 'error', 'field', [true]],
+    ]);
     expect(entry.checks('b').map((c) => [c.message, c.at])).toEqual([['B over A', { kind: 'section', id: 's2' }]]);
     expect(verify(entry).map((i) => i.message)).toEqual(['B over A', 'nine: 10']);
     expect(play(entry, set('a', 101)).checks('a').map((c) => [c.message, c.at.kind])).toEqual([['All too large: 101', 'form']]); // prettier-ignore

@@ -12,6 +12,8 @@ import { type ConditionOwner, type PlanCondition, formEnv, isMet } from './condi
 import type { Entry } from './entry.ts';
 import { type Origin, isByFormula } from '../model/origin.ts';
 import type { PlanField } from './plan.ts';
+import type { CheckState } from './state.ts';
+import { heldChecks } from './cells/checks.ts';
 
 /** Why a field's value is what it is. `sources` explains the fields it came from, in turn. */
 export interface WhyValue {
@@ -73,10 +75,19 @@ export interface WhyState {
   readonly conditions: readonly WhyCondition[];
 }
 
+/** What is said at the field now, and the conditions for it; none for what is always said. */
+export interface WhyMessage {
+  readonly message: string;
+  readonly severity: CheckState['severity'];
+  readonly of: ConditionOwner;
+  readonly conditions: readonly WhyCondition[];
+}
+
 export interface Why {
   readonly value: WhyValue;
   readonly list: WhyList | null;
   readonly states: readonly WhyState[];
+  readonly messages: readonly WhyMessage[];
 }
 
 /** A field, and the line it stands in. */
@@ -94,7 +105,12 @@ const MAX_CHAIN = 12;
  */
 export function why(entry: Entry, field: string, line: number | null = null): Why {
   const planField = entry.field(field);
-  return { value: whyValue(entry, planField, line, 0), list: whyList(entry, planField, line), states: whyStates(entry, planField, line) };
+  return {
+    value: whyValue(entry, planField, line, 0),
+    list: whyList(entry, planField, line),
+    states: whyStates(entry, planField, line),
+    messages: whyMessages(entry, planField, line),
+  };
 }
 
 function whyValue(entry: Entry, field: PlanField, line: number | null, depth: number): WhyValue {
@@ -165,6 +181,13 @@ function whyStates(entry: Entry, field: PlanField, line: number | null): WhyStat
   add('required', field.required, entry.isRequired(field.key, line));
   add('locked', field.locked, entry.isLocked(field.key, line));
   return states;
+}
+
+function whyMessages(entry: Entry, field: PlanField, line: number | null): WhyMessage[] {
+  const env = entry.environmentOf(field.key, line);
+  return heldChecks(field, env, entry.context.mode)
+    .filter(({ state }) => state.at.kind === 'field')
+    .map(({ check: { when }, state: { message, severity } }) => ({ message, severity, of: when.of, conditions: conditionsOf(when, env) }));
 }
 
 function conditionsOf(condition: PlanCondition, env: Env): WhyCondition[] {

@@ -62,7 +62,7 @@ export function conditionWords(syntax: Syntax, about: Wording): string {
   }
 } // prettier-ignore
 
-const EACH_WORDS = { any: 'for one at least of', all: 'for all of', none: 'for none of' } as const;
+const EACH_WORDS = { any: 'any of', all: 'all of', none: 'none of' } as const;
 
 function comparedWords(left: Syntax, operator: CompareOperator, right: Syntax, about: Wording): string {
   const kind = kindOf(left, about);

@@ -1,6 +1,20 @@
 import type { Page } from '@playwright/test';
 import { expect, test } from './workspace';
-import { choose, control, field, formulaText, formulaWord, lotAt, pickWord, row, signIn, signInHttp, wiringOf } from './helpers';
+import {
+  choose,
+  control,
+  field,
+  formulaText,
+  formulaWord,
+  lotAt,
+  pickWord,
+  row,
+  signIn,
+  signInHttp,
+  tabTo,
+  tabToField,
+  wiringOf,
+} from './helpers';
 
 /* What a form shows, asks, refuses and says by condition; and rules. */
 
@@ -356,4 +370,74 @@ test('layout: running text with values, a section that folds and stays so, a wid
     const box = await field(page, last).boundingBox();
     expect(box!.y + box!.height, `${last} stands above the bar`).toBeLessThan(bar!.y);
   }
+});
+
+test('a rule over lines is built, tried and explained by keyboard alone', async ({ page }) => {
+  await signIn(page, 'Maud Alder');
+  const keys = async (...names: string[]): Promise<void> => {
+    for (const name of names) await page.keyboard.press(name);
+  };
+  const offered = (name: string | RegExp) => page.getByRole('option', { name, exact: true });
+  /** goes to a word of the sentence, opens it, and takes what is typed for */
+  const exchange = async (word: RegExp, to: string): Promise<void> => {
+    await tabTo(page, word);
+    await keys('Enter');
+    await takes(to);
+  };
+  const takes = async (to: string): Promise<void> => {
+    await expect(page.getByRole('option').first()).toBeVisible();
+    await page.keyboard.type(to);
+    await expect(page.getByRole('option').first()).toContainText(to, { ignoreCase: true });
+    await keys('Enter');
+  };
+  await page.goto('/design/forms/seed_request/rules');
+  await expect(page.getByText('3, they act in this order')).toBeVisible();
+  await tabTo(page, /^\+ rule$/);
+  await keys('Enter');
+  await expect(page.getByLabel('Name of the rule')).toBeFocused();
+  await page.keyboard.type('Heavy packets');
+  await keys('Enter');
+  const panel = page.getByRole('region', { name: 'Heavy packets' });
+  await test.step('if: any of the lines', async () => {
+    await exchange(/^Add a condition on/, 'packets');
+    await takes('g each');
+    await expect(offered('a fixed value…')).toBeVisible();
+    // how it compares is said first
+    await keys('Escape', 'Shift+Tab', 'Enter');
+    await takes('is more');
+    await expect(offered('a fixed value…')).toBeVisible();
+    await keys('End', 'ArrowUp', 'Enter');
+    await expect(panel.getByLabel('Fixed value')).toBeFocused();
+    await page.keyboard.type('5');
+    await keys('Enter');
+    await expect(panel).toContainText(/packets, any of them:\s+g each\s+is more than\s+5/);
+  });
+  await test.step('then: it says', async () => {
+    await tabTo(page, /^\+ effect$/);
+    await keys('Enter');
+    await exchange(/^Effect: show/, 'say');
+    await tabTo(page, /^Message$/);
+    await page.keyboard.type('Over 5 g in one packet');
+    await keys('Enter');
+    await exchange(/^At: /, 'Delivery');
+    await expect(page.getByRole('option'), 'the list is closed').toHaveCount(0);
+    await expect(panel.getByRole('button', { name: 'At: Delivery', exact: true })).toBeFocused();
+    await expect(page.getByRole('listitem').filter({ hasText: 'Heavy packets' }).first()).toContainText('If any of Packets: its g each is more than 5, warn “Over 5 g in one packet”');
+  }); // prettier-ignore
+  await saved(page);
+  await test.step('tried, and why', async () => {
+    await keys('Control+k');
+    await expect(page.getByRole('combobox', { name: 'Go to' })).toBeFocused();
+    await page.keyboard.type('seed design');
+    await expect(page.getByRole('option').first()).toContainText('Seed request');
+    await keys('Enter');
+    await expect(control(page, 'partner')).toBeVisible();
+    await tabToField(page, 'packets.grams');
+    await page.keyboard.type('6');
+    await keys('Tab');
+    await expect(field(page, 'method')).toContainText('Over 5 g in one packet');
+    await tabToField(page, 'method');
+    await keys('Alt+w');
+    await expect(page.getByRole('complementary', { name: /^Why Delivery/ })).toContainText('Heavy packets');
+  });
 });

@@ -108,3 +108,36 @@ export async function lotAt(request: APIRequestContext, step: string): Promise<n
   if (!found) throw new Error(`The demo has no lot that is ${step}.`);
   return found.row.id;
 }
+
+/** Goes on with Tab until what has the focus is called so, pressing nothing else. */
+export const tabTo = (page: Page, name: RegExp, most = 60, press = (key: string) => page.keyboard.press(key)): Promise<void> =>
+  tabUntil(page, (here) => name.test(here.name), String(name), most, press);
+/** The same, to the control of a field, by its key; of lines, to that of the first. */
+export const tabToField = (page: Page, key: string): Promise<void> =>
+  tabUntil(
+    page,
+    (here) => here.control && here.field.split('#')[0] === key,
+    key,
+    150,
+    (k) => page.keyboard.press(k),
+  );
+interface Focused {
+  readonly name: string;
+  readonly field: string;
+  readonly control: boolean;
+}
+async function tabUntil(page: Page, fits: (here: Focused) => boolean, what: string, most: number, press: (key: string) => Promise<void>) {
+  for (let i = 0; i < most; i++) {
+    const here = await page.evaluate((): Focused => {
+      const focused = document.activeElement as HTMLElement | null;
+      return {
+        name: (focused?.getAttribute('aria-label') ?? focused?.textContent ?? '').trim(),
+        field: focused?.closest<HTMLElement>('[data-field]')?.dataset.field ?? '',
+        control: focused instanceof HTMLInputElement || focused instanceof HTMLTextAreaElement,
+      };
+    });
+    if (fits(here)) return;
+    await press('Tab');
+  }
+  throw new Error(`${what} was not reached`);
+}

@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { expect, test } from './workspace';
-import { control, formulaText, signIn, wiringOf } from './helpers';
+import { control, formulaText, signIn, tabTo, wiringOf } from './helpers';
 
 /* How much it takes: the presses of the mouse and of keys that common work needs are counted, and kept down. */
 
@@ -128,16 +128,7 @@ test('a whole form is built by keyboard alone, published, and a record is entere
     await hand.key('Enter');
     await expect(label).toHaveValue(name);
   };
-  const focusWord = async (name: RegExp, most = 40): Promise<void> => {
-    for (let i = 0; i < most; i++) {
-      const here = await page.evaluate(
-        () => document.activeElement?.getAttribute('aria-label') ?? document.activeElement?.textContent ?? '',
-      );
-      if (name.test(here.trim())) return;
-      await hand.key('Tab');
-    }
-    throw new Error(`${String(name)} was not reached`);
-  };
+  const focusWord = (name: RegExp): Promise<void> => tabTo(page, name, 40, (key) => hand.key(key));
   await add('Region');
   await add('Site');
   await hand.key('F2');

@@ -1,11 +1,13 @@
 <script setup lang="ts">
-import { type SentencePart, type SimpleSentence, NEGATABLE, isFinished, valuesTaken } from '~~/core/choices/sentence.ts';
+import {
+  type EachSentence, type Quantifier, type Root, type SentencePart, type SimpleSentence, NEGATABLE, QUANTIFIERS, columnFormula, isFinished, valuesTaken,
+} from '~~/core/choices/sentence.ts'; // prettier-ignore
 import { ENTRY_TABLE } from '~~/core/choices/entrySentence.ts';
 import { formula } from '~~/core/formula/formula.ts';
-import type { Scope } from '~~/core/formula/scope.ts';
+import { type Scope, withBinding } from '~~/core/formula/scope.ts';
 import * as T from '~~/core/values/typing.ts';
 import {
-  CONSTANT, FORMULA, columnAt, columnChoices, columnText, constantIn, constantText, daysFromToday, everyChoice, fromToday, operatorsFor, valueText, valuesFor,
+  CONSTANT, FORMULA, LINES_TABLE, QUANTIFIER_WORDS, columnAt, columnChoices, columnText, constantIn, constantText, daysFromToday, everyChoice, fromToday, operatorsFor, quantifiersFor, valueText, valuesFor,
 } from './conditionChoices'; // prettier-ignore
 
 /*
@@ -19,6 +21,8 @@ const props = defineProps<{
   table: string | null;
   own: string;
   depth: number;
+  /** what the columns are of, when that is not the row on offer: the one of a list */
+  root?: Root;
   /** outside of any form */
   alone?: boolean;
   /** a group that was just begun asks for its first column */
@@ -29,7 +33,7 @@ const emit = defineEmits<{ change: [parts: readonly SentencePart[]]; join: [any:
 const draft = useDraft();
 const columns = computed(() => columnChoices(props.scope, props.table));
 const everyColumn = () => everyChoice(columns.value);
-const typeOf = (path: string): T.Type => formula(path === '' ? 'choice' : `choice.${path}`, props.scope).type;
+const typeOf = (path: string): T.Type => formula(columnFormula(path, props.root ?? 'choice'), props.scope).type;
 const columnWords = (path: string): string => columnText(path, props.scope, props.table);
 
 /** The part whose next word opens by itself, since it was just begun. */
@@ -41,6 +45,10 @@ function put(index: number, part: SentencePart | null): void {
 }
 /** Begins a condition on a column: what it is compared with is asked for next. */
 function begin(index: number, column: string): void {
+  if (quantifiersFor(typeOf(column)).length && props.root !== 'each') {
+    asking.value = index;
+    return put(index, { kind: 'each', column, of: 'any', any: false, parts: [] });
+  }
   const { operator, not } = operatorsFor(typeOf(column))[0]!;
   asking.value = index;
   put(index, { kind: 'simple', column, operator, not, values: [] });
@@ -50,11 +58,28 @@ function beginGroup(): void {
   asking.value = props.parts.length;
   put(props.parts.length, { kind: 'group', any: !props.any, not: false, parts: [] });
 }
-function setOperator(index: number, part: SimpleSentence, key: string): void {
+function setOperator(index: number, part: SimpleSentence | EachSentence, key: string): void {
+  const { column } = part;
+  const of = QUANTIFIERS.find((q) => q === key);
+  if (of) return setQuantifier(index, part, of);
+  if (part.kind === 'each') return setOperator(index, { kind: 'simple', column, operator: 'isBlank', not: false, values: [] }, key);
   const chosen = operatorsFor(typeOf(part.column)).find((o) => o.value === key)!;
   const taken = valuesTaken(chosen.operator);
   asking.value = index;
   put(index, { ...part, operator: chosen.operator, not: chosen.not, values: taken === 'many' ? part.values : part.values.slice(0, taken) });
+}
+function setQuantifier(index: number, part: SimpleSentence | EachSentence, of: Quantifier): void {
+  asking.value = index;
+  put(index, part.kind === 'each' ? { ...part, of } : { kind: 'each', column: part.column, of, any: false, parts: [] });
+}
+/** What can be said of a column: how it compares; of lists of rows also for how many of them something holds. */
+const saysOf = (column: string) => [...(props.root === 'each' ? [] : quantifiersFor(typeOf(column))), ...operatorsFor(typeOf(column))];
+/** The names for what is asked of each of a list, and the table it is a row of. */
+function eachOf(p: EachSentence): { scope: Scope; table: string | null } {
+  const list = typeOf(p.column);
+  const type = list.kind === 'list' ? list.of : T.UNKNOWN;
+  const scope = withBinding(props.scope, { name: 'each', label: 'The one looked at', type, source: { kind: 'each', lines: null } });
+  return { scope, table: type.kind === 'row' ? type.table : null };
 }
 const operatorKey = (p: SimpleSentence): string => (p.not && NEGATABLE.has(p.operator) ? `not ${p.operator}` : p.operator);
 /** The places of a part's values, with that of the one still asked for. */
@@ -108,10 +133,12 @@ function optionsOf(part: SimpleSentence): { value: string; label: string }[] | n
 function valuesIn(part: SimpleSentence): { table: string; key: string } | null {
   const at = part.column === '' ? null : columnAt(part.column, props.scope, props.table);
   if (!at || !(T.isTextual(at.type) || at.type.kind === 'row')) return null;
-  if (at.table !== ENTRY_TABLE) return at;
+  const lines = at.table.startsWith(LINES_TABLE) ? draft.form?.lines[at.table.slice(LINES_TABLE.length)] : undefined;
+  if (at.table !== ENTRY_TABLE && !lines) return draft.tables.has(at.table) ? at : null;
   // a field’s values are those of the column it is saved in
-  const column = draft.form?.fields[at.key]?.column;
-  const table = draft.form && draft.tables.get(draft.form.table);
+  const column = (lines ? lines.fields[at.key] : draft.form?.fields[at.key])?.column;
+  const saved = lines?.table ?? draft.form?.table;
+  const table = saved === undefined ? undefined : draft.tables.get(saved);
   return column && table?.columns.some((c) => c.key === column) ? { table: table.key, key: column } : null;
 }
 const choosesFixed = (part: SimpleSentence): boolean => valuesIn(part) !== null || optionsOf(part) !== null;
@@ -162,7 +189,7 @@ const setJoin = (index: number, g: Group, value: string): void =>
       <template v-if="i"
         >{{ ' '
         }}<PickWord
-          v-if="i === 1 && depth === 0"
+          v-if="i === 1 && (depth === 0 || root === 'each')"
           :value="any ? 'or' : 'and'"
           :options="WORDS"
           label="How the conditions join"
@@ -199,6 +226,40 @@ const setJoin = (index: number, g: Group, value: string): void =>
         />
         <IconButton v-if="!p.parts.length" class="drop" aria-label="Remove the group" icon="pi pi-times" @click="put(i, null)" />
       </span>
+      <span v-else-if="p.kind === 'each'" class="group of-each" :class="{ begun: !isFinished(p) }">
+        <PickWord
+          :value="p.column"
+          :text="columnWords(p.column)"
+          :options="columns"
+          :every="everyColumn"
+          label="Column"
+          @pick="begin(i, $event)"
+        />,{{ ' '
+        }}<PickWord
+          :value="p.of"
+          :text="QUANTIFIER_WORDS[p.of]"
+          :options="saysOf(p.column)"
+          label="Compared"
+          @pick="setOperator(i, p, $event)"
+        />:{{ ' '
+        }}<ConditionGroup
+          v-bind="eachOf(p)"
+          :parts="p.parts"
+          :any="p.any"
+          root="each"
+          own=""
+          :alone="alone"
+          :depth="depth + 1"
+          :fresh="asking === i"
+          @change="put(i, { ...p, parts: $event })"
+          @join="put(i, { ...p, any: $event })"
+        /><IconButton
+          class="drop"
+          :aria-label="`Remove the condition on ${columnWords(p.column)}`"
+          icon="pi pi-times"
+          @click="put(i, null)"
+        />
+      </span>
       <span v-else class="sentence" :class="{ begun: !isFinished(p) }">
         <PickWord
           :value="p.column"
@@ -208,7 +269,7 @@ const setJoin = (index: number, g: Group, value: string): void =>
           label="Column"
           @pick="begin(i, $event)"
         />{{ ' ' }}
-        <PickWord :value="operatorKey(p)" :options="operatorsFor(typeOf(p.column))" label="Compared" @pick="setOperator(i, p, $event)" />
+        <PickWord :value="operatorKey(p)" :options="saysOf(p.column)" label="Compared" @pick="setOperator(i, p, $event)" />
         <template v-for="at in placesOf(p)" :key="`${at} ${operatorKey(p)}`"
           ><template v-if="at">{{ p.operator === 'between' ? ' and' : ' or' }}</template
           >{{ ' '

@@ -57,12 +57,15 @@ function setKind(i: number, effect: RuleEffect, kind: RuleEffect['kind']): void 
   put(i, 'section' in effect && 'section' in made ? { ...made, section: effect.section } : made);
   if (kind === 'set') opened.value = i;
 }
+const list = ref<HTMLElement>();
 const opened = ref(-1);
 watch(() => props.place, () => (opened.value = -1)); // prettier-ignore
 function add(): void {
   const used = new Set(props.effects.map(aboutOf));
   const first = fields.value.find((f) => !used.has(f.value)) ?? fields.value[0];
   emit('change', [...props.effects, newEffect(props.branch === 'then' ? 'show' : 'hide', first?.value ?? null, null)]);
+  // the keys go on where it is said what it does
+  void nextTick(() => [...(list.value?.querySelectorAll<HTMLElement>('.effect') ?? [])].at(-1)?.querySelector('button')?.focus());
 }
 const HIDDEN = [
   { value: 'own', label: 'its value as the field says' },
@@ -83,8 +86,8 @@ const lineType = (key: string, field: string) => draft.plan?.fields[draft.plan.s
 </script>
 
 <template>
-  <ul class="effects">
-    <li v-for="(e, i) in effects" :key="i">
+  <ul ref="list" class="effects">
+    <li v-for="(e, i) in effects" :key="i" class="effect">
       <PickWord :value="e.kind" :options="KINDS" label="Effect" @pick="setKind(i, e, $event)" />{{ ' '
       }}<template v-if="e.kind === 'show' || e.kind === 'hide' || e.kind === 'require' || e.kind === 'lock'"
         ><PickWord :value="placeOf(e)" :options="places" label="Of" empty="choose a field" @pick="put(i, withPlace(e, $event))" /><template

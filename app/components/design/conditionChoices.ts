@@ -1,4 +1,5 @@
-import type { SentenceOperator } from '~~/core/choices/sentence.ts';
+import { HOW_MANY, QUANTIFIERS, type Quantifier, type SentenceOperator, isHowMany } from '~~/core/choices/sentence.ts';
+import { FILES } from '~~/core/model/tables.ts';
 import { printSyntax } from '~~/core/formula/print.ts';
 import { parseFormula } from '~~/core/formula/parse.ts';
 import { ungroup } from '~~/core/formula/syntax.ts';
@@ -6,6 +7,7 @@ import type { Binding, Scope } from '~~/core/formula/scope.ts';
 import { COMPARE_WORDS, DAY_WORDS, dayWords, daysFromToday as daysOf, lowerFirst, ownerWords } from '~~/core/formula/words.ts';
 import * as T from '~~/core/values/typing.ts';
 import { showDate } from '~~/core/values/show.ts';
+import { linesTable } from '~~/core/engine/scopes.ts';
 
 /* What the parts of a condition sentence can be exchanged for: operators by type, columns, and what one may be compared with. */
 
@@ -18,6 +20,10 @@ const NOT_WORDS: Partial<Record<SentenceOperator, string>> = {
   between: 'is not between',
   holds: 'does not have',
 };
+export const QUANTIFIER_WORDS: Readonly<Record<Quantifier, string>> = { any: 'any of them', all: 'all of them', none: 'none of them' };
+/** For how many of a list of rows something holds: what stands where the operator of a sentence stands. */
+export const quantifiersFor = (type: T.Type): { value: Quantifier; label: string }[] =>
+  type.kind === 'list' && type.of.kind === 'row' ? QUANTIFIERS.map((value) => ({ value, label: QUANTIFIER_WORDS[value] })) : [];
 export interface OperatorChoice {
   readonly value: string;
   readonly label: string;
@@ -30,6 +36,7 @@ export function operatorsFor(type: T.Type): OperatorChoice[] {
   const day = type.kind === 'date' || type.kind === 'datetime' || type.kind === 'time';
   const keys: SentenceOperator[] =
     type.kind === 'yesno' ? ['isYes', 'isNo', '=', 'isBlank', 'isNotBlank']
+    : type.kind === 'list' && type.of.kind === 'row' && isOwned(type.of.table) ? ['isBlank', 'isNotBlank']
     : type.kind === 'list' ? ['holds', 'isBlank', 'isNotBlank']
     : type.kind === 'row' ? ['=', '<>', 'in', 'isBlank', 'isNotBlank']
     : type.kind === 'choice' ? ['=', '<>', 'in', 'isBlank', 'isNotBlank']
@@ -42,6 +49,9 @@ export function operatorsFor(type: T.Type): OperatorChoice[] {
     return opposite ? [plain, { value: `not ${operator}`, label: opposite, operator, not: true }] : [plain];
   });
 }
+/** Lines and files stand in the entry alone: nobody compares one with another. */
+const isOwned = (table: string): boolean => table === FILES || table.startsWith(LINES_TABLE);
+export const LINES_TABLE = linesTable('');
 /** `TODAY() + 7` as a number of days; null when the text is something else. */
 export function daysFromToday(text: string): number | null {
   const { syntax } = parseFormula(text);
@@ -199,6 +209,7 @@ function columnsFrom(scope: Scope, table: string, path: string, words: string, l
     const label = words + lowerFirst(c.label);
     const { type } = c;
     found.push({ value: path + c.key, label });
+    if (type.kind === 'list') found.push({ value: `${path}${c.key}.${HOW_MANY}`, label: `number of ${label}` });
     if (type.kind === 'row' && links < MOST_LINKS)
       found.push({
         value: `${path}${c.key}.`,
@@ -221,7 +232,8 @@ export function everyChoice(choices: readonly ValueChoice[]): ValueChoice[] {
 }
 /** How a path over the row on offer reads. */
 export function columnText(path: string, scope: Scope, table: string | null): string {
-  if (path === '') return 'the row';
+  if (path === '') return table !== null && isOwned(table) ? 'it' : 'the row';
+  if (isHowMany(path)) return `number of ${columnText(path.slice(0, -2), scope, table)}`;
   const labels = table && columnsOn(scope, T.rowOf(table), path.split('.'));
   return labels ? labels.map(lowerFirst).join(' › ') : path.replaceAll('_', ' ');
 }

@@ -8,7 +8,7 @@ function rootOf(parts: readonly SentencePart[]): ConditionRoot {
   return parts.length === 1 && only?.kind === 'group' && !only.not ? { any: only.any, parts: only.parts } : { any: false, parts };
 }
 const hasUnfinished = (parts: readonly SentencePart[]): boolean =>
-  parts.some((p) => !isFinished(p) || (p.kind === 'group' && hasUnfinished(p.parts)));
+  parts.some((p) => !isFinished(p) || ((p.kind === 'group' || p.kind === 'each') && hasUnfinished(p.parts)));
 
 /**
  * A condition as the builder has it, with what was begun and does not apply yet; read anew when the formula is another. `place` is where

@@ -49,7 +49,7 @@ function because(origin: Origin): string {
   return text.charAt(0).toUpperCase() + text.slice(1);
 }
 const lowered = (text: string): string => text.charAt(0).toLowerCase() + text.slice(1);
-const ownerWords = ({ of }: WhyCondition): string =>
+const ownerWords = ({ of }: Pick<WhyCondition, 'of'>): string =>
   of.kind === 'rule' ? props.host.ruleLabel(of.id) : of.kind === 'access' ? 'who sees and fills it' : `its ${of.kind} ${of.label}`.trim();
 const rows = ref<{ all: number; remaining: readonly number[] } | null>(null);
 const large = computed(() => told.value?.list?.status === 'ready' && props.host.view(props.name).offer?.rows === null);
@@ -74,6 +74,15 @@ const chosenRow = computed(() => {
   return field.type.kind === 'row' && typeof value === 'number' ? { table: field.type.table, id: value } : null;
 });
 const tableLabel = computed(() => (list.value?.table ? (plan.value?.tables.get(list.value.table)?.label ?? list.value.table) : 'the list'));
+/** Its states, and what is said at it, each with the conditions for it. */
+const reasons = computed(() => {
+  const states = told.value?.states ?? [];
+  const messages = told.value?.messages ?? [];
+  return [
+    ...states.map((s) => ({ head: STATE_WORDS[s.kind][s.holds ? 0 : 1], conditions: s.conditions, hides: s.kind === 'shown', of: null })),
+    ...messages.map((m) => ({ head: `It says: ${m.message}`, conditions: m.conditions, hides: false, of: m.of })),
+  ];
+});
 const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not required'], locked: ['Read-only', 'Not read-only'] } as const;
 </script>
 
@@ -121,8 +130,8 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
       />
       <Note v-if="emptied && list.status === 'ready'">Nothing is offered: no row is left once {{ emptied.words }}.</Note>
     </template>
-    <template v-for="s in told.states" :key="s.kind">
-      <h3>{{ STATE_WORDS[s.kind][s.holds ? 0 : 1] }}</h3>
+    <template v-for="s in reasons" :key="s.head">
+      <h3>{{ s.head }}</h3>
       <ul>
         <li v-for="(c, i) in s.conditions" :key="i" class="tested">
           <template v-if="c.text === 'TRUE'">always</template>
@@ -130,7 +139,10 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
           <template v-else
             ><span :title="c.text">{{ stateWords(c) }}</span
             >: <b>{{ c.result === true ? 'true' : c.result === null ? 'not known yet' : 'not true' }}</b></template
-          ><span v-if="c.of.kind !== 'field'"> (of {{ ownerWords(c) }}{{ s.kind === 'shown' && !c.met ? ', which hides it' : '' }})</span>
+          ><span v-if="c.of.kind !== 'field'"> (of {{ ownerWords(c) }}{{ s.hides && !c.met ? ', which hides it' : '' }})</span>
+        </li>
+        <li v-if="!s.conditions.length" class="tested">
+          always<template v-if="s.of"> (of {{ ownerWords({ of: s.of }) }})</template>
         </li>
       </ul>
     </template>

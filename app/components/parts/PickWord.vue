@@ -93,8 +93,13 @@ function first(event: KeyboardEvent): void {
   const typed = (event.target as HTMLInputElement).value?.trim().toLowerCase();
   const inList = list.value as unknown as { focusedOptionIndex: number } | undefined;
   if (!searched.value || (!typed && !props.asks) || inList?.focusedOptionIndex !== -1) return;
-  const fits = places.value.find((o) => o.place !== BACK && o.label.toLowerCase().includes(typed));
-  if (fits) pick(fits.place);
+  const offers = places.value.filter((o) => o.place !== BACK && o.label.toLowerCase().includes(typed));
+  // what is called exactly so is meant, wherever it stands
+  const fits = offers.find((o) => o.label.toLowerCase() === typed) ?? offers[0];
+  if (!fits) return;
+  // the same press would open the list again, from the word that has the focus now
+  event.preventDefault();
+  pick(fits.place);
 }
 </script>
 

@@ -1,5 +1,5 @@
 import Popover from 'primevue/popover';
-import { type Component, defineComponent } from 'vue';
+import { type ComponentOptionsMixin, defineComponent } from 'vue';
 
 /** What PrimeVue's popover has inside, as far as it is needed here. */
 interface Inside {
@@ -14,7 +14,7 @@ interface Inside {
  * of a page that grew above the word because an answer came: a list that was just opened was gone before one could choose.
  */
 export default defineComponent({
-  extends: Popover as Component,
+  extends: Popover as unknown as ComponentOptionsMixin,
   methods: {
     bindScrollListener(this: Inside): void {
       this.scrollHandler ??= scrolls((moved) => {

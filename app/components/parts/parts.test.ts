@@ -126,6 +126,21 @@ describe('a word of a sentence', () => {
     key(input, 'Enter');
     await quiet();
     expect(shown.emitted('pick')).toEqual([[17]]);
+    expect(document.activeElement === shown.get('button').element, 'the word has the keys again').toBe(true);
+  });
+
+  test('what is called exactly as it was typed is taken before what only begins so; the press opens nothing anew', async () => {
+    const many = ['Delivery note', 'Delivery', ...Array.from({ length: 9 }, (_, i) => `word ${i}`)].map((label, value) => ({ value, label }));
+    show(PickWord, { value: 5, options: many, label: 'Column' });
+    await shown.get('button').trigger('click');
+    await quiet();
+    const input = document.querySelector<HTMLInputElement>('.p-popover input')!;
+    input.value = 'delivery';
+    input.dispatchEvent(new Event('input', { bubbles: true }));
+    await quiet();
+    expect(key(input, 'Enter'), 'the press does nothing else').toBe(false);
+    await quiet();
+    expect(shown.emitted('pick')).toEqual([[1]]);
   });
 
   test('what stands there and is no option is marked as missing', () => {

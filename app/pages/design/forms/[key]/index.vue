@@ -84,9 +84,13 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
   if (ctrl && event.shiftKey && event.key.toLowerCase() === 'p') {
     event.preventDefault();
     publishing.value = true;
-  } else if (event.altKey && event.key.toLowerCase() === 'w' && selected.value) {
+  } else if (event.altKey && event.key.toLowerCase() === 'w') {
+    // of the field one is in; else of the one whose sentences stand beside
+    const within = target.closest<HTMLElement>('.live [data-field]')?.dataset.field;
+    const asked = within ?? (selected.value && tryout.addressAt(selected.value));
+    if (!asked) return;
     event.preventDefault();
-    whyField.value = tryout.addressAt(selected.value);
+    whyField.value = asked;
   } else if (event.key === 'Escape') whyField.value = null;
   else if (!typing && !ctrl && !event.altKey && event.key.toLowerCase() === 'j') step(1);
   else if (!typing && !ctrl && !event.altKey && event.key.toLowerCase() === 'k') step(-1);

@@ -25,6 +25,8 @@ function add(): void {
   sought.value = '';
   draft.change(next);
   selected.value = id;
+  // it is named next
+  void nextTick(() => document.querySelector<HTMLElement>('.rule .title')?.focus());
 }
 const problemsOf = (id: string) => draft.problems.filter((p) => p.rule === id);
 /** What each rule that acts did last in the entry that is tried. */
