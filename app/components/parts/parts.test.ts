@@ -130,7 +130,10 @@ describe('a word of a sentence', () => {
   });
 
   test('what is called exactly as it was typed is taken before what only begins so; the press opens nothing anew', async () => {
-    const many = ['Delivery note', 'Delivery', ...Array.from({ length: 9 }, (_, i) => `word ${i}`)].map((label, value) => ({ value, label }));
+    const many = ['Delivery note', 'Delivery', ...Array.from({ length: 9 }, (_, i) => `word ${i}`)].map((label, value) => ({
+      value,
+      label,
+    }));
     show(PickWord, { value: 5, options: many, label: 'Column' });
     await shown.get('button').trigger('click');
     await quiet();
