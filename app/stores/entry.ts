@@ -147,6 +147,11 @@ export const useEntry = defineStore('entry', () => {
     left.value = others;
     if (dropped) void store.drop(dropped.request);
   }
+  /** What was typed of a record goes with it. */
+  function dropAll(): void {
+    for (const kept of [request, ...left.value.map((k) => k.request)]) void store.drop(kept);
+    left.value = [];
+  }
   /** Makes edits again on the record as it is now. `instead`: what they were kept under until they stand here. */
   function reapply(edits: readonly Edit[], before: Readonly<Record<string, Datum>>, instead: string | null): void {
     const entry = host.entry.value;
@@ -285,6 +290,7 @@ export const useEntry = defineStore('entry', () => {
     read,
     takeUp,
     forget,
+    dropAll,
     save,
     saveAnew,
     readAgain,

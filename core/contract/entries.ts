@@ -7,7 +7,7 @@ import type { Edit } from '../engine/state.ts';
 import type { Answer, Answered, Want } from '../engine/wants.ts';
 import { columnSchema } from '../model/tables.ts';
 import { ROLES, define } from './define.ts';
-import { datum, gridQuery, linked, linkingRows, origin, recordRow, row, table, values, whole } from './values.ts';
+import { datum, done, gridQuery, linked, linkingRows, origin, recordRow, row, table, values, whole } from './values.ts';
 
 /* Entering records: opening, what an open entry wants, saving, and what stands around a record. */
 
@@ -119,6 +119,14 @@ export const entries = {
   }),
   save: define({ method: 'POST', path: 'forms/:key/records', may: 'signedIn', right: ['enter'], about: 'Saves a new record.', body: saveBody, answer: saved }),
   change: define({ method: 'PUT', path: 'forms/:key/records/:id', may: 'signedIn', right: ['edit'], about: 'Saves an existing record, unless somebody else saved it meanwhile (409).', body: saveBody, answer: saved }),
+  remove: define({
+    method: 'DELETE', path: 'forms/:key/records/:id', may: 'signedIn', right: ['delete'], about: 'Deletes a record with its lines; refused with the rows that link to it, and where somebody saved it meanwhile (409).',
+    query: z.object({ revision: z.coerce.number().int().min(0) }), answer: done,
+  }),
+  export: define({
+    method: 'GET', path: 'forms/:key/export', may: 'signedIn', right: ['export'], about: 'The records of a form as a file to keep, as far as whoever asks may read them.',
+    query: z.object({ as: z.enum(['csv', 'xlsx']).default('csv') }),
+  }),
   history: define({
     method: 'GET', path: 'forms/:key/records/:id/history', may: 'signedIn', right: ['see'], about: 'What happened to a record, newest first.',
     answer: z.array(z.object({ kind: z.enum(['created', 'changed', 'deleted']), at: z.string(), by: z.string(), formVersion: whole.nullable(), account: whole.nullable(), changes: z.record(z.string(), z.tuple([datum, datum])), origins: z.record(z.string(), z.enum(ORIGIN_KINDS)), reason: z.string().nullable(), linked })),

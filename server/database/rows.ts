@@ -357,7 +357,7 @@ export async function rowsByIds(db: Database, table: ModelTable, ids: readonly n
 
 /** Rows that come after an id, in the order of the ids: found by the key, whatever the size of the table. */
 export async function rowsAfter(db: Database, table: ModelTable, after: number, limit: number): Promise<Row[]> {
-  const raw = (await db(dataTable(table.key))
+  const raw = (await onlySeen(db(dataTable(table.key)), table)
     .select(['id', ...table.columns.map((c) => c.key)])
     .where('id', '>', after)
     .orderBy('id')

@@ -4,7 +4,9 @@ import { type Column, targetOf } from '../../core/model/tables.ts';
 import { KINDS, type ValueKind } from '../../core/values/kinds/index.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { rowsAfter } from '../database/rows';
+import type { ModelTable } from '../database/model';
 import { Refused } from './errors';
+import { type Asker, NOBODY } from './owners';
 import { linkedTexts } from './tables';
 import { type SheetColumn, type SheetValue, workbook } from './workbook';
 import type { Workspace } from './workspace';
@@ -12,12 +14,24 @@ import type { Workspace } from './workspace';
 /** Rows read at once: few enough that nobody waits long for their turn. */
 const PAGE = 500;
 
-/** A table as CSV, a page of rows at a time: links by the text their row is known by, so that the file can be brought in again. */
-export async function* exportCsv(ws: Workspace, key: string): AsyncGenerator<string> {
-  const table = await ws.modelTable(key);
-  yield `${table.columns.map((c) => csvCell(c.key, true)).join(',')}\n`;
-  for await (const rows of pages(ws, key)) {
-    const linked = await linkedTexts(ws, table.columns, rows);
+/** What is written out: a table with the columns and rows that somebody may read, and what stands above each column. */
+export interface ToExport {
+  readonly table: ModelTable;
+  readonly who: Asker;
+  readonly header: (column: Column) => string;
+}
+/** A whole table, its columns by name, so that the file can be brought in again. */
+export const wholeTable = async (ws: Workspace, key: string): Promise<ToExport> => ({
+  table: await ws.modelTable(key),
+  who: NOBODY,
+  header: (c) => c.key,
+});
+
+/** Rows as CSV, a page at a time: links by the text their row is known by. */
+export async function* exportCsv(ws: Workspace, { table, who, header }: ToExport): AsyncGenerator<string> {
+  yield `${table.columns.map((c) => csvCell(header(c), true)).join(',')}\n`;
+  for await (const rows of pages(ws, table)) {
+    const linked = await linkedTexts(ws, table.columns, rows, who);
     yield rows
       .map((row) =>
         table.columns
@@ -36,12 +50,11 @@ export async function* exportCsv(ws: Workspace, key: string): AsyncGenerator<str
 }
 
 /** A table as JSON: an array of rows with their ids; links with the id and the text of their row, so that the file can be brought in again. */
-export async function* exportJson(ws: Workspace, key: string): AsyncGenerator<string> {
-  const table = await ws.modelTable(key);
+export async function* exportJson(ws: Workspace, { table, who }: ToExport): AsyncGenerator<string> {
   let first = true;
   yield '[';
-  for await (const rows of pages(ws, key)) {
-    const linked = await linkedTexts(ws, table.columns, rows);
+  for await (const rows of pages(ws, table)) {
+    const linked = await linkedTexts(ws, table.columns, rows, who);
     const written = rows.map((row) => {
       const named: Record<string, unknown> = { id: row.id };
       for (const c of table.columns) named[c.key] = jsonValue(c, row[c.key] ?? null, linked);
@@ -65,10 +78,9 @@ function jsonValue(column: Column, value: Datum, linked: Record<string, Record<n
 /** The most rows a sheet holds, less its header. */
 const SHEET_ROWS = 1_048_575;
 
-/** A table as a workbook of one sheet, a piece at a time: numbers, dates and yes/no as such, links by text. */
-export async function exportXlsx(ws: Workspace, key: string): Promise<AsyncGenerator<Uint8Array>> {
-  const table = await ws.modelTable(key);
-  const rows = await ws.rowCount(key);
+/** Rows as a workbook of one sheet, a piece at a time: numbers, dates and yes/no as such, links by text. */
+export async function exportXlsx(ws: Workspace, { table, who, header }: ToExport): Promise<AsyncGenerator<Uint8Array>> {
+  const rows = await ws.rowCount(table.key);
   if (rows > SHEET_ROWS)
     throw new Refused(
       422,
@@ -78,11 +90,11 @@ export async function exportXlsx(ws: Workspace, key: string): Promise<AsyncGener
     );
   const columns = table.columns.map((c): SheetColumn => {
     const { sheet }: ValueKind = KINDS[c.type];
-    return { header: c.key, width: sheet?.width ?? 18, numFmt: sheet?.format ?? null };
+    return { header: header(c), width: sheet?.width ?? 18, numFmt: sheet?.format ?? null };
   });
   async function* sheetRows(): AsyncGenerator<SheetValue[][]> {
-    for await (const page of pages(ws, key)) {
-      const linked = await linkedTexts(ws, table.columns, page);
+    for await (const page of pages(ws, table)) {
+      const linked = await linkedTexts(ws, table.columns, page, who);
       yield page.map((row) => table.columns.map((c) => sheetValue(c, row[c.key] ?? null, linked)));
     }
   }
@@ -104,8 +116,7 @@ function sheetValue(column: Column, value: Datum, linked: Record<string, Record<
 }
 
 /** A table's rows in the order of their ids, a page at a time; others have their turn between two pages. */
-export async function* pages(ws: Workspace, key: string): AsyncGenerator<Row[]> {
-  const table = await ws.modelTable(key);
+export async function* pages(ws: Workspace, table: ModelTable): AsyncGenerator<Row[]> {
   for (let after = 0; ;) {
     const rows = await rowsAfter(ws.db, table, after, PAGE);
     if (rows.length) yield rows;

@@ -4,7 +4,7 @@ import { csvCell, csvText } from '../../core/exchange/csv.ts';
 import type { ColumnType } from '../../core/model/tables.ts';
 import { allRows } from '../database/rows';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
-import { exportCsv, exportJson } from './exports';
+import { exportCsv, exportJson, wholeTable } from './exports';
 import { type ImportFile, csvText as fileOf } from '../imports/files';
 import { guessImport } from './importGuess';
 import { type ImportPlan, checkImport, runImport } from './imports';
@@ -247,10 +247,10 @@ test('any table written as CSV and brought in again is the same table', async ()
         await runImport(t.ws, t.maud, plan('first'), await fileOf(`name,amount,day,yes,region\n${lines.join('\n')}\n`));
         const stored = await allRows(t.ws.db, await t.ws.modelTable('first'));
         expect(stored.map(({ id: _, ...r }) => r)).toEqual(rows.map((r) => ({ ...r, name: r.name })));
-        const csv = await text(exportCsv(t.ws, 'first'));
+        const csv = await text(exportCsv(t.ws, await wholeTable(t.ws, 'first')));
         await runImport(t.ws, t.maud, plan('second'), await fileOf(csv));
-        expect(await text(exportCsv(t.ws, 'second'))).toBe(csv);
-        const json = JSON.parse(await text(exportJson(t.ws, 'second'))) as { region: { id: number } | null }[];
+        expect(await text(exportCsv(t.ws, await wholeTable(t.ws, 'second')))).toBe(csv);
+        const json = JSON.parse(await text(exportJson(t.ws, await wholeTable(t.ws, 'second')))) as { region: { id: number } | null }[];
         expect(json.map((r) => ({ ...r, region: r.region?.id ?? null }))).toEqual(stored);
       } finally {
         const made = (await t.ws.modelTables()).filter((x) => ['first', 'second'].includes(x.key));

@@ -2,18 +2,23 @@ import { beforeAll, describe, expect, test } from 'vitest';
 import { type Form, parseForm } from '../../core/form/definition.ts';
 import { compileForm } from '../../core/engine/compile.ts';
 import type { Want } from '../../core/engine/wants.ts';
+import { rightsSchema } from '../../core/form/rights.ts';
 import { columnSchema } from '../../core/model/tables.ts';
 import { type Account, accountByEmail, addAccount } from '../database/accounts';
 import { createTable } from '../database/model';
-import { insertRow } from '../database/rows';
+import { historyOf } from '../database/history';
+import { allRows, insertRow } from '../database/rows';
 import { NOW, type TestWorkspace, bareWorkspace, refusal } from '../testing/workspace';
 import { answersFor, maySeeFile } from './access';
 import { listRecords, openForEntry, recordHistory, saveEntry } from './entries';
+import { exportCsv } from './exports';
 import { storeFile } from './files';
 import { addForm, publish, publishedForm } from './forms';
 import { lookAt } from './look';
 import { ownedTables } from './owners';
+import { deleteRecord, recordsToExport } from './records';
 import { relatedTo } from './related';
+import { changeRights, requireRight } from './rights';
 
 /*
  * Records that belong to people or teams. Two forms: jobs, with lines, which belong to a person and a team; and visits, which choose a job
@@ -202,4 +207,48 @@ test('what cannot say whose a record is, is a problem', async () => {
   expect(
     (await problems(['keeper'], (f) => ({ ...f, fields: { ...f.fields, keeper: { ...f.fields.keeper!, column: null } } })))[0],
   ).toContain('not saved');
+});
+
+describe('deleting and exporting', () => {
+  const csv = async (who: Account, form: string): Promise<string> => {
+    const pieces: string[] = [];
+    for await (const piece of exportCsv(t.ws, await recordsToExport(t.ws, who, form))) pieces.push(piece);
+    return pieces.join('');
+  };
+  test('a file holds the records and columns that one may read, under the fields’ labels', async () => {
+    const told = await csv(ann, 'job');
+    expect(told.split('\n')[0]).toBe('Name,Keeper,Crew,Helpers,Paper');
+    expect(told).toMatch(SECRET);
+    expect(await csv(cas, 'job')).toContain('Zzz for all');
+    expect(await csv(cas, 'job')).not.toMatch(SECRET);
+    // a link to what one may not see says nothing of it; what was copied when it was entered stands in the visit itself
+    expect(await csv(cas, 'visit')).toBe('Note,Job,Copied\nseen,,Aaa hiddenword\n');
+    expect(await csv(ann, 'visit')).toContain('seen,Aaa hiddenword,');
+  });
+  test('who may is said per form, and holds at once; who builds may', async () => {
+    const may = (who: Account, right: 'delete' | 'export') => requireRight(t.ws, who, 'job', [right]).then(() => true, () => false); // prettier-ignore
+    expect([await may(ann, 'delete'), await may(ann, 'export'), await may(t.maud, 'delete')]).toEqual([false, false, true]);
+    const lab = { roles: [], teams: ['Lab'] };
+    await changeRights(t.ws, 'job', rightsSchema.parse({ delete: lab }));
+    expect([await may(ann, 'delete'), await may(cas, 'delete'), await may(ann, 'export')]).toEqual([true, false, false]);
+  });
+  test('others’ records are not there; what is linked to, or was saved meanwhile, stays; lines go along, the history stays', async () => {
+    const rows = async (key: string): Promise<number[]> => (await allRows(t.ws.db, await t.ws.modelTable(key))).map((r) => r.id);
+    const revision = (await openForEntry(t.ws, ann, 'job', secret)).record?.revision ?? 0;
+    expect(await refusal(deleteRecord(t.ws, cas, 'job', secret, revision))).toMatchObject({ status: 404 });
+    const linked = await refusal(deleteRecord(t.ws, ann, 'job', secret, revision));
+    expect(linked).toMatchObject({ status: 409, code: 'inUse', details: { links: [{ label: 'visits', rows: [{ id: visit }] }] } });
+    for (const id of await rows('visits')) {
+      const { record } = await openForEntry(t.ws, t.maud, 'visit', id);
+      await deleteRecord(t.ws, t.maud, 'visit', id, record?.revision ?? 0);
+    }
+    expect(await refusal(deleteRecord(t.ws, ann, 'job', secret, revision + 1))).toMatchObject({ status: 409, code: 'changedMeanwhile' });
+    expect(await rows('jobs')).toContain(secret);
+    const before = await rows('job_parts');
+    await deleteRecord(t.ws, ann, 'job', secret, revision);
+    expect(await rows('jobs')).not.toContain(secret);
+    expect((await rows('job_parts')).length).toBe(before.length - 1);
+    expect((await historyOf(t.ws.db, 'jobs', secret))[0]).toMatchObject({ kind: 'deleted', changes: { name: ['Aaa hiddenword', null] } });
+    expect(await refusal(deleteRecord(t.ws, ann, 'job', secret, revision))).toMatchObject({ status: 404 });
+  });
 });

@@ -261,7 +261,7 @@ export async function* exportPackage(ws: Workspace, keys: readonly string[]): As
     const file = new ZipDeflate(`${table.key}.csv`);
     zip.add(file);
     file.push(strToU8(`id,${table.columns.map((c) => csvCell(c.key, true)).join(',')}\n`));
-    for await (const rows of pages(ws, table.key)) {
+    for await (const rows of pages(ws, table)) {
       const line = (row: Row): string =>
         `${row.id},${table.columns.map((c) => csvCell(csvText(c, row[c.key] ?? null), isFolded(c.type))).join(',')}\n`;
       file.push(strToU8(rows.map(line).join('')));

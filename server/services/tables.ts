@@ -12,6 +12,7 @@ import {
   deleteRow,
   gridRows,
   insertRow,
+  type LinkingRows,
   linkingRows,
   rowById,
   rowsByIds,
@@ -185,6 +186,31 @@ export async function changeRow(
   return (await rowById(ws.db, table, id)) as RecordRow;
 }
 
+/** Refuses to delete a person who has an account. */
+export async function refuseAccount(ws: Workspace, table: string, id: number): Promise<void> {
+  if (table === 'people' && (await accountOfPerson(ws.db, id)) !== null)
+    throw new Refused(409, 'inUse', 'This person has an account and cannot be deleted.', { links: [] });
+}
+/** Refuses to delete what rows link to, and names them. */
+export async function refuseLinked(ws: Workspace, links: readonly LinkingRows[]): Promise<void> {
+  if (!links.length) return;
+  const named = await Promise.all(
+    links.map(async (l) => {
+      const other = await ws.modelTable(l.table);
+      const texts = await rowTexts(ws, other, await rowsByIds(ws.db, other, l.ids));
+      const column = other.columns.find((c) => c.key === l.column);
+      return {
+        ...l,
+        label: other.label,
+        columnLabel: column?.label ?? l.column,
+        rows: [...texts].map(([rowId, text]) => ({ id: rowId, text })),
+      };
+    }),
+  );
+  const count = named.reduce((n, l) => n + l.count, 0);
+  throw new Refused(409, 'inUse', `${count} ${count === 1 ? 'row links' : 'rows link'} to it, so it cannot be deleted.`, { links: named });
+}
+
 /** Deletes a row. Refused with the rows that link to it; gives the row as it was, so that it can be put back. */
 export async function removeRow(ws: Workspace, account: Account, key: string, id: number): Promise<RecordRow> {
   const table = await ws.modelTable(key);
@@ -192,27 +218,8 @@ export async function removeRow(ws: Workspace, account: Account, key: string, id
   if (!before) throw notFound('This row');
   const model = await ws.modelTables();
   const links = await linkingRows(ws.db, model, key, id);
-  const isAccount = key === 'people' && (await accountOfPerson(ws.db, id)) !== null;
-  if (isAccount) throw new Refused(409, 'inUse', 'This person has an account and cannot be deleted.', { links: [] });
-  if (links.length) {
-    const named = await Promise.all(
-      links.map(async (l) => {
-        const other = await ws.modelTable(l.table);
-        const texts = await rowTexts(ws, other, await rowsByIds(ws.db, other, l.ids));
-        const column = other.columns.find((c) => c.key === l.column);
-        return {
-          ...l,
-          label: other.label,
-          columnLabel: column?.label ?? l.column,
-          rows: [...texts].map(([rowId, text]) => ({ id: rowId, text })),
-        };
-      }),
-    );
-    const count = named.reduce((n, l) => n + l.count, 0);
-    throw new Refused(409, 'inUse', `${count} ${count === 1 ? 'row links' : 'rows link'} to it, so it cannot be deleted.`, {
-      links: named,
-    });
-  }
+  await refuseAccount(ws, key, id);
+  await refuseLinked(ws, links);
   await ws.db.transaction(async (db) => {
     await deleteRow(db, key, id);
     await addHistory(db, { table: key, row: id, kind: 'deleted', stamp: stampOf(ws, account), changes: asChanges(before.row, {}) });

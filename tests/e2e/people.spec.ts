@@ -105,6 +105,46 @@ test('rights with a form hold at once: who may not see it finds it nowhere', asy
   expect((await request.get('/api/forms/seed_request/records')).status()).toBe(200);
 });
 
+test('deleting and exporting are rights: who has them is offered it, everybody else is refused', async ({ page, request }) => {
+  const offered = async (): Promise<[number, number]> => {
+    await page.goto('/entry/germination_test');
+    await expect(page.getByRole('button', { name: 'New entry' }).or(page.getByRole('link', { name: 'New entry' }))).toBeVisible();
+    const exporting = await page.getByRole('button', { name: 'Export…' }).count();
+    await page.goto('/entry/germination_test/1');
+    await expect(page.getByRole('heading', { name: /record 1/ })).toBeVisible();
+    return [exporting, await page.getByRole('button', { name: 'Delete', exact: true }).count()];
+  };
+  const asks = async (): Promise<number[]> => [
+    (await request.get('/api/forms/germination_test/export?as=csv')).status(),
+    (
+      await request.delete('/api/forms/germination_test/records/1?revision=1', { headers: { origin: new URL(page.url()).origin } })
+    ).status(),
+  ];
+  await signIn(page, 'Ida Fenn');
+  await signInHttp(request, 'ida@marrowfen.example');
+  expect(await offered()).toEqual([0, 0]);
+  expect(await asks()).toEqual([403, 403]);
+  await signInHttp(request, 'maud@marrowfen.example');
+  const rights = (await (await request.get('/api/forms/germination_test/rights')).json()) as object;
+  const clerks = { roles: ['clerk'], teams: [] };
+  const put = await request.put('/api/forms/germination_test/rights', { data: { ...rights, delete: clerks, export: clerks } });
+  expect(put.status()).toBe(200);
+  expect(await offered()).toEqual([1, 1]);
+  await page.getByRole('button', { name: 'Delete', exact: true }).click();
+  await expect(page.getByRole('alertdialog')).toContainText('This record of Germination test will be gone');
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await expect(page.getByRole('alertdialog')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Delete', exact: true }).click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Delete' }).click();
+  await expect(page).toHaveURL(/\/entry\/germination_test$/);
+  await expect(page.getByText('Record 1 is deleted')).toBeVisible();
+  await page.getByRole('button', { name: 'Export…' }).click();
+  const file = await page.request.get((await page.getByRole('menuitem', { name: /^CSV/ }).locator('a').getAttribute('href')) ?? '');
+  expect(file.headers()['content-disposition']).toContain('germination_test.csv');
+  expect((await file.text()).split('\n')[0]).toContain('Lot,');
+  expect((await page.request.get('/api/forms/germination_test/records/1')).status()).toBe(404);
+});
+
 test('a bench task is the Field team’s by the words in it: the Lab does not see it', async ({ page, request }) => {
   await signIn(page, 'Ida Fenn');
   await page.goto('/entry/bench_task/new');

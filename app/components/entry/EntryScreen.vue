@@ -117,6 +117,13 @@ const unsaved = computed(() => entry.kept?.edits.filter((e) => !('by' in e) || !
 /** a moment as it is stored, in this place’s time */
 const stamp = (at: number): string => new Date(at - new Date(at).getTimezoneOffset() * 60_000).toISOString().slice(0, 19);
 const reads = computed(() => host.entry.value?.context.mode === 'view');
+const { data: forms } = useForms();
+const mayDelete = computed(() => forms.value?.find((f) => f.key === props.form)?.may.includes('delete') ?? false);
+/** What was typed and not saved went with the record. */
+async function gone(): Promise<void> {
+  entry.dropAll();
+  await navigateTo(after.value);
+}
 const plan = computed(() => host.entry.value?.plan);
 const isBroad = computed(() => plan.value?.form.pages.some((p) => columnsOf(p).length > 1) ?? false);
 /** What keeps the entry from being saved, each at its field. */
@@ -152,7 +159,17 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
             <h1>
               {{ plan?.form.label }}<span v-if="record !== null" class="muted">, record {{ record }}</span>
             </h1>
-            <span class="muted">version {{ entry.opened?.version }}</span>
+            <span class="row"
+              ><DeleteRecord
+                v-if="record !== null && mayDelete"
+                :form="props.form"
+                :record="record"
+                :revision="entry.opened?.record?.revision ?? 0"
+                :label="plan?.form.label ?? ''"
+                :lines="Object.keys(plan?.form.lines ?? {}).length > 0"
+                @deleted="gone"
+              /><span class="muted">version {{ entry.opened?.version }}</span></span
+            >
           </header>
           <Note v-if="savedNotice" kind="good">
             Record <NuxtLink :to="`/entry/${props.form}/${savedNotice.id}`">{{ savedNotice.id }}</NuxtLink> is saved.{{

@@ -10,7 +10,6 @@ const confirm = useConfirm();
 const toast = useToast();
 const byParent = ref(false);
 const hasParents = computed(() => table.value?.columns.some((c) => linkTarget(c) !== null) ?? false);
-const menu = ref<{ toggle(event: Event): void }>();
 const FILES = (
   [
     { as: 'csv', label: 'CSV', note: 'text, one line a row' },
@@ -102,21 +101,7 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
             Subsets{{ table.subsets?.length ? ` (${table.subsets.length})` : '' }}
           </Button>
           <Button as="router-link" severity="secondary" size="small" :to="`/design/tables/import?into=${key}`">Import rows</Button>
-          <Button
-            severity="secondary"
-            size="small"
-            icon="pi pi-download"
-            label="Export…"
-            aria-haspopup="menu"
-            @click="menu?.toggle($event)"
-          />
-          <Menu ref="menu" popup :model="FILES">
-            <template #item="{ item, props: link }"
-              ><a v-bind="link.action" :href="item.url" download
-                >{{ item.label }} <span class="muted">{{ item.note }}</span></a
-              ></template
-            >
-          </Menu>
+          <ExportButton :files="FILES" />
           <Button v-if="key !== PEOPLE" text severity="danger" size="small" @click="remove">Delete table</Button></span
         >
       </p>

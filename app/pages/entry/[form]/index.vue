@@ -3,6 +3,7 @@ import { useDebounceFn } from '@vueuse/core';
 import { type Field, fieldOrder } from '~~/core/form/definition.ts';
 import { type Step, stepOf } from '~~/core/form/steps.ts';
 import type { Column } from '~~/core/model/tables.ts';
+import { contract } from '~~/core/contract/index.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
 
 const route = useRoute();
@@ -49,6 +50,15 @@ function stepIn(columnKey: string, row: Row): Step | null {
   if (!steps || page.value?.form.fields[steps.field]?.column !== columnKey) return null;
   return stepOf(steps, row[columnKey]) ?? null;
 }
+const { data: forms } = useForms();
+/** what one may do with these records */
+const may = computed(() => forms.value?.find((f) => f.key === key)?.may ?? []);
+const FILES = (
+  [
+    { as: 'csv', label: 'CSV', note: 'text, one line a record' },
+    { as: 'xlsx', label: 'XLSX', note: 'a workbook' },
+  ] as const
+).map((f) => ({ ...f, url: routeAddress(contract.entries.export, { key }, { as: f.as }) }));
 useHead({ title: computed(() => `${page.value?.form.label ?? 'Records'} · Brisk Acorn`) });
 </script>
 
@@ -62,7 +72,14 @@ useHead({ title: computed(() => `${page.value?.form.label ?? 'Records'} · Brisk
     <template v-else-if="page">
       <header class="row spread">
         <h1>{{ page.form.label }}</h1>
-        <Button as="router-link" icon="pi pi-plus" label="New entry" :to="`/entry/${key}/new`" />
+        <span class="row"
+          ><ExportButton v-if="may.includes('export')" :files="FILES" /><Button
+            v-if="may.includes('enter')"
+            as="router-link"
+            icon="pi pi-plus"
+            label="New entry"
+            :to="`/entry/${key}/new`"
+        /></span>
       </header>
       <RowsTable
         :key="page.version"
