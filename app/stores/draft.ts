@@ -42,6 +42,8 @@ export const useDraft = defineStore('draft', () => {
   const failed = ref('');
   /** formulas that were being written when their editor was left, by form and place */
   const unapplied = new Map<string, string>();
+  /** the place of a formula that is to be opened where it stands, as `placeKey` has it */
+  const opening = ref<string | null>(null);
   /** conditions with parts that were begun and do not apply yet, by form and field, with the formula they stand for */
   const begun = new Map<string, { readonly where: string | null; readonly root: ConditionRoot }>();
 
@@ -123,7 +125,7 @@ export const useDraft = defineStore('draft', () => {
   const errors = computed(() => problems.value.filter((p) => p.severity === 'error'));
 
   return {
-    formKey, form, plan, published, version, tables, lists, feeds, context, rolesOf, owned, answered, selected, scope, failed, differences, problems, errors, past, begun: markRaw(begun), unapplied: markRaw(unapplied),
+    formKey, form, plan, published, version, tables, lists, feeds, context, rolesOf, owned, answered, selected, scope, failed, differences, problems, errors, past, opening, begun: markRaw(begun), unapplied: markRaw(unapplied),
     saving: document.state, conflict: document.conflict, canUndo: document.canUndo, canRedo: document.canRedo,
     open, readTables, change, undo, redo, flush: document.flush, publish,
   }; // prettier-ignore

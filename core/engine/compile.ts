@@ -4,6 +4,7 @@ import type { OptionLists } from '../model/lists.ts';
 import { type FormProblem, formProblem } from '../form/problems.ts';
 import type { Tables } from '../model/tables.ts';
 import type { Scope } from '../formula/scope.ts';
+import { mistakesIn } from './mistakes.ts';
 import { buildGraph, formulasOf } from './cellGraph.ts';
 import { FieldCompiler } from './compileField.ts';
 import { compileRules, triggeredBy } from './compileRules.ts';
@@ -76,6 +77,7 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
     ...rules.flatMap(formulasOfRule),
     ...formulasOfSteps(steps),
   ];
+  problems.push(...mistakesIn({ form, fields: graph.fields, lines, rules, steps, formulas: formulas.filter((f) => f !== null) }));
   return {
     form,
     tables,

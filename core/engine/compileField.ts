@@ -4,6 +4,7 @@ import { decimalsFor, fitProblem, fitValue } from '../form/fit.ts';
 import { givesOnce, isLockedByFill } from '../form/fills/index.ts';
 import { type FieldPart, type FormProblem, formProblem } from '../form/problems.ts';
 import { wordsFormula } from '../form/words.ts';
+import { mendOfFix } from '../form/mend.ts';
 import type { Run } from '../formula/compile.ts';
 import type { Env } from '../formula/env.ts';
 import { FormulaError, isDatum } from '../formula/errors.ts';
@@ -197,7 +198,13 @@ export class FieldCompiler {
     }
     for (const p of compiled.problems) {
       this.problems.push(
-        formProblem(p.code, path, part, p.message, { severity: p.severity, span: { from: p.from, to: p.to }, fixes: p.fixes }),
+        formProblem(p.code, path, part, p.message, {
+          severity: p.severity,
+          span: { from: p.from, to: p.to },
+          fixes: p.fixes,
+          at: at && { path: at.path, part: at.part },
+          mend: at && p.fixes[0] ? mendOfFix(at, text, p.fixes[0]) : null,
+        }),
       );
     }
     if (at && compiled.read && text.trim() !== '') this.written.push({ ...at, text, formula: compiled });

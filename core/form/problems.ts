@@ -1,4 +1,6 @@
 import type { Span } from '../formula/errors.ts';
+import type { FormulaPlace } from './formulas.ts';
+import type { Mend } from './mend.ts';
 import type { Fix, FormulaProblem, Severity } from '../formula/problems.ts';
 
 /** Which part of a field a formula or setting belongs to. */
@@ -35,6 +37,11 @@ export type FormProblemCode =
   | 'noSource'
   | 'emptyFormula'
   | 'driverBelow'
+  | 'driverHidden'
+  | 'neverFilled'
+  | 'notOffered'
+  | 'setTwice'
+  | 'unused'
   | 'noOptions'
   | 'noFeed'
   | 'noSubset'
@@ -61,6 +68,10 @@ export interface FormProblem {
   readonly fixes: readonly Fix[];
   /** for a cycle: the fields in it, in order, the first repeated at the end */
   readonly path: readonly string[];
+  /** the formula it is of, where it stands; `span` is a part of it */
+  readonly at: Pick<FormulaPlace, 'path' | 'part'> | null;
+  /** what takes it away by one press */
+  readonly mend: Mend | null;
 }
 
 export const formProblem = (
@@ -68,5 +79,5 @@ export const formProblem = (
   field: string | null,
   part: FieldPart | null,
   message: string,
-  more: Partial<Pick<FormProblem, 'severity' | 'span' | 'fixes' | 'path' | 'rule' | 'steps'>> = {},
-): FormProblem => ({ code, severity: 'error', field, part, message, span: null, fixes: [], path: [], ...more });
+  more: Partial<Pick<FormProblem, 'severity' | 'span' | 'fixes' | 'path' | 'rule' | 'steps' | 'mend' | 'at'>> = {},
+): FormProblem => ({ code, severity: 'error', field, part, message, span: null, fixes: [], path: [], at: null, mend: null, ...more });

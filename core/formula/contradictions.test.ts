@@ -23,6 +23,8 @@ describe('conditions that no value meets', () => {
     ['a > 5 AND (a < 3 OR a = 4)', 'Never true: nothing that “a < 3 OR a = 4” allows goes with “a > 5”.'],
     ['IF(a > 5 AND a < 3, TRUE, FALSE)', 'Never true: “a > 5” and “a < 3” cannot hold together.'],
     ['1 > 2', 'Never true: “1 > 2” compares constants.'],
+    ['a > 1 AND FALSE', 'Never true: “FALSE” stands in it.'],
+    ['FALSE OR a > 1', '“FALSE” says nothing here: take it out.'],
   ])('%s', (text, message) => {
     expect(doubts(text)).toEqual([expect.objectContaining({ code: 'neverTrue', severity: 'warning', message })]);
   });
@@ -36,6 +38,8 @@ describe('conditions that no value meets', () => {
 
 describe('conditions that every value meets', () => {
   test.each([
+    ['TRUE OR a > 1', 'Always true: “TRUE” stands in it.'],
+    ['a > 1 AND (TRUE)', '“TRUE” says nothing here: take it out.'],
     ['a < 5 OR a >= 5', 'Always true: “a < 5 OR a >= 5” holds for every value of a; only an empty one fails it.'],
     [
       'word <> "wet" OR word <> "dry"',
@@ -56,6 +60,11 @@ test.each([
   'a > 5 AND b < 3',
   'word = "wet" OR word = "dry"',
   'ISBLANK(a) OR a > 1',
+  // who asks whether it is empty means the empty one
+  'NOT(ISBLANK(a)) OR yes',
+  'b > 1 OR NOT ISBLANK(a)',
+  'TRUE',
+  'FALSE',
   'NOT (a > 5) AND a < 3',
   'a > 5 AND (a < 3 OR b = 4)',
   'LEN(word) > 5 AND LEN(word) < 3 OR yes'.replace(' OR yes', ''),

@@ -56,6 +56,8 @@ function joinOf(node: Syntax): 'AND' | 'OR' | null {
 
 function neverTrue(node: Syntax, checked: Pick<Checked, 'types'>): FormulaProblem[] {
   const parts = conjuncts(node);
+  const bare = parts.find(isYesNo);
+  if (bare) return [isYes(bare) ? idle(bare) : problem('neverTrue', node, `Never true: “${shown(bare)}” stands in it.`, [], 'warning')];
   const atoms: Atom[] = [];
   for (const part of parts) {
     const atom = atomOf(part, checked);
@@ -116,13 +118,18 @@ function clashing(atoms: readonly Atom[], atom: Atom): readonly Atom[] | null {
 
 function alwaysTrue(node: Syntax, checked: Pick<Checked, 'types'>): FormulaProblem[] {
   const left = new Map<string, Values>();
+  const bare = disjuncts(node).find(isYesNo);
+  if (bare) return [isYes(bare) ? problem('alwaysTrue', node, `Always true: “${shown(bare)}” stands in it.`, [], 'warning') : idle(bare)];
+  // what asks whether a thing is empty means the empty one
+  const asked = new Set<string>();
   for (const part of disjuncts(node)) {
     const atom = atomOf(part, checked);
     const rest = atom && complement(atom.values);
     if (!atom || !rest) continue;
     const before = left.get(atom.of);
     const now = before ? both(before, rest) : rest;
-    if (isNothing({ ...now, blank: false })) {
+    if (asksBlank(part)) asked.add(atom.of);
+    if (isNothing({ ...now, blank: false }) && !(now.blank && asked.has(atom.of))) {
       const text = `Always true: “${shown(node)}” holds for every value of ${atom.of}${now.blank ? '; only an empty one fails it' : ''}.`;
       const differs = node.kind === 'binary' && disjuncts(node).length === 2 && atom.values.not.length > 0;
       return [problem('alwaysTrue', node, text, differs ? [{ ...node.operatorSpan, insert: 'AND', label: 'Use AND' }] : [], 'warning')];
@@ -150,6 +157,22 @@ function complement(v: Values): Values | null {
 }
 
 // ---- constants ----
+
+const isYesNo = (node: Syntax): boolean => ungroup(node).kind === 'yesno';
+const isYes = (node: Syntax): boolean => {
+  const inner = ungroup(node);
+  return inner.kind === 'yesno' && inner.value;
+};
+/** TRUE beside AND, FALSE beside OR. */
+const idle = (node: Syntax): FormulaProblem =>
+  problem(isYes(node) ? 'alwaysTrue' : 'neverTrue', node, `“${shown(node)}” says nothing here: take it out.`, [], 'warning');
+function asksBlank(part: Syntax): boolean {
+  const node = ungroup(part);
+  if (node.kind === 'unary') return asksBlank(node.operand);
+  return (
+    node.kind === 'call' && (node.name === 'ISBLANK' || (node.name === 'NOT' && node.args.length === 1 && asksBlank(node.args[0]!.value)))
+  );
+}
 
 /** A comparison of constants alone. A bare TRUE or FALSE is meant. */
 function constant(node: Syntax): FormulaProblem[] {

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { beforeAll, expect, test } from 'vitest';
 import { columnSchema } from '../../core/model/tables.ts';
+import type { Row } from '../../core/values/types.ts';
 import { NOW, type TestWorkspace, bareWorkspace } from '../testing/workspace';
 import { createTable } from './model';
 import { allRows, insertRow } from './rows';
@@ -57,7 +58,7 @@ beforeAll(async () => {
   const stamp = (account: number | null) => ({ at: NOW, account, form: null, formVersion: null });
   const found: (Job & { id: number })[] = [];
   for (const { by, ...values } of made) {
-    const id = await insertRow(t.ws.db, table, values as Record<string, never>, stamp(by));
+    const id = await insertRow(t.ws.db, table, values as unknown as Row, stamp(by));
     await insertRow(t.ws.db, parts, { job: id }, stamp(by));
     found.push({ ...values, by, id });
   }

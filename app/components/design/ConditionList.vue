@@ -13,6 +13,7 @@ const props = defineProps<{ name: string; where: string | null; table: Table | n
 const emit = defineEmits<{ change: [where: string | null] }>();
 const draft = useDraft();
 const whole = ref(false);
+useOpening((place) => !props.ofSubset && place === `${props.name} where`, () => (whole.value = true), false); // prettier-ignore
 
 const scope = computed(() => {
   if (props.ofSubset && props.table) return subsetScope(props.base, props.table.key);

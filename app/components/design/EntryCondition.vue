@@ -10,6 +10,7 @@ const emit = defineEmits<{ change: [when: string | null] }>();
 const draft = useDraft();
 const whole = ref(false);
 watch(() => props.place, () => (whole.value = false)); // prettier-ignore
+useOpening((place) => place === props.place, () => (whole.value = true), false); // prettier-ignore
 const scope = computed(() => entryScope(draft.scope!));
 const where = computed(() => props.when && asChoice(props.when, scope.value));
 const compiled = computed(() => formula(where.value ?? '', scope.value, YESNO));

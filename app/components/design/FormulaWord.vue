@@ -28,6 +28,7 @@ const tryout = useTryout();
 const keptAt = computed(() => (props.place && !props.alone ? `${draft.formKey} ${props.place}` : null));
 const kept = keptAt.value === null ? undefined : draft.unapplied.get(keptAt.value);
 const open = ref((props.startOpen ?? false) || kept !== undefined);
+useOpening((place) => !props.alone && place === props.place, () => (open.value = true)); // prettier-ignore
 const scope = computed(() => props.scope ?? draft.scope!);
 const broken = computed(() => formula(props.text, scope.value, props.expected).problems.find((p) => p.severity === 'error'));
 

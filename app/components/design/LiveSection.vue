@@ -51,6 +51,7 @@ function nudge(event: KeyboardEvent, key: string): void {
 }
 
 const settings = ref(false);
+useOpening((place) => place.startsWith(`@${props.section.id} `), () => (settings.value = true), false); // prettier-ignore
 const messages = computed(() => tryout.host.placeChecks({ kind: 'section', id: props.section.id }));
 
 const adding = ref(false);

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import type { FormProblem } from '~~/core/form/problems.ts';
+import { placeKey } from '~~/core/form/formulas.ts';
+import { mended } from '~~/core/form/mend.ts';
 import { ruleName } from '~~/core/form/rules.ts';
 
 /* Everything found wrong without running the form; pressing a line goes to the field. */
@@ -11,8 +13,11 @@ function ruleLabel(id: string): string {
   const at = draft.form!.rules.findIndex((r) => r.id === id);
   return at < 0 ? 'A rule' : ruleName(draft.form!.rules[at]!, at);
 }
-const go = (p: FormProblem): unknown =>
-  p.rule ? navigateTo(`/design/forms/${draft.formKey}/rules?rule=${p.rule}`) : p.field && emit('go', p.field);
+/** To the field or the rule, and to the formula, opened where it stands. */
+function go(p: FormProblem): unknown {
+  draft.opening = p.at && placeKey(p.at);
+  return p.rule ? navigateTo(`/design/forms/${draft.formKey}/rules?rule=${p.rule}`) : p.field && emit('go', p.field);
+}
 </script>
 
 <template>
@@ -22,8 +27,8 @@ const go = (p: FormProblem): unknown =>
         <i class="pi" :class="p.severity === 'error' ? 'pi-times-circle bad' : 'pi-exclamation-triangle'" :aria-label="p.severity" />
         <span
           ><b>{{ label(p) }}</b> {{ p.message }}</span
-        >
-      </Button>
+        > </Button
+      ><Button v-if="p.mend" link size="small" class="mend" @click="draft.change(mended(draft.form!, p.mend))">{{ p.mend.label }}</Button>
     </li>
     <li v-if="!draft.problems.length" class="muted">No problems.</li>
   </ul>
@@ -46,6 +51,9 @@ const go = (p: FormProblem): unknown =>
   text-align: left;
   white-space: normal;
   font-weight: 400;
+}
+.mend {
+  margin: 0 8px 6px 34px;
 }
 .item:hover {
   background: var(--flow-wash);
