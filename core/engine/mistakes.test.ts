@@ -145,14 +145,14 @@ describe('mistakes found without running', () => {
   test('each says what it is, by the labels of the fields', () => {
     const said = (name: string): string[] => compileForm(formOf(...CASES[name]!.is), SEEDBANK_TABLES).problems.map((p) => p.message);
     expect(said('a list that waits for a field further down')).toEqual([
-      'Species offers nothing until Genus is filled, which stands below it: who enters from the top finds an empty list.',
+      'It offers nothing until Genus is filled, which stands below it: who enters from the top finds an empty list.',
     ]);
     expect(said('required and read-only, without a value')).toEqual([
-      'Text is required and read-only, and nothing fills it: no new record can be saved.',
+      'It is required and read-only, and nothing fills it: no new record can be saved.',
     ]);
-    expect(said('a default that its list does not offer')).toEqual(['It starts with “damp”, which Kind does not offer.']);
+    expect(said('a default that its list does not offer')).toEqual(['It starts with “damp”, which its list does not offer.']);
     expect(said('a change and a rule that set one value')).toEqual([
-      'Number is set by a change of Text and by the rule “R”: whichever comes last wins.',
+      'It is set by a change of Text and by the rule “R”: whichever comes last wins.',
     ]);
   });
 
@@ -160,7 +160,7 @@ describe('mistakes found without running', () => {
     const form = formOf({ a: text({ required: 'TRUE' }) });
     const hidden = { ...form, pages: form.pages.map((p) => ({ ...p, sections: p.sections.map((s) => ({ ...s, shown: 'FALSE' })) })) };
     expect(compileForm(hidden, SEEDBANK_TABLES).problems.map((p) => p.message)).toEqual([
-      expect.stringMatching(/^Text is required, but is never shown, because its section .*nobody can fill it/),
+      expect.stringMatching(/^It is required, but is never shown, because its section .*nobody can fill it/),
     ]);
   });
 });

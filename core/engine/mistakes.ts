@@ -64,11 +64,10 @@ const owner = ({ of }: PlanCondition): string => (of.kind === 'field' ? '' : `, 
 // ---- states ----
 
 function stateMistakes(field: PlanField, set: Setters): FormProblem[] {
-  const { label } = field.definition;
   const hides = hiding(field);
   const required = field.required.filter((c) => !isNever(c));
   if (hides && required.length) {
-    const message = `${label} is required, but is never shown${hides.of.kind === 'field' ? '' : `${owner(hides)} is not`}: nobody can fill it, and it is not asked for.`;
+    const message = `It is required, but is never shown${hides.of.kind === 'field' ? '' : `${owner(hides)} is not`}: nobody can fill it, and it is not asked for.`;
     const own = required.every((c) => c.of.kind === 'field');
     return [
       warning(
@@ -83,7 +82,7 @@ function stateMistakes(field: PlanField, set: Setters): FormProblem[] {
   const fills = field.value !== null || field.choices !== null || (set.get(field.slot) ?? []).length > 0;
   const locks = field.locked.find((c) => isAlways(c) && !field.filling.includes(c));
   if (!fills && locks && field.required.some(isAlways)) {
-    const message = `${label} is required and read-only, and nothing fills it: no new record can be saved.`;
+    const message = `It is required and read-only, and nothing fills it: no new record can be saved.`;
     const mend: Mend = { kind: 'set', field: field.key, change: { locked: null }, label: 'Let it be filled' };
     return [warning('neverFilled', field, 'locked', message, locks.of.kind === 'field' ? mend : null)];
   }
@@ -96,7 +95,7 @@ function checkMistakes(field: PlanField, form: Form): FormProblem[] {
   const own = fieldAt(form, field.key)?.checks ?? [];
   const begun = own.flatMap((c, i) =>
     c.when.trim() === ''
-      ? [warning('emptyFormula', field, `checks.${i}`, `A check of ${field.definition.label} has no condition yet: it says nothing.`)]
+      ? [warning('emptyFormula', field, `checks.${i}`, `A check has no condition yet: it says nothing.`)]
       : [],
   );
   const refuses = field.checks.filter(
@@ -127,13 +126,13 @@ function waitMistakes(field: PlanField, { form, fields }: Compiled, set: Setters
     if (!driver || driver.value !== null || (set.get(slot) ?? []).length) return [];
     const [own, its] = [field.definition.label, driver.definition.label];
     const hides = hiding(driver);
-    if (hides) return [warning('driverHidden', field, 'where', `${own} offers nothing until ${its} is filled, which is never shown.`)];
+    if (hides) return [warning('driverHidden', field, 'where', `It offers nothing until ${its} is filled, which is never shown.`)];
     const below =
       driver.group === field.group
         ? at(driver) > at(field) || (at(driver) === at(field) && inLine(driver) > inLine(field))
         : at(driver) > at(field);
     if (!below) return [];
-    const message = `${own} offers nothing until ${its} is filled, which stands below it: who enters from the top finds an empty list.`;
+    const message = `It offers nothing until ${its} is filled, which stands below it: who enters from the top finds an empty list.`;
     const mend: Mend = { kind: 'moveAbove', field: driver.key, above: field.key, label: `Move ${its} above ${own}` };
     return [warning('driverBelow', field, 'where', message, field.group === null && driver.group === null ? mend : null)];
   });
@@ -150,7 +149,7 @@ function optionMistakes(field: PlanField): FormProblem[] {
     const isFixed = part.params.length === 0 && part.drivers.length === 0 && part.through === null;
     if (!isFixed || narrowing.formula.slots.length > 0 || options.some((row) => part.run({ ...NOWHERE, candidate: row }) !== false))
       return [];
-    const message = `None of the options of ${field.definition.label} meets “${part.text}”: it offers nothing.`;
+    const message = `None of its options meets “${part.text}”: it offers nothing.`;
     return [warning('neverTrue', field, 'where', message)];
   });
 }
@@ -183,7 +182,7 @@ function valueMistakes(field: PlanField, fields: readonly PlanField[]): FormProb
     notOffered(into.type, formula).map(({ text, near, from, to }) => {
       const hint = near === null ? '' : ` Did you mean “${near}”?`;
       const fixes = near === null ? [] : [{ from, to, insert: `"${near}"`, label: `Use “${near}”` }];
-      const message = `${what} “${text}”, which ${into.definition.label} does not offer.${hint}`;
+      const message = `${what} “${text}”, which ${into === field ? 'its list' : into.definition.label} does not offer.${hint}`;
       const at = { path: field.key, part };
       const mend = fixes[0] && formula ? mendOfFix(at, formula.text, fixes[0]) : null;
       return formProblem('notOffered', field.key, part, message, { severity: 'warning', span: { from, to }, fixes, at, mend });
@@ -219,7 +218,7 @@ function setterMistakes(field: PlanField, set: Setters): FormProblem[] {
   const all = (set.get(field.slot) ?? []).filter((s) => s.by === 'change' || s.by === 'rule');
   if (all.length < 2 || all.every((s) => s.by === 'rule')) return [];
   const named = all.map((s) => (s.by === 'rule' ? `the rule “${s.label}”` : `a change of ${s.label}`)).join(' and by ');
-  return [warning('setTwice', field, null, `${field.definition.label} is set by ${named}: whichever comes last wins.`)];
+  return [warning('setTwice', field, null, `It is set by ${named}: whichever comes last wins.`)];
 }
 
 // ---- what nobody uses ----
@@ -239,10 +238,10 @@ function readIn({ form, fields, lines, rules, steps, formulas }: Compiled): Read
   return read;
 }
 function unusedMistakes(field: PlanField, read: ReadonlySet<number>, set: Setters): FormProblem[] {
-  const { column, label, type } = field.definition;
+  const { column, type } = field.definition;
   // what is filled is there to be looked at
   if (column !== null || field.value !== null || set.has(field.slot) || read.has(field.slot)) return [];
-  const message = `What is entered in ${label} is kept nowhere, and nothing reads it. Save it in a column, or take it out.`;
+  const message = `What is entered in it is kept nowhere, and nothing reads it. Save it in a column, or take it out.`;
   const key = field.key.split('.').at(-1) ?? field.key;
   return [
     warning('unused', field, 'column', message, {

@@ -31,12 +31,12 @@ test('mistakes between the parts of a form are said, led to, and mended by a pre
     .or(page.locator('.p-popover'))
     .filter({ has: page.locator('.list') });
   await page.getByRole('button', { name: /^\d+ (problems|warnings)/ }).click();
-  await expect(list).toContainText('Site offers nothing until Region is filled, which stands below it');
-  await expect(list).toContainText('It starts with “claen”, which Purity does not offer. Did you mean “clean”?');
+  await expect(list).toContainText('It offers nothing until Region is filled, which stands below it');
+  await expect(list).toContainText('It starts with “claen”, which its list does not offer. Did you mean “clean”?');
   await expect(list).toContainText('Always true: “TRUE” stands in it.');
   await test.step('mended by a press, and that undone', async () => {
     await list.getByRole('button', { name: 'Move Region above Site' }).click();
-    await expect(list).not.toContainText('Site offers nothing');
+    await expect(list).not.toContainText('It offers nothing');
     await list.getByRole('button', { name: 'Use “clean”' }).click();
     await expect(list).not.toContainText('claen');
     await page.keyboard.press('Escape');
