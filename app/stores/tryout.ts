@@ -5,13 +5,25 @@ import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { UNSET } from '~~/core/model/valueState.ts';
 import type { Answered, Want } from '~~/core/engine/wants.ts';
 import type { Env } from '~~/core/formula/env.ts';
+import { withoutGoneLines } from '~/state/clashes';
 
+/** How outside services are tried: as they answer, after a while, or not at all. */
+export type TriedFeeds = 'answer' | 'slow' | 'fail';
 interface Tried {
-  readonly record: { readonly id: number; readonly values: StoredRecord } | null;
+  readonly record: { readonly id: number; readonly text: string; readonly values: StoredRecord } | null;
   readonly parent: number | null;
   readonly url: Readonly<Record<string, string>>;
+  /** how the record is opened */
+  readonly mode: 'edit' | 'view';
+  /** the step the record is taken to stand at; null: its own */
+  readonly step: string | null;
+  /** the moment it is taken to be, `YYYY-MM-DDTHH:MM:SS`; null: now */
+  readonly at: string | null;
+  readonly feeds: TriedFeeds;
 }
-const NOTHING: Tried = { record: null, parent: null, url: {} };
+const NOTHING: Tried = { record: null, parent: null, url: {}, mode: 'edit', step: null, at: null, feeds: 'answer' };
+/** How long a slow service takes, in milliseconds. */
+const SLOW = 4000;
 
 /**
  * The draft being tried: a live entry on it, as whom, on which record, under which and by which address. What was tried is played
@@ -28,28 +40,49 @@ export const useTryout = defineStore('tryout', () => {
   const host = useEntryHost(async (wants: readonly Want[]) => {
     // the server narrows by the draft it has, so it must have this one
     await draft.flush();
-    return api.entries.wants({ key: draft.formKey }, { version: 'draft', wants, person: person.value || undefined });
+    const { feeds } = tried.value;
+    const ask = async (asked: readonly Want[]): Promise<Answered[]> =>
+      asked.length
+        ? api.entries.wants({ key: draft.formKey }, { version: 'draft', wants: [...asked], person: person.value || undefined })
+        : [];
+    const ofFeeds = wants.filter((w) => w.kind === 'feed');
+    if (feeds === 'answer' || !ofFeeds.length) return ask(wants);
+    if (feeds === 'slow') {
+      await new Promise((resolve) => setTimeout(resolve, SLOW));
+      return ask(wants);
+    }
+    const failed = ofFeeds.map((want): Answered => ({ want, answer: { kind: 'failed', reason: 'The service is tried as failing.' } }));
+    return [...failed, ...(await ask(wants.filter((w) => w.kind !== 'feed')))];
   });
   let form = '';
 
   function open(plan: Plan, answered: readonly Answered[], keepCache: boolean): void {
-    const { record, parent, url } = tried.value;
-    const mode = record ? 'edit' : 'new';
+    const { record, parent, url, at } = tried.value;
+    const mode = record ? tried.value.mode : 'new';
+    const now = at === null ? {} : { now: at, today: at.slice(0, 10) };
     host.open(
       plan,
-      { ...draft.context, me: person.value, roles: draft.rolesOf.get(person.value) ?? [], mode, parent, url },
-      record?.values ?? null,
+      { ...draft.context, ...now, me: person.value, roles: draft.rolesOf.get(person.value) ?? [], mode, parent, url },
+      record && atStep(record.values),
       answered,
       keepCache,
     );
   }
+  /** A record as if it stood at the step that is tried. */
+  function atStep(record: StoredRecord): StoredRecord {
+    const { step } = tried.value;
+    const column = draft.form?.fields[draft.form.steps?.field ?? '']?.column;
+    return step === null || !column ? record : { ...record, values: { ...record.values, [column]: step } };
+  }
   /** Plays the tried edits again on the plan as it is now; those whose fields are gone are left out. */
-  function replay(edits: readonly Edit[] = host.entry.value?.log ?? []): void {
+  function replay(edits: readonly Edit[] = host.entry.value?.log ?? [], keepCache = true): void {
     const { plan } = draft;
     if (!plan) return;
     host.cache().forgetLists();
-    open(plan, [], true);
-    const kept = edits.filter((e) => plan.slots.has(e.field) || plan.lines.some((l) => l.key === e.field));
+    open(plan, [], keepCache);
+    const entry = host.entry.value;
+    const known = edits.filter((e) => plan.slots.has(e.field) || plan.lines.some((l) => l.key === e.field));
+    const kept = entry ? withoutGoneLines(entry, known).kept : [];
     if (kept.length) host.apply(kept);
   }
   /** Another form is tried from the start. */
@@ -79,14 +112,18 @@ export const useTryout = defineStore('tryout', () => {
     person.value = id;
     replay();
   }
-  /** Tries the form on another record, under another one or with another address. Throws ApiError when there is no such record. */
-  async function tryWith(change: { record?: number | null; parent?: number | null; url?: Record<string, string> }): Promise<void> {
+  /**
+   * Tries the form otherwise: on another record, under another one, with another address, at another moment. What was typed stays, but
+   * for another record, which begins as it is stored. Throws ApiError when there is no such record.
+   */
+  async function tryWith(change: Partial<Omit<Tried, 'record'>> & { record?: { id: number; text: string } | null }): Promise<void> {
     await draft.flush();
     const { record, ...rest } = change;
-    const values = typeof record === 'number' ? { id: record, values: await api.forms.tryout({ key: draft.formKey }, { record }) } : null;
-    tried.value = { ...tried.value, ...rest, ...(record === undefined ? {} : { record: values }) };
-    replay([]);
-    if (!tried.value.record) notices.value = await takeAddressValues(host, tried.value.url);
+    const values = record ? { ...record, values: await api.forms.tryout({ key: draft.formKey }, { record: record.id }) } : null;
+    tried.value = { ...tried.value, ...rest, ...(record === undefined ? {} : { record: values, step: null }) };
+    // what the services said is asked anew when they are tried otherwise
+    replay(record === undefined ? undefined : [], change.feeds === undefined);
+    if (!tried.value.record && change.url) notices.value = await takeAddressValues(host, tried.value.url);
   }
 
   /** The address to look at a field by: itself, or in the line looked at last (else the first); null while there is no line. */

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { feedsReached } from '~~/core/engine/reach.ts';
 import { rowLabel } from '~/composables/showValue';
 
 /* Whom, on what and how the live form is being tried: a sentence whose words can be exchanged. */
@@ -22,7 +23,33 @@ async function tryWith(change: Parameters<typeof tryout.tryWith>[0]): Promise<vo
     problem.value = messageOf(e);
   }
 }
-const number = (text: string): number | null => (/^\d+$/.test(text.trim()) ? Number(text) : null);
+const more = ref(false);
+const MODES = [
+  { value: 'edit', label: 'be changed' },
+  { value: 'view', label: 'be read' },
+] as const;
+const FEEDS = [
+  { value: 'answer', label: 'answer' },
+  { value: 'slow', label: 'take 4 seconds', note: 'as a slow one would' },
+  { value: 'fail', label: 'fail', note: 'what then?' },
+] as const;
+const steps = computed(() => [
+  { value: null as string | null, label: 'its own step' },
+  ...(draft.form?.steps?.list ?? []).map((s) => ({ value: s.value as string | null, label: `the step ${s.label}` })),
+]);
+const asksFeeds = computed(() => draft.plan !== null && [...feedsReached(draft.plan, draft.feeds.values())].length > 0);
+const setMoment = (at: unknown): Promise<void> => tryWith({ at: typeof at === 'string' && at !== '' ? `${at}:00:00`.slice(0, 19) : null });
+/** What is tried otherwise than usual, in short. */
+const said = computed(() => {
+  const { mode, step, at, feeds, url } = tried.value;
+  return [
+    tried.value.record && mode === 'view' ? 'to be read' : '',
+    step === null ? '' : `at ${steps.value.find((s) => s.value === step)?.label ?? step}`,
+    at === null ? '' : showMoment(at),
+    feeds === 'answer' ? '' : feeds === 'slow' ? 'slow services' : 'failing services',
+    Object.keys(url).length ? 'link values' : '',
+  ].filter(Boolean).join(', '); // prettier-ignore
+});
 const parentTable = computed(() => draft.tables.get(draft.form?.parent ?? ''));
 const parentText = computed(() => {
   void tryout.host.steps.value;
@@ -37,59 +64,79 @@ const setAddress = (text: string): Promise<void> =>
 </script>
 
 <template>
-  <div class="try">
-    <span>Try as <PickWord :value="tryout.person" :text="me" :options="people" label="Person" @pick="tryout.tryAs($event)" /></span>
-    <label
-      >on record
-      <TextEdit
-        class="few"
-        size="small"
-        inputmode="numeric"
-        placeholder="new"
-        :value="tried.record?.id ?? ''"
-        aria-label="Number of the record to try on; empty is a new entry"
-        @change="tryWith({ record: number(($event.target as HTMLInputElement).value) })"
-    /></label>
-    <label v-if="parentTable"
-      >under {{ parentTable.label.toLowerCase() }}
-      <TextEdit
-        class="few"
-        size="small"
-        inputmode="numeric"
-        placeholder="none"
-        :value="tried.parent ?? ''"
-        :aria-label="`Number of the row of ${parentTable.label} to open under`"
-        @change="tryWith({ parent: number(($event.target as HTMLInputElement).value) })"
-      />
-      <span class="muted">{{ parentText }}</span></label
-    >
-    <label
-      >link values<TextEdit
-        class="mono"
-        size="small"
-        placeholder="field=value"
-        :value="address"
-        aria-label="Values in the address"
-        @change="setAddress(($event.target as HTMLInputElement).value)"
-    /></label>
-    <span v-if="problem" class="bad" role="alert">{{ problem }}</span>
-    <span class="end">
-      <Button link severity="secondary" @click="emit('link')">Create a link</Button>
-      <Button link severity="secondary" @click="emit('settings')">Form settings</Button>
-      <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/rules`"
-        >Rules{{ draft.form?.rules.length ? ` (${draft.form.rules.length})` : '' }}</Button
-      >
-      <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/steps`"
-        >Steps{{ draft.form?.steps ? ` (${draft.form.steps.list.length})` : '' }}</Button
-      >
-      <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/cascades`">Cascades</Button>
-      <Button v-if="draft.version" as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/backfill`"
-        >Backfill</Button
-      >
-      <Button v-tooltip.bottom="'Nothing tried here is saved as a record'" link severity="secondary" @click="tryout.startOver()">
-        Start over
-      </Button>
-    </span>
+  <div>
+    <div class="try">
+      <span>Try as <PickWord :value="tryout.person" :text="me" :options="people" label="Person" @pick="tryout.tryAs($event)" /></span>
+      <span
+        >on
+        <FindWord
+          :table="draft.form?.table ?? ''"
+          :text="tried.record?.text ?? 'a new entry'"
+          label="What it is tried on"
+          none="a new entry"
+          @pick="tryWith({ record: $event })"
+      /></span>
+      <span v-if="parentTable"
+        >under
+        <FindWord
+          :table="parentTable.key"
+          :text="parentText || 'nothing'"
+          :label="`Under which row of ${parentTable.label}`"
+          none="nothing"
+          @pick="tryWith({ parent: $event?.id ?? null })"
+      /></span>
+      <Button class="otherwise" link severity="secondary" :aria-expanded="more" @click="more = !more">{{
+        more ? 'less' : said || 'otherwise…'
+      }}</Button>
+      <span v-if="problem" class="bad" role="alert">{{ problem }}</span>
+      <span class="end">
+        <Button link severity="secondary" @click="emit('link')">Create a link</Button>
+        <Button link severity="secondary" @click="emit('settings')">Form settings</Button>
+        <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/rules`"
+          >Rules{{ draft.form?.rules.length ? ` (${draft.form.rules.length})` : '' }}</Button
+        >
+        <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/steps`"
+          >Steps{{ draft.form?.steps ? ` (${draft.form.steps.list.length})` : '' }}</Button
+        >
+        <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/cascades`">Cascades</Button>
+        <Button v-if="draft.version" as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/backfill`"
+          >Backfill</Button
+        >
+        <Button v-tooltip.bottom="'Nothing tried here is saved as a record'" link severity="secondary" @click="tryout.startOver()">
+          Start over
+        </Button>
+      </span>
+    </div>
+    <div v-if="more" class="try second" role="group" aria-label="More of how it is tried">
+      <span v-if="tried.record"
+        >to <PickWord :value="tried.mode" :options="MODES" label="How it is opened" @pick="tryWith({ mode: $event })"
+      /></span>
+      <span v-if="tried.record && steps.length > 1"
+        >at <PickWord :value="tried.step" :options="steps" label="At which step" @pick="tryWith({ step: $event })"
+      /></span>
+      <label
+        >as if it were
+        <TypedInput
+          class="moment"
+          type="datetime"
+          :value="tried.at"
+          label="The moment it is taken to be; empty is now"
+          placeholder="now"
+          @change="setMoment"
+      /></label>
+      <span v-if="asksFeeds"
+        >services <PickWord :value="tried.feeds" :options="FEEDS" label="How services answer" @pick="tryWith({ feeds: $event })"
+      /></span>
+      <label
+        >link values<TextEdit
+          class="mono"
+          size="small"
+          placeholder="field=value"
+          :value="address"
+          aria-label="Values in the address"
+          @change="setAddress(($event.target as HTMLInputElement).value)"
+      /></label>
+    </div>
   </div>
 </template>
 
@@ -111,8 +158,19 @@ label {
 .try :deep(.p-inputtext) {
   width: 150px;
 }
-.try :deep(.p-inputtext.few) {
-  width: 64px;
+.second {
+  flex-wrap: wrap;
+}
+.moment {
+  width: 200px;
+}
+.try .moment :deep(.p-inputtext) {
+  width: 100%;
+}
+.otherwise {
+  max-width: 260px;
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 .end {
   margin-left: auto;
