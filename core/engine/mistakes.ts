@@ -94,9 +94,7 @@ function stateMistakes(field: PlanField, set: Setters): FormProblem[] {
 function checkMistakes(field: PlanField, form: Form): FormProblem[] {
   const own = fieldAt(form, field.key)?.checks ?? [];
   const begun = own.flatMap((c, i) =>
-    c.when.trim() === ''
-      ? [warning('emptyFormula', field, `checks.${i}`, `A check has no condition yet: it says nothing.`)]
-      : [],
+    c.when.trim() === '' ? [warning('emptyFormula', field, `checks.${i}`, `A check has no condition yet: it says nothing.`)] : [],
   );
   const refuses = field.checks.filter(
     (c) => c.severity === 'error' && c.when.of.kind !== 'rule' && isAlways(c.when) && field.shown.length === 0,
