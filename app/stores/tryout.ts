@@ -126,6 +126,15 @@ export const useTryout = defineStore('tryout', () => {
     if (!tried.value.record && change.url) notices.value = await takeAddressValues(host, tried.value.url);
   }
 
+  /** What saving would say of what is tried now. Nothing is written. */
+  async function trySave(): ReturnType<typeof api.forms.trySave> {
+    await draft.flush();
+    const { record, parent, url, step, at } = tried.value;
+    const edits = [...(host.entry.value?.log ?? [])];
+    const asked = { edits, record: record?.id ?? null, step, parent, url: { ...url }, at, person: person.value || undefined };
+    return api.forms.trySave({ key: draft.formKey }, asked);
+  }
+
   /** The address to look at a field by: itself, or in the line looked at last (else the first); null while there is no line. */
   function addressAt(path: string): string | null {
     const [lines = '', inner] = path.split('.');
@@ -152,5 +161,5 @@ export const useTryout = defineStore('tryout', () => {
   }
 
   // the host holds references of its own, which the store must not look through
-  return { host: markRaw(host), person, tried, notices, line, startOver, tryAs, tryWith, addressAt, viewAt, environment };
+  return { host: markRaw(host), person, tried, notices, line, startOver, tryAs, tryWith, trySave, addressAt, viewAt, environment };
 });

@@ -13,7 +13,7 @@ import { datum, done, gridQuery, linked, linkingRows, origin, recordRow, row, ta
 
 const field = z.string().max(125);
 const inLine = whole.optional();
-const edit: z.ZodType<Edit, Edit> = z.discriminatedUnion('kind', [
+export const edit: z.ZodType<Edit, Edit> = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('set'), field, line: inLine, value: datum, by: z.enum(['url', 'carried']).optional() }),
   z.object({ kind: z.literal('clear'), field, line: inLine }),
   z.object({ kind: z.literal('takeSuggestion'), field, line: inLine }),

@@ -3,11 +3,12 @@ import { formSchema } from '../form/definition.ts';
 import type { FormulaPlace } from '../form/formulas.ts';
 import { RIGHTS } from '../form/rights.ts';
 import { ruleSchema } from '../form/rules.ts';
+import { isIsoDateTime } from '../values/dates.ts';
 import { feedSchema } from '../model/feeds.ts';
 import { optionListSchema } from '../model/lists.ts';
-import { answered, context, record } from './entries.ts';
+import { answered, context, edit, record } from './entries.ts';
 import { ROLES, define } from './define.ts';
-import { cascadeRow, count, key, label, revision, table, whole } from './values.ts';
+import { cascadeRow, count, datum, key, label, revision, table, whole } from './values.ts';
 
 const formSummary = z.object({
   key: z.string(),
@@ -74,6 +75,14 @@ export const forms = {
   versions: define({
     method: 'GET', path: 'forms/:key/versions', may: 'design', about: 'The published versions, newest first, whole.',
     answer: z.array(z.object({ version: whole, at: z.string(), by: z.string(), form: formSchema })),
+  }),
+  trySave: define({
+    method: 'POST', path: 'forms/:key/tryout', may: 'design', about: 'What saving would say of an entry of the draft: what must be corrected, or what would be stored. Nothing is written.',
+    body: z.object({
+      edits: z.array(edit).max(50_000), record: whole.min(1).nullable(), step: z.string().max(200).nullable(), parent: whole.nullable(),
+      url: z.record(z.string().max(100), z.string().max(1000)), at: z.string().refine(isIsoDateTime, 'a moment such as 2026-03-01T08:00:00').nullable(), person: whole.min(1).optional(),
+    }),
+    answer: z.object({ issues: z.array(z.object({ address: z.string(), message: z.string() })), changes: z.record(z.string(), z.tuple([datum, datum])), said: z.array(z.string()) }),
   }),
   tryout: define({ method: 'GET', path: 'forms/:key/tryout', may: 'design', about: 'An existing record as the draft opens it, to be tried on without being saved.', query: z.object({ record: count.min(1) }), answer: record }),
   addLines: define({

@@ -10,7 +10,8 @@ import { verify } from '../../core/engine/verify.ts';
 import type { Row } from '../../core/values/types.ts';
 import { allRows } from '../database/rows';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
-import { listRecords, openForEntry, recordHistory, saveEntry } from './entries';
+import { listRecords, openForEntry, recordHistory, saveEntry, trySaving } from './entries';
+import { publishedForm } from './forms';
 import { NOBODY } from './owners';
 import { answerWants } from './wants';
 
@@ -60,6 +61,34 @@ describe('opening', () => {
   test('a form that is not published, a record that is not there', async () => {
     expect(await refusal(openForEntry(t.ws, t.ida, 'nosuch', null))).toMatchObject({ status: 404 });
     expect(await refusal(openForEntry(t.ws, t.ida, 'lot_intake', 99_999))).toMatchObject({ status: 404, code: 'notFound' });
+  });
+});
+
+describe('what saving would say', () => {
+  const would = async (edits: readonly Edit[], record: number | null = null, step: string | null = null) =>
+    trySaving(t.ws, t.ida, (await publishedForm(t.ws, 'lot_intake')).plan, {
+      edits,
+      record,
+      step,
+      opened: { parent: null, url: {} },
+      now: t.ws.clock.now(),
+    });
+  test('is what then happens: the same is refused with the same words, the same is stored; nothing is written by asking', async () => {
+    const refused = [...good(), set('quantity_g', -1)];
+    const before = await recordCount();
+    const { issues } = await would(refused);
+    const really = await refusal(save(refused));
+    expect(issues.length).toBeGreaterThan(0);
+    expect(Object.fromEntries(issues.map((i) => [i.address, i.message]))).toEqual((really?.details as { issues: object }).issues);
+    const told = await would([...good(), set('tsw_g', 2.5)]);
+    expect([told.issues, await recordCount()]).toEqual([[], before]);
+    const saved = await save([...good(), set('tsw_g', 2.5)]);
+    for (const [field, [from, to]] of Object.entries(told.changes)) expect([field, from, to]).toEqual([field, null, saved.values[field]]);
+    expect(told.changes.seeds).toEqual([null, 2000]);
+    // a record, as if it stood elsewhere
+    const changed = await would([set('tsw_g', 5)], saved.id, 'released');
+    expect(changed.changes.tsw_g).toEqual([2.5, 5]);
+    expect((await screen(saved.id)).entry.value('tsw_g')).toBe(2.5);
   });
 });
 

@@ -163,7 +163,7 @@ export type Saved = Answer<typeof contract.entries.save>;
  */
 export async function saveEntry(ws: Workspace, account: Account, formKey: string, id: number | null, request: SaveRequest): Promise<Saved> {
   const asked = { key: request.request, account: account.id, form: formKey, body: fingerprintOf(contentOf(id, request)) };
-  return savedOnce(ws.db, asked, () => trySaving(ws, { account, formKey, id, request, asked }));
+  return savedOnce(ws.db, asked, () => saveUntilTaken(ws, { account, formKey, id, request, asked }));
 }
 
 interface Saving {
@@ -184,7 +184,7 @@ const contentOf = (id: number | null, { edits, revision, opened }: SaveRequest):
   opened?.url ?? {},
 ];
 
-async function trySaving(ws: Workspace, saving: Saving): Promise<Saved> {
+async function saveUntilTaken(ws: Workspace, saving: Saving): Promise<Saved> {
   for (let tries = 0; ; tries++) {
     try {
       return await saveOnce(ws, saving);
@@ -211,15 +211,8 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
   }
   const opened = { url: request.opened?.url ?? {}, parent: await checkedParent(ws, form, request.opened?.parent ?? null, account) };
   const moment = momentOf(ws, request.opened?.at);
-  const entry = await replay(
-    ws,
-    account,
-    { plan, version, typedOn: request.version },
-    stored?.record ?? null,
-    request.edits,
-    opened,
-    moment,
-  );
+  const played = { record: stored?.record ?? null, edits: request.edits, opened, now: moment };
+  const entry = await replay(ws, account, { plan, version, typedOn: request.version }, played);
   const values = columnValues(plan.own, (key) => entry.value(key));
   const stamp = stampOf(ws, account, { key: formKey, version });
   const saved = await ws.db.transaction(async (db): Promise<Saved> => {
@@ -286,6 +279,37 @@ function originsSaid(entry: Entry): Record<string, Origin['kind']> {
   return said;
 }
 
+/** What saving would say of a draft that is tried out: what must be corrected, or what would be stored. Nothing is written. */
+export type TriedSave = Answer<typeof contract.forms.trySave>;
+export async function trySaving(
+  ws: Workspace,
+  who: Asker,
+  plan: Plan,
+  tried: Omit<Played, 'record'> & { readonly record: number | null; readonly step: string | null },
+): Promise<TriedSave> {
+  const stored = tried.record === null ? null : await storedRecord(ws, plan, tried.record, who);
+  const column = plan.form.steps && plan.form.fields[plan.form.steps.field]?.column;
+  const record =
+    stored &&
+    (tried.step === null || !column ? stored.record : { ...stored.record, values: { ...stored.record.values, [column]: tried.step } });
+  const parent = await checkedParent(ws, plan.form, tried.opened.parent, who);
+  const { entry, issues } = await judged(ws, who, plan, { ...tried, opened: { ...tried.opened, parent }, record });
+  const changes = asChanges(
+    record?.values ?? {},
+    columnValues(plan.own, (key) => entry.value(key)),
+  );
+  return {
+    issues: [...issues].map(([address, message]) => ({ address, message })),
+    changes: Object.fromEntries(
+      plan.own.flatMap((f) => {
+        const change = changes[f.definition.column ?? ''];
+        return change ? [[f.key, change] as const] : [];
+      }),
+    ),
+    said: [movesSaid(entry), savedOver(entry)].filter((s) => s !== undefined),
+  };
+}
+
 /** What was saved, as the person who saved it may be told. */
 function toldOf(entry: Entry, saved: Saved): Saved {
   const withheld = withheldIn(entry);
@@ -318,39 +342,54 @@ function momentOf(ws: Workspace, at: string | undefined): string {
   return age >= -AHEAD && age <= OPEN_FOR ? at : now;
 }
 
-/** The entry as the person left it, computed again from their edits; refused when it may not be saved. */
-async function replay(
+/** What somebody did to an entry, as it is computed again. */
+interface Played {
+  readonly record: StoredRecord | null;
+  readonly edits: readonly Edit[];
+  readonly opened: OpenedWith;
+  readonly now: string;
+}
+/** The entry as somebody left it, computed again from their edits up to the save, with what must be corrected before, by address. */
+async function judged(
   ws: Workspace,
-  account: Account,
-  { plan, version, typedOn }: { readonly plan: Plan; readonly version: number; readonly typedOn: number },
-  record: StoredRecord | null,
-  edits: readonly Edit[],
-  opened: OpenedWith,
-  now: string,
-): Promise<Entry> {
+  who: Asker,
+  plan: Plan,
+  { record, edits, opened, now }: Played,
+): Promise<{ entry: Entry; issues: ReadonlyMap<string, string> }> {
   const context = {
     ...opened,
     mode: record ? ('edit' as const) : ('new' as const),
     today: now.slice(0, 10),
     now,
-    me: account.person,
-    roles: account.roles,
+    me: who.person,
+    roles: who.roles,
     calendar: await workCalendar(ws),
   };
   const entry = openEntry(plan, context, ws.newCache(), record);
-  await settleEntry(ws, entry, account);
+  await settleEntry(ws, entry, who);
   // a map, since what is sent as the name of a field may be any text
   const issues = new Map<string, string>();
   for (const edit of edits) {
     for (const refused of entry.apply([edit]).refused) issues.set(addressOf(refused.field, refused.line), refused.message);
-    await settleEntry(ws, entry, account, 'needed');
+    await settleEntry(ws, entry, who, 'needed');
   }
   entry.beforeSaving();
-  await settleEntry(ws, entry, account, 'needed');
+  await settleEntry(ws, entry, who, 'needed');
   for (const issue of verify(entry)) {
     const address = addressOf(issue.field, issue.line);
     if (!issues.has(address)) issues.set(address, issue.message);
   }
+  return { entry, issues };
+}
+
+/** The entry as the person left it; refused when it may not be saved. */
+async function replay(
+  ws: Workspace,
+  account: Account,
+  { plan, version, typedOn }: { readonly plan: Plan; readonly version: number; readonly typedOn: number },
+  played: Played,
+): Promise<Entry> {
+  const { entry, issues } = await judged(ws, account, plan, played);
   if (!issues.size) return entry;
   const anew = typedOn === version ? '' : ` The form was published anew while this was typed (version ${version}); it is judged by that.`;
   throw new Refused(422, 'fields', `Some fields must be corrected before saving.${anew}`, { issues: Object.fromEntries(issues), version });

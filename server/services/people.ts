@@ -19,6 +19,7 @@ import { addHistory } from '../database/history';
 import { addInvite, dropInvites, inviteByToken, openInvites } from '../database/invites';
 import { insertRow, rowById, updateRow } from '../database/rows';
 import { Refused, notFound } from './errors';
+import type { Asker } from './owners';
 import { hashPassword } from './passwords';
 import { workspaceSettings, changeSettings } from './settings';
 import { asChanges, stampOf } from './tables';
@@ -215,4 +216,9 @@ export async function usePersonLink(
     await changeSettings(ws, { ...(await workspaceSettings(ws, db)), name: workspace }, db);
     return id;
   });
+}
+
+/** As whom a draft is tried: whoever asks, or a person with what their account is; somebody without one has no roles. */
+export async function triedAs(ws: Workspace, account: Account, person: number | undefined): Promise<Asker> {
+  return person === undefined ? account : ((await accountByPerson(ws.db, person)) ?? { person, roles: [] });
 }

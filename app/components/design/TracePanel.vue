@@ -115,6 +115,37 @@ const formulaOf = (c: CellChange): string => {
 };
 const MOST = 14;
 
+// ---- what is looked for: a kind of change, a field, a word; calls that are folded show their first line alone ----
+const KINDS = [
+  { value: 'all', label: 'all changes' },
+  { value: 'value', label: 'values' },
+  { value: 'choices', label: 'lists' },
+  { value: 'state', label: 'shown, required, read-only' },
+  { value: 'checks', label: 'messages' },
+  { value: 'rule', label: 'rules' },
+] as const;
+type Kind = (typeof KINDS)[number]['value'];
+const KIND_OF: Readonly<Record<CellChange['cell'], Kind>> = {
+  value: 'value', lines: 'value', choices: 'choices', checks: 'checks', words: 'checks', rule: 'rule',
+  shown: 'state', required: 'state', locked: 'state', linesShown: 'state', linesRequired: 'state', linesLocked: 'state',
+}; // prettier-ignore
+const kind = ref<Kind>('all');
+const ofSelected = ref(false);
+const sought = ref('');
+const folded = ref<ReadonlySet<number>>(new Set());
+function fold(number: number): void {
+  const next = new Set(folded.value);
+  if (!next.delete(number)) next.add(number);
+  folded.value = next;
+}
+const word = computed(() => sought.value.trim().toLowerCase());
+const isNarrowed = computed(() => kind.value !== 'all' || word.value !== '' || (ofSelected.value && draft.selected !== null));
+const has = (text: string): boolean => text.toLowerCase().includes(word.value);
+const fits = (c: CellChange, r: Row): boolean =>
+  (kind.value === 'all' || KIND_OF[c.cell] === kind.value) &&
+  (!ofSelected.value || draft.selected === null || c.field === draft.selected) &&
+  (word.value === '' || has(`${label(c.field)} ${r.words} ${r.to ?? ''} ${r.from ?? ''} ${r.formula ?? ''}`));
+
 /** What stands in a line of the trace; a step has a line of its own, and one for each change it made. */
 interface Row {
   readonly key: string;
@@ -126,17 +157,28 @@ interface Row {
   readonly to?: string;
   readonly from?: string;
   readonly formula?: string;
+  /** of a call: its number, and how many lines it has */
+  readonly call?: number;
+  readonly lines?: number;
 }
 const rows = computed(() =>
   host.steps.value.slice(0, 40).flatMap((s): Row[] => {
     const { what } = s.change;
     const changes = s.change.changes.filter((x) => x.cause.kind !== 'edit' || x.cell !== 'value' || what.kind !== 'edit' || what.edits.length < 4); // prettier-ignore
     const words = what.kind === 'edit' ? said(what.edits) : what.kind === 'open' ? 'opened a new entry' : what.kind === 'save' ? 'about to be saved' : 'data loaded';
+    const lines = changes
+      .map((c, i) => ({ c, row: { key: `${s.number} ${i}`, kind: 'change' as const, field: c.field, where: lineWords(c), formula: formulaOf(c), ...lineOf(c) } }))
+      .filter(({ c, row }) => fits(c, row))
+      .map(({ row }): Row => row);
+    if (isNarrowed.value && !lines.length) return [];
+    const most = isNarrowed.value ? lines.length : MOST;
+    const step: Row = { key: `${s.number}`, kind: 'step', at: s.at, words, to: `${s.change.computed} computed`, from: `${s.milliseconds.toFixed(1)} ms`, call: s.number, lines: lines.length };
+    if (folded.value.has(s.number)) return [step];
     return [
-      { key: `${s.number}`, kind: 'step', at: s.at, words, to: `${s.change.computed} computed`, from: `${s.milliseconds.toFixed(1)} ms` },
-      ...changes.slice(0, MOST).map((c, i): Row => ({ key: `${s.number} ${i}`, kind: 'change', field: c.field, where: lineWords(c), formula: formulaOf(c), ...lineOf(c) })),
-      ...(s.change.changes.length > MOST ? [{ key: `${s.number} more`, kind: 'more' as const, words: `and ${s.change.changes.length - MOST} more` }] : []),
-      ...s.change.refused.map((r): Row => ({ key: `${s.number} ${r.field} ${r.message}`, kind: 'refused', words: `refused: ${r.message}` })),
+      step,
+      ...lines.slice(0, most),
+      ...(lines.length > most ? [{ key: `${s.number} more`, kind: 'more' as const, words: `and ${lines.length - most} more` }] : []),
+      ...(isNarrowed.value ? [] : s.change.refused).map((r): Row => ({ key: `${s.number} ${r.field} ${r.message}`, kind: 'refused', words: `refused: ${r.message}` })),
     ];
   }),
 ); // prettier-ignore
@@ -157,6 +199,19 @@ const LINE = 24;
         @click="open = !open"
       />
       <span class="muted">{{ summary }}</span>
+      <template v-if="open">
+        <PickWord :value="kind" :options="KINDS" label="Which changes" @pick="kind = $event" />
+        <Button
+          v-if="draft.selected"
+          link
+          severity="secondary"
+          :aria-pressed="ofSelected"
+          :class="{ on: ofSelected }"
+          @click="ofSelected = !ofSelected"
+          >of {{ host.label(draft.selected) }}</Button
+        >
+        <InputText v-model="sought" size="small" class="sought" type="search" placeholder="Find" aria-label="Find in what happened" />
+      </template>
       <span class="muted order">newest first</span>
     </header>
     <VirtualScroller
@@ -169,7 +224,19 @@ const LINE = 24;
     >
       <template #item="{ item: r }">
         <div class="line" :class="r.kind" :style="{ height: `${LINE}px` }">
-          <span class="mono muted">{{ r.at }}</span>
+          <span class="mono muted"
+            ><Button
+              v-if="r.call !== undefined && r.lines"
+              text
+              severity="secondary"
+              class="fold"
+              tabindex="-1"
+              :icon="folded.has(r.call) ? 'pi pi-chevron-right' : 'pi pi-chevron-down'"
+              :aria-label="folded.has(r.call) ? `Show its ${r.lines} changes` : 'Fold its changes'"
+              :aria-expanded="!folded.has(r.call)"
+              @click="fold(r.call)"
+            />{{ r.at }}</span
+          >
           <span class="what"
             ><template v-if="r.kind === 'change'">↳ </template>{{ r.words }}
             <Button v-if="r.field" link tabindex="-1" :label="label(r.field)" @click="go(r.field)" />{{ r.where }}</span
@@ -201,6 +268,21 @@ header {
   padding: 2px 10px;
   min-height: 30px;
 }
+.sought {
+  width: 150px;
+  height: 26px;
+}
+.on {
+  font-weight: 700;
+}
+.fold {
+  width: 18px;
+  height: 18px;
+  padding: 0;
+}
+.fold :deep(.pi) {
+  font-size: 10px;
+}
 .order {
   margin-left: auto;
   font-size: 13px;
@@ -212,7 +294,7 @@ header {
 }
 .line {
   display: grid;
-  grid-template-columns: 76px minmax(220px, 1.2fr) minmax(120px, 1fr) minmax(160px, 1fr);
+  grid-template-columns: 94px minmax(220px, 1.2fr) minmax(120px, 1fr) minmax(160px, 1fr);
   gap: 10px;
   padding: 2px 16px;
   border-bottom: 1px solid var(--line);

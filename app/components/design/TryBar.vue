@@ -5,7 +5,7 @@ import { rowLabel } from '~/composables/showValue';
 /* Whom, on what and how the live form is being tried: a sentence whose words can be exchanged. */
 const draft = useDraft();
 const tryout = useTryout();
-const emit = defineEmits<{ settings: []; link: [] }>();
+const emit = defineEmits<{ settings: []; link: []; go: [field: string] }>();
 const problem = ref('');
 
 const people = computed(() => {
@@ -90,6 +90,7 @@ const setAddress = (text: string): Promise<void> =>
       }}</Button>
       <span v-if="problem" class="bad" role="alert">{{ problem }}</span>
       <span class="end">
+        <TriedSave @go="emit('go', $event)" />
         <Button link severity="secondary" @click="emit('link')">Create a link</Button>
         <Button link severity="secondary" @click="emit('settings')">Form settings</Button>
         <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/rules`"

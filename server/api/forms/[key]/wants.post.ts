@@ -1,9 +1,9 @@
 import { contract } from '../../../../core/contract/index.ts';
 import { mayBuild } from '../../../../core/values/roles.ts';
-import { accountByPerson } from '../../../database/accounts';
 import { answersFor } from '../../../services/access';
 import { Refused } from '../../../services/errors';
 import { draftOf, versionInUse } from '../../../services/forms';
+import { triedAs } from '../../../services/people';
 import { answerWants } from '../../../services/wants';
 import { route } from '../../../utils/route';
 
@@ -13,7 +13,5 @@ export default route(contract.entries.wants, async ({ ws, account, params, body:
   if (version !== 'draft') return answersFor(ws, (await versionInUse(ws, key, version)).plan, account, wants);
   if (!mayBuild(account.roles)) throw new Refused(403, 'forbidden', 'Only those who build forms see drafts.');
   const { draft, revision } = await draftOf(ws, key);
-  // tried as somebody else, with what their account is
-  const who = person === undefined ? account : ((await accountByPerson(ws.db, person)) ?? { person, roles: [] });
-  return answerWants(ws, await ws.plan(`draft ${revision}`, draft), wants, who);
+  return answerWants(ws, await ws.plan(`draft ${revision}`, draft), wants, await triedAs(ws, account, person));
 });

@@ -137,7 +137,7 @@ const unpublished = computed(() =>
       <Note kind="bad" :retry="() => draft.open(draft.formKey)"> {{ draft.failed }}</Note>
     </div>
     <template v-else-if="draft.form && tryout.host.entry.value">
-      <TryBar @settings="selected = null" @link="linking = true" />
+      <TryBar @settings="selected = null" @link="linking = true" @go="enterField" />
       <Note v-if="unknown">The link names a field “{{ unknown }}”, which this form does not have.</Note>
       <Note v-if="tryout.notices.length" kind="good"
         ><ul>

@@ -1,0 +1,76 @@
+<script setup lang="ts">
+import type { Answer } from '~~/core/contract/define.ts';
+import type { contract } from '~~/core/contract/index.ts';
+import { parseAddress } from '~~/core/engine/state.ts';
+import type { Datum } from '~~/core/values/types.ts';
+
+/* What saving would say of what is tried: what must be corrected, or what would be stored. Nothing is written. */
+const emit = defineEmits<{ go: [field: string] }>();
+const draft = useDraft();
+const tryout = useTryout();
+const visible = ref(false);
+const failed = ref('');
+const told = shallowRef<Answer<typeof contract.forms.trySave> | null>(null);
+async function ask(): Promise<void> {
+  visible.value = true;
+  told.value = null;
+  failed.value = '';
+  try {
+    told.value = await tryout.trySave();
+  } catch (e) {
+    failed.value = messageOf(e);
+  }
+}
+const { label } = tryout.host;
+function text(key: string, value: Datum | undefined): string {
+  const plan = draft.plan;
+  const field = plan?.fields[plan.slots.get(key) ?? -1];
+  return value === null || value === undefined
+    ? 'empty'
+    : plan && field
+      ? showValue(plan, tryout.host.cache(), field, value)
+      : String(value as string);
+}
+function go(address: string): void {
+  visible.value = false;
+  emit('go', parseAddress(address).field);
+}
+</script>
+
+<template>
+  <span
+    ><Button link severity="secondary" @click="ask">What would saving say?</Button
+    ><Dialog v-model:visible="visible" modal header="What saving would say" :style="{ width: '560px' }">
+      <Note v-if="failed" kind="bad" :retry="ask">{{ failed }}</Note>
+      <Skeleton v-else-if="!told" height="4rem" />
+      <div v-else class="told">
+        <template v-if="told.issues.length">
+          <Note kind="bad">Not saved: this must be corrected.</Note>
+          <ul>
+            <li v-for="i in told.issues" :key="i.address">
+              <Button link :label="label(i.address)" @click="go(i.address)" />: {{ i.message }}
+            </li>
+          </ul>
+        </template>
+        <Note v-else kind="good">It would be saved{{ Object.keys(told.changes).length ? ', with' : ': nothing would change.' }}</Note>
+        <p v-for="s in told.said" :key="s">{{ s }}</p>
+        <dl class="pairs">
+          <template v-for="([from, to], key) in told.changes" :key="key">
+            <dt>{{ label(String(key)) }}</dt>
+            <dd>
+              {{ text(String(key), to) }}<span v-if="from !== null" class="muted"> (was {{ text(String(key), from) }})</span>
+            </dd>
+          </template>
+        </dl>
+        <p class="muted">Nothing was written.</p>
+      </div>
+    </Dialog></span
+  >
+</template>
+
+<style scoped>
+.told {
+  display: grid;
+  gap: 10px;
+}
+</style>
