@@ -73,6 +73,11 @@ const CASES: Record<string, Case> = {
     near: [{ a: choice({ value: { kind: 'default', formula: 'IF(ISBLANK(b), "Dry", "wet")' } }), b: number() }],
     at: 'notOffered a',
   },
+  'a default that is nearly one with quotation marks in it': {
+    is: [{ a: choice({ source: options('"wet"', 'dry'), value: { kind: 'default', formula: '"wet"' } }) }],
+    near: [{ a: choice({ source: options('"wet"', 'dry'), value: { kind: 'default', formula: '"""wet"""' } }) }],
+    at: 'notOffered a',
+  },
   'a choice set to what it does not offer, by another': {
     is: [{ a: choice(), b: number({ spreads: [{ field: 'a', formula: '"wett"', when: null }] }) }],
     near: [{ a: choice(), b: number({ spreads: [{ field: 'a', formula: '"wet"', when: null }] }) }],
@@ -154,6 +159,11 @@ describe('mistakes found without running', () => {
     expect(said('a change and a rule that set one value')).toEqual([
       'It is set by a change of Text and by the rule “R”: whichever comes last wins.',
     ]);
+  });
+
+  test('what is kept nowhere is not offered a column that another field has', () => {
+    const problems = compileForm(formOf({ a: text({ column: null }), b: text({ column: 'a' }) }), SEEDBANK_TABLES).problems;
+    expect(problems.find((p) => p.code === 'unused')).toMatchObject({ field: 'a', mend: null });
   });
 
   test('a section that is never shown hides what is required in it', () => {

@@ -1,5 +1,6 @@
 import { type FieldPart, type FormProblem, formProblem } from '../form/problems.ts';
 import { type Mend, mendOfFix } from '../form/mend.ts';
+import { quoted } from '../form/who.ts';
 import { type Form, fieldAt, placedOrder } from '../form/definition.ts';
 import type { Formula } from '../formula/formula.ts';
 import { type Syntax, ungroup } from '../formula/syntax.ts';
@@ -29,15 +30,17 @@ interface Compiled {
 export function mistakesIn(compiled: Compiled): FormProblem[] {
   const { fields } = compiled;
   const set = settersOf(compiled);
+  const columns = new Set(fields.map((f) => `${f.group} ${f.definition.column}`));
   const read = readIn(compiled);
+  const places = new Map(placedOrder(compiled.form).map((k, i) => [k, i]));
   return fields.flatMap((field) => [
     ...stateMistakes(field, set),
     ...checkMistakes(field, compiled.form),
-    ...waitMistakes(field, compiled, set),
+    ...waitMistakes(field, fields, places, set),
     ...optionMistakes(field),
     ...setterMistakes(field, set),
     ...valueMistakes(field, fields),
-    ...unusedMistakes(field, read, set),
+    ...unusedMistakes(field, read, set, columns),
   ]);
 }
 
@@ -112,10 +115,9 @@ const ungroupedYes = (text: string): boolean => /^\s*\(*\s*true\s*\)*\s*$/i.test
 
 // ---- lists that wait ----
 
-function waitMistakes(field: PlanField, { form, fields }: Compiled, set: Setters): FormProblem[] {
+function waitMistakes(field: PlanField, fields: readonly PlanField[], places: ReadonlyMap<string, number>, set: Setters): FormProblem[] {
   const { narrowing, source } = field.choices ?? {};
   if (!narrowing || !source || source.waiting === 'all') return [];
-  const places = new Map(placedOrder(form).map((k, i) => [k, i]));
   const at = (f: PlanField): number => places.get(f.group === null ? f.key : (f.key.split('.')[0] ?? '')) ?? -1;
   const inLine = (f: PlanField): number => (f.group === null ? -1 : f.at);
   return narrowing.drivers.flatMap((slot) => {
@@ -179,7 +181,7 @@ function valueMistakes(field: PlanField, fields: readonly PlanField[]): FormProb
   const said = (into: PlanField, formula: Formula | null, part: FieldPart, what: string): FormProblem[] =>
     notOffered(into.type, formula).map(({ text, near, from, to }) => {
       const hint = near === null ? '' : ` Did you mean “${near}”?`;
-      const fixes = near === null ? [] : [{ from, to, insert: `"${near}"`, label: `Use “${near}”` }];
+      const fixes = near === null ? [] : [{ from, to, insert: quoted(near), label: `Use “${near}”` }];
       const message = `${what} “${text}”, which ${into === field ? 'its list' : into.definition.label} does not offer.${hint}`;
       const at = { path: field.key, part };
       const mend = fixes[0] && formula ? mendOfFix(at, formula.text, fixes[0]) : null;
@@ -235,18 +237,13 @@ function readIn({ form, fields, lines, rules, steps, formulas }: Compiled): Read
   for (const l of lines) if (groups.has(l.group)) for (let i = 0; i < l.count; i++) read.add(l.first + i);
   return read;
 }
-function unusedMistakes(field: PlanField, read: ReadonlySet<number>, set: Setters): FormProblem[] {
-  const { column, type } = field.definition;
+function unusedMistakes(field: PlanField, read: ReadonlySet<number>, set: Setters, columns: ReadonlySet<string>): FormProblem[] {
+  const { column } = field.definition;
   // what is filled is there to be looked at
   if (column !== null || field.value !== null || set.has(field.slot) || read.has(field.slot)) return [];
   const message = `What is entered in it is kept nowhere, and nothing reads it. Save it in a column, or take it out.`;
   const key = field.key.split('.').at(-1) ?? field.key;
-  return [
-    warning('unused', field, 'column', message, {
-      kind: 'set',
-      field: field.key,
-      change: { column: key, type },
-      label: `Save it in a column ${key}`,
-    }),
-  ];
+  const mend: Mend = { kind: 'set', field: field.key, change: { column: key }, label: `Save it in a column ${key}` };
+  // two fields cannot save into one column
+  return [warning('unused', field, 'column', message, columns.has(`${field.group} ${key}`) ? null : mend)];
 }
