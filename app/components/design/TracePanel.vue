@@ -230,7 +230,6 @@ const LINE = 24;
               text
               severity="secondary"
               class="fold"
-              tabindex="-1"
               :icon="folded.has(r.call) ? 'pi pi-chevron-right' : 'pi pi-chevron-down'"
               :aria-label="folded.has(r.call) ? `Show its ${r.lines} changes` : 'Fold its changes'"
               :aria-expanded="!folded.has(r.call)"
@@ -276,8 +275,9 @@ header {
   font-weight: 700;
 }
 .fold {
-  width: 18px;
-  height: 18px;
+  width: 24px;
+  height: 24px;
+  margin: -4px 0;
   padding: 0;
 }
 .fold :deep(.pi) {
