@@ -5,7 +5,7 @@ import { feeds, lists } from './model.ts';
 import { people, programs, rights, welcome, workspace } from './people.ts';
 import { session } from './session.ts';
 import { tables } from './tables.ts';
-import { backfills, files, imports, jobs } from './work.ts';
+import { backfills, files, impacts, imports, jobs } from './work.ts';
 
 /** Every route there is, by noun. */
 export const contract = {
@@ -22,6 +22,7 @@ export const contract = {
   forms,
   entries,
   backfills,
+  impacts,
   imports,
   jobs,
   files,

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { OVERS } from '../engine/backfill.ts';
+import { FINDING_KINDS } from '../engine/impact.ts';
 import { FILL_NAMES } from '../form/fills/index.ts';
 import { COLUMN_TYPES, columnSchema } from '../model/tables.ts';
 import { define } from './define.ts';
@@ -11,7 +12,7 @@ const RECORD_STATES = ['proposed', 'refused', 'written', 'skipped', 'putBack'] a
 const backfillView = z.object({
   id: whole,
   version: whole,
-  asked: z.object({ fields: z.array(z.string()), over: z.enum(OVERS), subset: z.string().nullable() }),
+  asked: z.object({ fields: z.array(z.string()), over: z.enum(OVERS), subset: z.string().nullable(), impact: whole.nullable().optional() }),
   state: z.enum(['previewed', 'applied', 'undone']),
   looked: z.number(),
   form: z.string(),
@@ -36,6 +37,13 @@ const given = z.object({
   was: origin.nullable(),
 });
 
+/** What a field's values are written with: the lines it is in by their label, its options by what is stored. */
+const shownField = z.object({
+  label: z.string(),
+  lines: z.string().nullable(),
+  column: columnSchema.nullable(),
+  options: z.record(z.string(), z.string()),
+});
 export const backfills = {
   offer: define({
     method: 'GET', path: 'forms/:key/backfills', may: 'design', about: 'What the form can give to records that exist, and which backfills there have been.',
@@ -47,7 +55,7 @@ export const backfills = {
   }),
   preview: define({
     method: 'POST', path: 'forms/:key/backfills', may: 'design', about: 'Begins to compute what existing records would get. Nothing of them is changed.',
-    body: z.object({ fields: z.array(z.string().max(130)).max(500), over: z.enum(OVERS).default('empty'), subset: z.string().max(60).nullable().default(null) }),
+    body: z.object({ fields: z.array(z.string().max(130)).max(500), over: z.enum(OVERS).default('empty'), subset: z.string().max(60).nullable().default(null), /** only the records that a look at a draft found to change */ impact: whole.nullable().optional() }),
     answer: begun, result: backfillView,
   }),
   page: define({
@@ -56,13 +64,38 @@ export const backfills = {
     answer: z.object({
       /** each by what people know its record by, with what it is given */
       rows: z.array(z.object({ row: whole, text: z.string(), state: z.enum(RECORD_STATES), given: z.array(given), problem: z.string().nullable() })), total: z.number(),
-      /** the fields that have changed in these rows: the lines they are in by their label, their options by what is stored */
-      fields: z.record(z.string(), z.object({ label: z.string(), lines: z.string().nullable(), column: columnSchema.nullable(), options: z.record(z.string(), z.string()) })), linked,
+      /** the fields that have changed in these rows */
+      fields: z.record(z.string(), shownField), linked,
     }),
   }),
   apply: define({ method: 'POST', path: 'forms/:key/backfills/:id/apply', may: 'design', about: 'Begins to write what a preview proposed.', body: z.object({}), answer: begun, result: backfillView }),
   undo: define({ method: 'POST', path: 'forms/:key/backfills/:id/undo', may: 'design', about: 'Begins to put back what a backfill wrote.', body: z.object({}), answer: begun, result: backfillView }),
   forget: define({ method: 'DELETE', path: 'forms/:key/backfills/:id', may: 'design', about: 'Forgets a preview that was not applied.', answer: done }),
+}; // prettier-ignore
+
+const IMPACT_KINDS = [...FINDING_KINDS, 'seen', 'unseen'] as const;
+const impactView = z.object({
+  id: whole, form: z.string(), version: whole.nullable(), by: z.string(), at: z.string(), looked: z.number(), milliseconds: z.number(),
+  /** the fields whose fills may come out otherwise */
+  fields: z.array(z.string()),
+  /** false when the draft was changed, or a version published, since */
+  current: z.boolean(),
+  counts: z.array(z.object({ field: z.string(), kind: z.enum(IMPACT_KINDS), records: z.number(), values: z.number() })),
+  /** records that a backfill would change */
+  changing: z.number(),
+}); // prettier-ignore
+export const impacts = {
+  last: define({ method: 'GET', path: 'forms/:key/impacts', may: 'design', about: 'What the draft was found to do to the records that exist, counted by field; null when nobody has looked.', answer: impactView.nullable() }),
+  find: define({ method: 'POST', path: 'forms/:key/impacts', may: 'design', about: 'Begins to find what publishing the draft does to the records that exist. Nothing of them is changed.', body: z.object({}), answer: begun, result: impactView }),
+  page: define({
+    method: 'GET', path: 'forms/:key/impacts/:id', may: 'design', about: 'A page of what was found, by field and kind.',
+    query: z.object({ field: z.string().max(130).optional(), kind: z.enum(IMPACT_KINDS).optional(), offset: count.default(0), limit: count.min(1).max(500).default(100) }),
+    answer: z.object({
+      rows: z.array(z.object({ id: whole, row: whole, text: z.string(), field: z.string(), kind: z.enum(IMPACT_KINDS), line: whole.nullable(), place: z.number().nullable(), from: datum, published: datum, to: datum, message: z.string().nullable() })),
+      fields: z.record(z.string(), shownField), linked,
+    }),
+  }),
+  export: define({ method: 'GET', path: 'forms/:key/impacts/:id/export', may: 'design', about: 'What was found, as CSV.' }),
 }; // prettier-ignore
 
 const repair = z.union([z.object({ to: whole }), z.object({ empty: z.literal(true) }), z.object({ add: z.literal(true) })]);

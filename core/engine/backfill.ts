@@ -103,7 +103,7 @@ const linesOf = (entry: Entry, field: PlanField): readonly number[] => {
 };
 
 /** What a save would write that is not in the stored record; `wanted` are the addresses that were given something. */
-function differences(entry: Entry, record: StoredRecord, wanted: ReadonlyMap<string, Datum>): Given[] {
+export function differences(entry: Entry, record: StoredRecord, wanted: ReadonlyMap<string, Datum>): Given[] {
   const found: Given[] = [];
   const compare = (field: PlanField, line: number | null, place: number | null, stored: StoredRecord['values']): void => {
     const { column } = field.definition;

@@ -11,6 +11,8 @@ export interface BackfillAsked {
   readonly over: Over;
   /** a subset of the form's table, or all */
   readonly subset: string | null;
+  /** the records that a draft, before it was published, was found to change: those alone */
+  readonly impact?: number | null | undefined;
 }
 export type BackfillState = 'previewed' | 'applied' | 'undone';
 export interface BackfillHead {

@@ -317,4 +317,56 @@ export const MIGRATIONS: readonly Migration[] = [
       });
     },
   },
+  {
+    name: '0009_proving',
+    async up(db) {
+      await db.schema.alterTable('form_versions', (t) => {
+        // what somebody wrote of a version when it was published
+        t.text('note').notNullable().defaultTo('');
+      });
+      // what a draft was found to do to the records that exist, until somebody looks again
+      await db.schema.createTable('impacts', (t) => {
+        t.increments('id');
+        t.text('form_key').notNullable();
+        // the version it was compared with, null before the first; and the draft by its revision
+        t.integer('version');
+        t.integer('draft_revision').notNullable();
+        t.text('fields').notNullable();
+        t.integer('looked').notNullable().defaultTo(0);
+        t.integer('milliseconds').notNullable().defaultTo(0);
+        t.text('at').notNullable();
+        t.integer('account_id');
+        t.boolean('done').notNullable().defaultTo(false);
+      });
+      await db.schema.createTable('impact_rows', (t) => {
+        t.increments('id');
+        t.integer('impact_id').notNullable().references('id').inTable('impacts').onDelete('CASCADE');
+        t.integer('row_id').notNullable();
+        t.text('field').notNullable();
+        t.text('kind').notNullable();
+        t.text('found').notNullable();
+        t.index(['impact_id', 'field', 'kind', 'id']);
+      });
+      // what must come of what is done in a form, and what a designer tries it with; both by name
+      for (const [table, own] of [
+        ['rehearsals', false],
+        ['situations', true],
+      ] as const)
+        await db.schema.createTable(table, (t) => {
+          t.increments('id');
+          t.text('form_key').notNullable();
+          t.text('label').notNullable();
+          t.text('definition').notNullable();
+          t.integer('position').notNullable().defaultTo(0);
+          t.text('changed_at').notNullable();
+          t.integer('changed_by');
+          if (own) t.integer('account_id').notNullable();
+          t.index(['form_key', 'position']);
+        });
+    },
+    async down(db) {
+      for (const table of ['situations', 'rehearsals', 'impact_rows', 'impacts']) await db.schema.dropTable(table);
+      await db.schema.alterTable('form_versions', (t) => t.dropColumn('note'));
+    },
+  },
 ];

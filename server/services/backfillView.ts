@@ -100,7 +100,8 @@ export async function backfillPage(
   };
 }
 
-function shownField(plan: Plan, path: string): ShownField {
+/** What a field's values are written with. */
+export function shownField(plan: Plan, path: string): ShownField {
   const { definition, column, group, choices } = plan.fields[plan.slots.get(path) as number] as PlanField;
   const options = [...(choices?.options ?? []), ...(choices?.retired ?? [])].map((o) => [String(o.value), String(o.label ?? o.value)]);
   return {

@@ -168,17 +168,7 @@ export async function publish(ws: Workspace, account: Account | null, key: strin
   const draft = read(row.draft);
   const table = await ws.modelTable(draft.table);
   const columns = missingColumns(draft.fields, table.columns);
-  const plan = compileForm(draft, await ws.tables(), await ws.lists(), await ws.feeds());
-  const errors = plan.problems.filter((p) => p.severity === 'error');
-  if (errors.length) {
-    throw new Refused(
-      422,
-      'problems',
-      `${errors.length === 1 ? 'One problem' : `${errors.length} problems`} must be fixed before publishing.`,
-      { problems: errors },
-    );
-  }
-  if (!plan.fields.length) throw new Refused(422, 'problems', 'The form has no fields yet.', { problems: [] });
+  const plan = soundPlan(compileForm(draft, await ws.tables(), await ws.lists(), await ws.feeds()));
   const last = await newestVersion(ws.db, key);
   if (last && last.definition === row.draft) throw new Refused(422, 'nothingToPublish', 'Nothing has changed since the last version.', {});
   const number = (last?.number ?? 0) + 1;
@@ -197,6 +187,31 @@ export async function publish(ws: Workspace, account: Account | null, key: strin
   });
   ws.modelChanged();
   return number;
+}
+
+/** A plan without mistakes. Throws Refused, with them, when it has some. */
+function soundPlan(plan: Plan): Plan {
+  const errors = plan.problems.filter((p) => p.severity === 'error');
+  if (errors.length)
+    throw new Refused(
+      422,
+      'problems',
+      `${errors.length === 1 ? 'One problem' : `${errors.length} problems`} must be fixed before publishing.`,
+      { problems: errors },
+    );
+  if (!plan.fields.length) throw new Refused(422, 'problems', 'The form has no fields yet.', { problems: [] });
+  return plan;
+}
+/** The draft of a form with its revision, compiled; as it could be published. Throws Refused when it has mistakes. */
+export async function soundDraft(ws: Workspace, key: string): Promise<{ form: Form; revision: number; plan: Plan }> {
+  const row = await formOf(ws, key);
+  const form = read(row.draft);
+  return { form, revision: row.draft_revision, plan: soundPlan(await ws.plan(`draft ${row.draft_revision}`, form)) };
+}
+/** The newest published version; null when there is none. */
+export async function publishedOrNull(ws: Workspace, key: string): Promise<PublishedForm | null> {
+  await formOf(ws, key);
+  return (await newestVersion(ws.db, key)) ? publishedForm(ws, key) : null;
 }
 
 /** Fields that save into the same column as before under another name: where their values came from is noted under the new one. */

@@ -17,7 +17,7 @@ export const NOBODY: Asker = { person: null, roles: [], all: true };
 export const seesAll = (who: Asker): boolean => who.all === true || (!who.scope && mayBuild(who.roles));
 
 /** The published forms whose records belong to somebody. */
-async function ownedForms(ws: Workspace): Promise<readonly Form[]> {
+export async function ownedForms(ws: Workspace): Promise<readonly Form[]> {
   ws.owned ??= (await publishedPlans(ws)).map((p) => p.form).filter((f) => f.owners !== null);
   return ws.owned;
 }
@@ -31,8 +31,13 @@ export async function ownedTables(ws: Workspace): Promise<ReadonlySet<string>> {
 export async function tableFor(ws: Workspace, who: Asker, key: string): Promise<ModelTable> {
   const table = await ws.modelTable(key);
   if (seesAll(who)) return table;
+  const seen = await rowsSeen(ws, who, key, await ownedForms(ws));
+  return seen ? { ...table, seen } : table;
+}
+/** The rows of a table that somebody sees, as some forms say whose records are; undefined where that is all. */
+export async function rowsSeen(ws: Workspace, who: Asker, key: string, forms: readonly Form[]): Promise<SeenRows | undefined> {
   const parts: SeenRows[] = [];
-  for (const form of await ownedForms(ws)) {
+  for (const form of forms) {
     const { owners } = form;
     if (!owners || (!isEverybody(owners.also) && isOneOf(owners.also, who.roles, who.team ?? null))) continue;
     const saved = await ws.modelTable(form.table);
@@ -43,8 +48,7 @@ export async function tableFor(ws: Workspace, who: Asker, key: string): Promise<
     if (form.table === key) parts.push(seen);
     for (const lines of Object.values(form.lines)) if (lines.table === key) parts.push(linesSeen(form.table, lines.link, seen));
   }
-  const seen = seenByAll(parts);
-  return seen ? { ...table, seen } : table;
+  return seenByAll(parts);
 }
 /** All tables as somebody reads them. */
 export const tablesFor = async (ws: Workspace, who: Asker): Promise<readonly ModelTable[]> =>

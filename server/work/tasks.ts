@@ -1,7 +1,9 @@
 import type { Column } from '../../core/model/tables.ts';
 import type { BackfillAsked, BackfillRecord } from '../database/backfills';
+import type { ImpactRow } from '../database/impacts';
 import { readRaw } from '../database/reading';
 import { computeBackfill } from '../services/backfillPreview';
+import { type ImpactInput, computeImpact } from '../services/impact';
 import { countCoverage } from '../services/coverage';
 import { type Conversion, previewConversion } from '../services/retyping';
 import type { Workspace } from '../services/workspace';
@@ -20,6 +22,8 @@ export const TASKS = {
     input: { form: string; version: number; asked: BackfillAsked },
     out: Out<readonly Omit<BackfillRecord, 'id'>[]>,
   ) => computeBackfill(ws, input, out),
+  /** What a draft would do to the records that exist; gives how many it looked at. */
+  impact: (ws: Workspace, input: ImpactInput, out: Out<readonly ImpactRow[]>) => computeImpact(ws, input, out),
   /** What another type would make of a column's values. */
   retype: (ws: Workspace, input: { table: string; from: Column; to: Column }, out: Out<never>): Promise<Conversion> =>
     previewConversion(ws, input, out),

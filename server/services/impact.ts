@@ -1,0 +1,129 @@
+import { affectedFills } from '../../core/engine/affected.ts';
+import { type Weighed, impactOn, weigh } from '../../core/engine/impact.ts';
+import type { Plan } from '../../core/engine/plan.ts';
+import type { Form } from '../../core/form/definition.ts';
+import { type Account, allAccounts } from '../database/accounts';
+import * as store from '../database/impacts';
+import { dataTable } from '../database/names';
+import type { Out } from '../work/working';
+import { Refused } from './errors';
+import { publishedForm, publishedOrNull, soundDraft } from './forms';
+import { type ImpactView, impactView } from './impactView';
+import { type JobHandle, UNWATCHED } from './jobs';
+import { ManyEntries, PAGE, TOGETHER, readRecords, recordPages, takesNumbers } from './manyEntries';
+import { ownedForms, rowsSeen, seesAll } from './owners';
+import type { Workspace } from './workspace';
+
+/*
+ * Impact: what a draft does to the records that exist, before it is published. Both versions are run on every record, where nobody waits
+ * for it; what they do not agree on is kept, to be counted and looked at.
+ */
+
+/** Finds what the draft of a form would do. Nothing of the records is changed. Cancelled or failed, it leaves nothing. */
+export async function findImpact(ws: Workspace, account: Account, key: string, job: JobHandle = UNWATCHED): Promise<ImpactView> {
+  const began = Date.now();
+  const { revision, plan } = await soundDraft(ws, key);
+  const published = await publishedOrNull(ws, key);
+  const head = { form: key, version: published?.version ?? null, draftRevision: revision, fields: affectedFills(published?.plan ?? null, plan), at: ws.clock.now(), account: account.id }; // prettier-ignore
+  const id = await store.addImpact(ws.db, head);
+  try {
+    const input = { form: key, version: head.version, revision, fields: head.fields };
+    const looked = await ws.work.run('impact', input, job, (rows) => store.addImpactRows(ws.db, id, rows));
+    await store.finishImpact(ws.db, id, key, looked, Date.now() - began);
+  } catch (e) {
+    await store.dropImpact(ws.db, id);
+    throw e;
+  }
+  return impactView(ws, key, id);
+}
+
+export interface ImpactInput {
+  readonly form: string;
+  readonly version: number | null;
+  readonly revision: number;
+  readonly fields: readonly string[];
+}
+/** The computing of an impact; hands over what is found, and gives how many records it looked at. */
+export async function computeImpact(
+  ws: Workspace,
+  { form, version, revision, fields }: ImpactInput,
+  out: Out<readonly store.ImpactRow[]>,
+): Promise<number> {
+  const draft = await soundDraft(ws, form);
+  if (draft.revision !== revision) throw new Refused(409, 'changedMeanwhile', 'The draft was changed meanwhile. Look again.', {});
+  const published = version === null ? null : await publishedForm(ws, form, version);
+  const table = draft.form.table;
+  const now = await weighing(ws, draft.plan, fields);
+  const was = published && (await weighing(ws, published.plan, fields.filter((f) => published.plan.slots.has(f)))); // prettier-ignore
+  const total = Math.max(1, await ws.rowCount(table));
+  const each = takesNumbers(draft.plan, fields) ? 1 : TOGETHER;
+  const seen = await seenByOthers(ws, published?.form ?? null, draft.form);
+  let looked = 0;
+  for await (const page of recordPages(ws, table, { subset: null })) {
+    if (looked % (PAGE * 20) === 0) [now, was].forEach((m) => m?.forget());
+    // each plan reads its own lines
+    const records = await readRecords(ws, draft.plan, page);
+    const before = published && was ? await readRecords(ws, published.plan, page) : null;
+    for (let i = 0; i < records.length; i += each) {
+      const done = await now.run(records.slice(i, i + each));
+      const earlier = was && before ? await was.run(before.slice(i, i + each)) : null;
+      const rows = done.flatMap((o, n): store.ImpactRow[] => {
+        const row = o.row.row.id;
+        return [...impactOn(earlier?.[n]?.outcome ?? null, o.outcome as Weighed).map((f) => ({ ...f, row })), ...(seen.get(row) ?? [])];
+      });
+      await out.keep(rows);
+      now.goOn(done);
+      if (was && earlier) was.goOn(earlier);
+      out.at(Math.min(1, (looked + i) / total), `looking at record ${looked + i + 1} of about ${total}`);
+    }
+    looked += page.length;
+  }
+  return looked;
+}
+const weighing = (ws: Workspace, plan: Plan, fields: readonly string[]): Promise<ManyEntries<Weighed>> =>
+  ManyEntries.of(ws, plan, (entry, record) => weigh(entry, record, fields));
+
+/** Records that somebody would see by the draft and does not see now, or the other way round, with the names of those. */
+async function seenByOthers(ws: Workspace, published: Form | null, draft: Form): Promise<ReadonlyMap<number, readonly store.ImpactRow[]>> {
+  const found = new Map<number, store.ImpactRow[]>();
+  if (JSON.stringify(published?.owners ?? null) === JSON.stringify(draft.owners)) return found;
+  const others = (await ownedForms(ws)).filter((f) => f.key !== draft.key);
+  const forms = (form: Form | null): readonly Form[] => (form?.owners ? [...others, form] : others);
+  const names = new Map<string, Map<number, string[]>>([['seen', new Map()], ['unseen', new Map()]]); // prettier-ignore
+  const db = `"${dataTable(draft.table)}"`;
+  for (const who of await allAccounts(ws.db)) {
+    if (!who.active || seesAll(who)) continue;
+    const [before, after] = [await rowsSeen(ws, who, draft.table, forms(published)), await rowsSeen(ws, who, draft.table, forms(draft))];
+    const all = { sql: () => '1 = 1', bindings: [] };
+    for (const [kind, sees, not] of [
+      ['seen', after, before],
+      ['unseen', before, after],
+    ] as const) {
+      if (!not) continue;
+      const { sql, bindings } = sees ?? all;
+      const rows = (await ws.db.raw(`SELECT id FROM ${db} WHERE ${sql(db)} AND NOT ${not.sql(db)}`, [...bindings, ...not.bindings])) as {
+        id: number;
+      }[];
+      const of = names.get(kind)!;
+      for (const { id } of rows) of.set(id, [...(of.get(id) ?? []), who.name]);
+    }
+  }
+  for (const [kind, of] of names)
+    for (const [row, people] of of) {
+      const message = people.length > 8 ? `${people.slice(0, 8).join(', ')} and ${people.length - 8} more` : people.join(', ');
+      const one = {
+        row,
+        kind: kind as 'seen' | 'unseen',
+        field: '',
+        line: null,
+        place: null,
+        from: null,
+        published: null,
+        to: null,
+        origin: null,
+        message,
+      };
+      found.set(row, [...(found.get(row) ?? []), one]);
+    }
+  return found;
+}

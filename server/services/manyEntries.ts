@@ -1,0 +1,205 @@
+import { narrowingOf } from '../../core/choices/narrowing.ts';
+import { subsetScope } from '../../core/choices/subsets.ts';
+import type { DataCache } from '../../core/engine/cache.ts';
+import type { StoredLine, StoredRecord } from '../../core/engine/context.ts';
+import { type Entry, openEntry } from '../../core/engine/entry.ts';
+import { wantsNeeded } from '../../core/engine/needed.ts';
+import type { Plan } from '../../core/engine/plan.ts';
+import { type Want, wantKey } from '../../core/engine/wants.ts';
+import { isDatum } from '../../core/formula/errors.ts';
+import { formula } from '../../core/formula/formula.ts';
+import type { WorkCalendar } from '../../core/formula/functions/define.ts';
+import { shapesOf } from '../../core/model/tables.ts';
+import { YESNO } from '../../core/values/typing.ts';
+import { personsOfAccounts } from '../database/accounts';
+import { Lookup } from '../database/lookups';
+import { originsOf } from '../database/origins';
+import { type EntryRow, entryRows, linesOfRows } from '../database/rows';
+import { nextNumber } from '../database/series';
+import { Refused } from './errors';
+import { NOBODY } from './owners';
+import { workCalendar } from './settings';
+import { type RelatedRows, answerWants, batches, outsideEnv, readRelated } from './wants';
+import type { Workspace } from './workspace';
+
+/* Many records opened as entries at once, with nobody looking: for backfills, and for what a draft would do. */
+
+/** Records read at once. */
+export const PAGE = 500;
+/** Records whose entries are open at once, so that what they want is asked together. */
+export const TOGETHER = 100;
+
+/** Which records: of a subset of the table, these very ones, or all. */
+export interface Which {
+  readonly subset: string | null;
+  readonly rows?: readonly number[] | null | undefined;
+}
+
+/** The records of a table, a page at a time. Throws Refused when there is no such subset. */
+export async function* recordPages(
+  ws: Workspace,
+  key: string,
+  { subset: named, rows: chosen }: Which,
+): AsyncGenerator<readonly EntryRow[]> {
+  const table = await ws.modelTable(key);
+  if (chosen) {
+    for (let i = 0; i < chosen.length; i += PAGE) yield await entryRows(ws.db, table, { ids: chosen.slice(i, i + PAGE) });
+    return;
+  }
+  if (named === null) {
+    for (let last = 0; ;) {
+      const rows = await entryRows(ws.db, table, { after: last, limit: PAGE });
+      if (!rows.length) return;
+      yield rows;
+      last = rows.at(-1)!.row.id;
+    }
+  }
+  const subset = (table.subsets ?? []).find((s) => s.key === named);
+  if (!subset) throw new Refused(422, 'values', `${table.label} has no subset “${named}”.`, {});
+  const tables = await ws.tables();
+  const related: RelatedRows = new Map();
+  const env = outsideEnv(ws, NOBODY, related);
+  const narrowing = narrowingOf(formula(subset.condition, subsetScope({ tables: shapesOf(tables) }, table.key), YESNO));
+  const lookup = new Lookup(ws.db, table, { narrowing, sort: [], search: [] }, env);
+  const params = narrowing.params.map((p) => {
+    const value = p.run(env);
+    return isDatum(value) ? value : null;
+  });
+  if (lookup.asksInMemory({ params, open: [] })) await readRelated(ws, tables, related, NOBODY);
+  for (let offset = 0; ; offset += PAGE) {
+    const { rows, more } = await lookup.page({ params, open: [] }, '', offset, PAGE);
+    if (rows.length) yield await entryRows(ws.db, table, { ids: rows.map((r) => r.id) });
+    if (!more) return;
+  }
+}
+
+/** A record as it is stored, its lines with the revisions of their rows. */
+export interface ReadRecord {
+  readonly row: EntryRow;
+  readonly record: StoredRecord;
+  readonly lineRevisions: ReadonlyMap<number, number>;
+}
+/** Reads what belongs to some rows: where their values came from, and the lines of a plan. */
+export async function readRecords(ws: Workspace, plan: Plan, rows: readonly EntryRow[]): Promise<ReadRecord[]> {
+  const ids = rows.map((r) => r.row.id);
+  const origins = await originsOf(ws.db, plan.form.table, ids);
+  const lines = new Map(ids.map((id): [number, Record<string, StoredLine[]>] => [id, {}]));
+  const revisions = new Map(ids.map((id): [number, Map<number, number>] => [id, new Map()]));
+  for (const { key, definition } of plan.lines) {
+    const table = await ws.modelTable(definition.table);
+    for (const { parent, row, revision } of await linesOfRows(ws.db, table, definition.link, ids, definition.order)) {
+      (lines.get(parent)![key] ??= []).push({ id: row.id, values: row });
+      revisions.get(parent)!.set(row.id, revision);
+    }
+  }
+  return rows.map((row) => ({
+    row,
+    record: { values: row.row, origins: origins.get(row.row.id) ?? {}, lines: lines.get(row.row.id)! },
+    lineRevisions: revisions.get(row.row.id)!,
+  }));
+}
+
+/** A record that is open, and what came of it once it was gone through. */
+export interface OpenRecord<T> extends ReadRecord {
+  readonly me: number | null;
+  readonly entry: Entry;
+  readonly steps: Generator<void, T>;
+  outcome: T | null;
+}
+
+/** Opens records with one plan and goes through each: `steps` yields whenever its entry wants something. */
+export class ManyEntries<T> {
+  /** what is known of the data, by person: what somebody entered last is not what somebody else did */
+  private readonly caches = new Map<number | null, DataCache>();
+  /** numbers that were given out, by series */
+  private readonly numbers = new Map<string, number>();
+
+  private constructor(
+    private readonly ws: Workspace,
+    readonly plan: Plan,
+    private readonly steps: (entry: Entry, record: StoredRecord) => Generator<void, T>,
+    private readonly persons: ReadonlyMap<number, number | null>,
+    private readonly calendar: WorkCalendar,
+  ) {}
+  static async of<T>(
+    ws: Workspace,
+    plan: Plan,
+    steps: (entry: Entry, record: StoredRecord) => Generator<void, T>,
+  ): Promise<ManyEntries<T>> {
+    return new ManyEntries(ws, plan, steps, await personsOfAccounts(ws.db), await workCalendar(ws));
+  }
+
+  /** Forgets what was read: whole small tables stay known, what was asked of large ones is not kept for ever. */
+  forget(): void {
+    this.caches.clear();
+  }
+  /** The records after these get the numbers after those that these were given. */
+  goOn(done: readonly { readonly entry: Entry }[]): void {
+    for (const { entry } of done)
+      for (const [series, number] of entry.seriesTaken) {
+        this.numbers.set(series, number + 1);
+        for (const cache of this.caches.values())
+          cache.supply([{ want: { kind: 'series', series }, answer: { kind: 'number', next: number + 1 } }], () => null);
+      }
+  }
+
+  /** Goes through some records side by side, answering together what they want. */
+  async run(records: readonly ReadRecord[]): Promise<OpenRecord<T>[]> {
+    const open = records.map((r) => this.open(r));
+    let running = [...open];
+    for (let round = 0; running.length; round++) {
+      if (round > this.plan.cells.length * 3 + 20) throw new Error('a record keeps wanting the same');
+      running = running.filter((o) => {
+        const step = o.steps.next();
+        if (step.done) o.outcome = step.value;
+        return !step.done;
+      });
+      if (running.length) await this.answer(running);
+    }
+    return open;
+  }
+
+  private open(read: ReadRecord): OpenRecord<T> {
+    const now = this.ws.clock.now();
+    // "me" is whoever entered the record, not who runs this
+    const me = read.row.createdBy === null ? null : (this.persons.get(read.row.createdBy) ?? null);
+    let cache = this.caches.get(me);
+    if (!cache) this.caches.set(me, (cache = this.ws.newCache()));
+    const context = { mode: 'edit', today: now.slice(0, 10), now, me, calendar: this.calendar, isQuiet: true } as const;
+    const entry = openEntry(this.plan, context, cache, read.record);
+    return { ...read, me, entry, steps: this.steps(entry, read.record), outcome: null };
+  }
+
+  private async answer(running: readonly OpenRecord<T>[]): Promise<void> {
+    const { ws, plan } = this;
+    // what depends on who asks is asked for each person apart
+    const byPerson = new Map<number | null, Map<string, Want>>();
+    for (const { entry, me } of running) {
+      for (const want of wantsNeeded(entry)) {
+        if (want.kind === 'series') {
+          const next = this.numbers.get(want.series) ?? (await nextNumber(ws.db, want.series));
+          this.numbers.set(want.series, next);
+          entry.supply([{ want, answer: { kind: 'number', next } }]);
+          continue;
+        }
+        let wants = byPerson.get(me);
+        if (!wants) byPerson.set(me, (wants = new Map()));
+        wants.set(wantKey(want), want);
+      }
+    }
+    for (const [me, wants] of byPerson) {
+      const answered = (
+        await Promise.all(batches([...wants.values()]).map((b) => answerWants(ws, plan, b, { ...NOBODY, person: me })))
+      ).flat();
+      for (const o of running) {
+        if (o.me !== me) continue;
+        const own = new Set(o.entry.wants.map(wantKey));
+        o.entry.supply(answered.filter((a) => own.has(wantKey(a.want))));
+      }
+    }
+  }
+}
+
+/** Whether any of some fields takes the next number of a series: then records are gone through one by one. */
+export const takesNumbers = (plan: Plan, fields: readonly string[]): boolean =>
+  fields.some((f) => [...(plan.fields[plan.slots.get(f) ?? -1]?.value?.formula.extras.values() ?? [])].some((e) => e.kind === 'series'));
