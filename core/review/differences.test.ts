@@ -3,7 +3,7 @@ import { addField, addSection, changeField, changeSection, nudgeField, removeFie
 import { type Field, type Form, type Page, type Section, fieldSchema, pageSchema, sectionSchema } from '../form/definition.ts';
 import { addRule, changeRule, moveRule, removeRule } from '../form/editRules.ts';
 import { lotForm } from '../testing/seedbank.ts';
-import { formDifferences } from './differences.ts';
+import { formChanges, formDifferences } from './differences.ts';
 
 const form = lotForm();
 
@@ -52,6 +52,46 @@ describe('what a draft changed', () => {
       expect(seen({ ...form, pages: [{ ...page, [key]: other(page[key]) } as Page] }), `page ${key}`).toBe(true);
     for (const key of ['label', 'parent', 'known', 'maps', 'checks', 'owners'] as const)
       expect(seen({ ...form, [key]: other(form[key]) } as Form), key).toBe(true);
+  });
+
+  test('what stood there and what stands there now is told, down to the setting', () => {
+    const source = form.fields.genus?.source as Extract<Field['source'], { kind: 'rows' }>;
+    const narrowed = changeField(form, 'genus', { source: { ...source, where: 'choice.family = family AND choice.protected' } });
+    expect(formChanges(form, narrowed)).toEqual([
+      {
+        of: 'Genus',
+        what: 'choices',
+        changes: [{ at: 'offered when', before: source.where, after: 'choice.family = family AND choice.protected' }],
+      },
+    ]);
+    const asked = changeField(form, 'genus', { required: 'quantity_g > 5' });
+    expect(formChanges(form, asked)[0]?.changes).toEqual([
+      { at: '', before: form.fields.genus?.required ?? null, after: 'quantity_g > 5' },
+    ]);
+    const { form: one, id } = addRule(form, {
+      label: 'Large',
+      when: 'quantity_g > 5',
+      then: [{ kind: 'set', field: 'seeds', formula: '1', once: false }],
+    });
+    const other = changeRule(one, id, { when: 'quantity_g > 6', then: [{ kind: 'set', field: 'seeds', formula: '2', once: false }] });
+    expect(formChanges(one, other)).toEqual([
+      {
+        of: 'rule “Large”',
+        what: 'changed',
+        changes: [
+          { at: 'when', before: 'quantity_g > 5', after: 'quantity_g > 6' },
+          { at: 'then 1 formula', before: '1', after: '2' },
+        ],
+      },
+    ]);
+  });
+
+  test('of very many changes of one thing some are told, and how many more there are', () => {
+    const lines = (value: number) => Array.from({ length: 40 }, (_, i) => ({ keys: [`k${i}`], value }));
+    const map = (value: number): Form => ({ ...form, maps: { fees: { label: 'Fees', lines: lines(value) } } });
+    const [difference] = formChanges(map(1), map(2));
+    expect(difference?.changes).toHaveLength(13);
+    expect(difference?.changes.at(-1)?.at).toBe('and 28 more');
   });
 
   test('undoing a change leaves no difference', () => {
