@@ -97,7 +97,15 @@ const saveBody = z.object({
 /** By group of lines, each line as the screen numbered it with the row it is saved in. */
 const savedLines = z.record(z.string(), z.array(z.object({ line: whole, id: whole, values })));
 /** What was saved, and the version it was judged by: the newest. */
-const saved = z.object({ id: whole, revision: whole, version: whole, values, lines: savedLines });
+const saved = z.object({
+  id: whole,
+  revision: whole,
+  version: whole,
+  values,
+  lines: savedLines,
+  /** typed on a version before: what the newest has no place for, by label */
+  lost: z.array(z.string()).optional(),
+});
 /** The most that is asked in one request. */
 export const MAX_WANTS = 200;
 

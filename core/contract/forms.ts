@@ -71,10 +71,23 @@ export const forms = {
     method: 'PUT', path: 'forms/:key/draft', may: 'design', about: 'Saves the draft, unless somebody else saved it meanwhile (409).',
     body: z.object({ draft: formSchema, revision: whole }), answer: revision,
   }),
-  publish: define({ method: 'POST', path: 'forms/:key/publish', may: 'design', about: 'Publishes the draft as a new version.', body: revision, answer: z.object({ version: whole }) }),
+  publish: define({ method: 'POST', path: 'forms/:key/publish', may: 'design', about: 'Publishes the draft as a new version.', body: revision.extend({ note: z.string().trim().max(500).default('') }), answer: z.object({ version: whole }) }),
   versions: define({
     method: 'GET', path: 'forms/:key/versions', may: 'design', about: 'The published versions, newest first, whole.',
-    answer: z.array(z.object({ version: whole, at: z.string(), by: z.string(), form: formSchema })),
+    answer: z.array(z.object({ version: whole, at: z.string(), by: z.string(), note: z.string(), form: formSchema })),
+  }),
+  goBack: define({
+    method: 'POST', path: 'forms/:key/versions/:version/back', may: 'design', about: 'Publishes a version from before as the newest. A draft with nothing unpublished becomes it too; one that has something stays.',
+    body: z.object({}), answer: z.object({ version: whole, draftStays: z.boolean() }),
+  }),
+  copy: define({ method: 'POST', path: 'forms/:key/copy', may: 'design', about: 'Makes a form with the same draft under another name, saving into the same table, with the same rights.', body: z.object({ label }), answer: key }),
+  file: define({
+    method: 'GET', path: 'forms/:key/file', may: 'design', about: 'A form as a JSON file to keep: its definition, what it needs of the workspace, its rehearsals.',
+    query: z.object({ version: z.coerce.number().int().min(1).optional() }),
+  }),
+  bringIn: define({
+    method: 'POST', path: 'forms/file', may: 'design', about: 'Makes a form from such a file, as a draft. Refused with what is missing here, where its tables, lists or feeds are not there or do not fit (422).',
+    body: z.object({ file: z.unknown() }), maxBytes: 10_000_000, answer: z.object({ key: z.string(), label: z.string(), notes: z.array(z.string()) }),
   }),
   trySave: define({
     method: 'POST', path: 'forms/:key/tryout', may: 'design', about: 'What saving would say of an entry of the draft: what must be corrected, or what would be stored. Nothing is written.',

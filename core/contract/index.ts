@@ -2,6 +2,7 @@ import { about } from './about.ts';
 import { entries } from './entries.ts';
 import { forms } from './forms.ts';
 import { feeds, lists } from './model.ts';
+import { news } from './news.ts';
 import { people, programs, rights, welcome, workspace } from './people.ts';
 import { session } from './session.ts';
 import { tables } from './tables.ts';
@@ -11,6 +12,7 @@ import { backfills, files, impacts, imports, jobs } from './work.ts';
 export const contract = {
   about,
   session,
+  news,
   people,
   welcome,
   workspace,

@@ -18,6 +18,8 @@ export interface VersionRow {
   readonly definition: string;
   readonly published_at: string;
   readonly published_by: number | null;
+  /** what somebody wrote of it */
+  readonly note: string;
 }
 export interface FormStamp {
   readonly at: string;
@@ -79,11 +81,11 @@ export const versionRows = async (db: Database, form: string, most: number): Pro
 
 export async function insertVersion(
   db: Database,
-  version: { readonly form: string; readonly number: number; readonly definition: string },
+  version: { readonly form: string; readonly number: number; readonly definition: string; readonly note: string },
   { at, account }: FormStamp,
 ): Promise<void> {
-  const { form, number, definition } = version;
-  await db('form_versions').insert({ form_key: form, number, definition, published_at: at, published_by: account });
+  const { form, number, definition, note } = version;
+  await db('form_versions').insert({ form_key: form, number, definition, note, published_at: at, published_by: account });
 }
 
 /** Every version of every form: what a rename goes through. */

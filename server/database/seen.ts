@@ -1,6 +1,7 @@
 import { isFolded } from '../../core/choices/order.ts';
 import { type Column, isSeveral, targetOf } from '../../core/model/tables.ts';
 import { foldText } from '../../core/values/text.ts';
+import type { Database } from './connection';
 import { SQL_NAMES, type Stored, dataTable } from './names';
 
 /** Which rows of a table somebody sees, as a condition in SQL over the name or alias its rows are read by. */
@@ -50,6 +51,15 @@ export function linesSeen(parent: string, link: string, seen: SeenRows): SeenRow
 /** Rows that meet all of several conditions; undefined where there is none. */
 export const seenByAll = (all: readonly SeenRows[]): SeenRows | undefined =>
   all.length ? { sql: (a) => all.map((s) => s.sql(a)).join(' AND '), bindings: all.flatMap((s) => s.bindings) } : undefined;
+
+/** The rows of a table that are seen one way (all, where nothing is said) and not another. */
+export async function seenOnlyOneWay(db: Database, table: string, way: SeenRows | undefined, other: SeenRows): Promise<number[]> {
+  const name = `"${dataTable(table)}"`;
+  const seen = way ?? { sql: () => '1 = 1', bindings: [] };
+  const bindings = [...seen.bindings, ...other.bindings];
+  const rows = await db.raw<{ id: number }[]>(`SELECT id FROM ${name} WHERE ${seen.sql(name)} AND NOT ${other.sql(name)}`, bindings);
+  return rows.map((r) => r.id);
+}
 
 interface Whereable {
   whereRaw(sql: string, bindings: readonly Stored[]): unknown;

@@ -2,7 +2,8 @@ import { columnSchema } from '../../core/model/tables.ts';
 import { parseForm } from '../../core/form/definition.ts';
 import { analyse, generateRows } from '../database/generate';
 import { createTable } from '../database/model';
-import { addForm, formSummaries, publish } from '../services/forms';
+import { addForm, formSummaries } from '../services/forms';
+import { publish } from '../services/publishing';
 import type { Workspace } from '../services/workspace';
 
 /*

@@ -8,7 +8,8 @@ import { previewBackfill } from './backfillPreview';
 import { backfillOffer, backfillPage, forgetBackfill } from './backfillView';
 import { applyBackfill, undoBackfill } from './backfillWrite';
 import { openForEntry, recordHistory, saveEntry } from './entries';
-import { draftOf, publish, saveDraft } from './forms';
+import { draftOf, saveDraft } from './forms';
+import { publish } from './publishing';
 import { Cancelled } from './jobs';
 import { saveSubsets } from './structure';
 

@@ -9,7 +9,8 @@ import type { Row } from '../../core/values/types.ts';
 import { allRows } from '../database/rows';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { saveEntry } from './entries';
-import { draftOf, publish, saveDraft } from './forms';
+import { draftOf, saveDraft } from './forms';
+import { publish } from './publishing';
 import { settleEntry } from './wants';
 
 /* Store › shelf › box with the shelf left out, in memory and asked of the database, and what the server lets be saved. */

@@ -9,6 +9,7 @@ import { type Edit, addressOf } from '../../core/engine/state.ts';
 import { verify } from '../../core/engine/verify.ts';
 import type { Answered } from '../../core/engine/wants.ts';
 import type { Form } from '../../core/form/definition.ts';
+import { type Followed, followEdits } from '../../core/form/follow.ts';
 import type { Table } from '../../core/model/tables.ts';
 import { isIsoDateTime } from '../../core/values/dates.ts';
 import type { Datum } from '../../core/values/types.ts';
@@ -22,7 +23,7 @@ import { visibleColumns } from './access';
 import { type Asker, tableFor } from './owners';
 import { maySeeAll, rightsOf } from './rights';
 import { Refused, notFound } from './errors';
-import { publishedForm } from './forms';
+import { publishedForm, versionOrNull } from './forms';
 import { workCalendar } from './settings';
 import { type RequestAsked, fingerprintOf, keepAnswer, savedOnce } from './requests';
 import { columnValues, saveLines } from './lines';
@@ -211,7 +212,9 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
   }
   const opened = { url: request.opened?.url ?? {}, parent: await checkedParent(ws, form, request.opened?.parent ?? null, account) };
   const moment = momentOf(ws, request.opened?.at);
-  const played = { record: stored?.record ?? null, edits: request.edits, opened, now: moment };
+  // what the newest version calls otherwise is found, what it has no more is left out and said
+  const { edits, lost } = await followed(ws, formKey, request, { form, version });
+  const played = { record: stored?.record ?? null, edits, opened, now: moment };
   const entry = await replay(ws, account, { plan, version, typedOn: request.version }, played);
   const values = columnValues(plan.own, (key) => entry.value(key));
   const stamp = stampOf(ws, account, { key: formKey, version });
@@ -232,13 +235,25 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
       origins: originsSaid(entry),
       reason: [movesSaid(entry), savedOver(entry)].filter((s) => s !== undefined).join('\n') || undefined,
     });
-    const answer = toldOf(entry, { id: rowId, version, revision: id === null ? 1 : (request.revision as number) + 1, values, lines });
+    const revision = id === null ? 1 : (request.revision as number) + 1;
+    const answer = toldOf(entry, { id: rowId, version, revision, values, lines, ...(lost.length ? { lost: [...lost] } : {}) });
     await keepAnswer(db, asked, answer, stamp.at);
     return answer;
   });
   if (id === null) ws.rowsChanged(table.key, 1);
   for (const { definition } of plan.lines) ws.rowsChanged(definition.table);
   return saved;
+}
+
+/** What was typed on a version before, as the newest takes it. */
+async function followed(
+  ws: Workspace,
+  key: string,
+  request: SaveRequest,
+  now: { readonly form: Form; readonly version: number },
+): Promise<Followed> {
+  const before = request.version === now.version ? null : await versionOrNull(ws, key, request.version);
+  return before ? followEdits(request.edits, before, now.form) : { edits: request.edits, lost: [] };
 }
 
 /** Where each stored value came from, by address; an untouched stored value keeps the origin it was first saved with. */

@@ -7,7 +7,8 @@ import { allRows } from '../database/rows';
 import { createTable } from '../database/model';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { saveEntry } from './entries';
-import { addForm, publish } from './forms';
+import { addForm } from './forms';
+import { publish } from './publishing';
 
 /* A client that sends what no list offers is refused, whatever the list is made of; nothing is stored. */
 let t: TestWorkspace;

@@ -1,13 +1,10 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
-import { likelyKnown } from '../../core/form/known.ts';
-import { compileForm } from '../../core/engine/compile.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { type Form, formSchema, newForm } from '../../core/form/definition.ts';
 import { RIGHTS } from '../../core/form/rights.ts';
-import { missingColumns } from '../../core/form/columns.ts';
 import { formDifferences } from '../../core/review/differences.ts';
-import { type Column, keyFromLabel, targetOf } from '../../core/model/tables.ts';
+import { keyFromLabel } from '../../core/model/tables.ts';
 import {
   type FormRow,
   type FormStamp,
@@ -16,19 +13,15 @@ import {
   formRow,
   formRows,
   insertForm,
-  insertVersion,
   newestVersion,
   newestVersions,
+  setFormRights,
   updateDraft,
   versionAfter,
   versionRow,
   versionRows,
 } from '../database/forms';
-import { addColumns, createTable, ensureIndex, ensureLastIndex, setTable } from '../database/model';
-import { renameOrigins } from '../database/rename';
-import type { Database } from '../database/connection';
-import { ensureSearchIndex } from '../database/searchIndex';
-import { setSetting, setting } from '../database/settings';
+import { createTable } from '../database/model';
 import type { Account } from '../database/accounts';
 import { parsedJson, whyBroken } from './definitions';
 import { Refused, notFound } from './errors';
@@ -43,17 +36,18 @@ export interface DraftForm {
   readonly published: Form | null;
 }
 
-async function formOf(ws: Workspace, key: string): Promise<FormRow> {
+/** A form as it is kept. Throws Refused when there is no such form. */
+export async function formOf(ws: Workspace, key: string): Promise<FormRow> {
   const row = await formRow(ws.db, key);
   if (!row) throw notFound(`The form “${key}”`);
   return row;
 }
 
 /**
- * Stored definitions were valid when they were written; parsing fills in what later releases added. One that cannot be read
+ * Reads a stored definition. They were valid when they were written; parsing fills in what later releases added. One that cannot be read
  * after all is refused with its reason, and takes no other with it.
  */
-function read(text: string): Form {
+export function readForm(text: string): Form {
   const result = formSchema.safeParse(parsedJson(text));
   if (result.success) return result.data;
   throw new Refused(422, 'broken', whyBroken(result.error), {});
@@ -76,9 +70,9 @@ export async function formSummaries(ws: Workspace): Promise<FormSummary[]> {
       const version = versions.get(row.key) ?? null;
       const about = aboutForm(row, version);
       try {
-        const draft = read(row.draft);
+        const draft = readForm(row.draft);
         const plan = await ws.plan(`draft ${row.draft_revision}`, draft);
-        const changes = version ? formDifferences(read(version.definition), draft) : ['not published yet'];
+        const changes = version ? formDifferences(readForm(version.definition), draft) : ['not published yet'];
         return { ...about, changes, problems: counts(plan), broken: null, may: [...RIGHTS] };
       } catch (e) {
         if (!(e instanceof Refused)) throw e;
@@ -92,7 +86,7 @@ export async function formSummaries(ws: Workspace): Promise<FormSummary[]> {
 export async function rulesOfForms(ws: Workspace): Promise<Answer<typeof contract.forms.rules>> {
   return (await formRows(ws.db)).flatMap((row) => {
     try {
-      const { key, label, rules } = read(row.draft);
+      const { key, label, rules } = readForm(row.draft);
       return rules.map((rule) => ({ form: key, formLabel: label, rule }));
     } catch (e) {
       if (!(e instanceof Refused)) throw e;
@@ -101,7 +95,7 @@ export async function rulesOfForms(ws: Workspace): Promise<Answer<typeof contrac
   });
 }
 
-const stampBy = (ws: Workspace, account: Account | null): FormStamp => ({ at: ws.clock.now(), account: account?.id ?? null });
+export const stampBy = (ws: Workspace, account: Account | null): FormStamp => ({ at: ws.clock.now(), account: account?.id ?? null });
 
 const counts = (plan: Plan): FormSummary['problems'] => ({
   errors: plan.problems.filter((p) => p.severity === 'error').length,
@@ -112,10 +106,10 @@ export async function draftOf(ws: Workspace, key: string): Promise<DraftForm> {
   const row = await formOf(ws, key);
   const version = await newestVersion(ws.db, key);
   return {
-    draft: read(row.draft),
+    draft: readForm(row.draft),
     revision: row.draft_revision,
     version: version?.number ?? null,
-    published: version ? read(version.definition) : null,
+    published: version ? readForm(version.definition) : null,
   };
 }
 
@@ -141,56 +135,31 @@ export async function addForm(ws: Workspace, account: Account | null, form: Form
   await insertForm(ws.db, { ...form, draft: JSON.stringify(form) }, stampBy(ws, account));
 }
 
+/** Makes a form with the same draft and rights under another name, saving into the same table. Gives its key. */
+export async function copyForm(ws: Workspace, account: Account, key: string, label: string): Promise<string> {
+  const row = await formOf(ws, key);
+  const own = keyFromLabel(label, await formKeys(ws.db));
+  await addForm(ws, account, { ...readForm(row.draft), key: own, label });
+  // whoever may not see the records by one form may not by its copy
+  await setFormRights(ws.db, own, row.rights);
+  return own;
+}
+
 /** Saves the draft if nobody saved it since `revision`; gives the new revision. */
 export async function saveDraft(ws: Workspace, account: Account, key: string, form: Form, revision: number): Promise<number> {
   const row = await formOf(ws, key);
   if (form.key !== key || form.table !== row.table_key) throw new Refused(422, 'values', 'A form keeps its name and its table.', {});
   if (!(await updateDraft(ws.db, key, revision, { label: form.label, draft: JSON.stringify(form) }, stampBy(ws, account)))) {
     throw new Refused(409, 'changedMeanwhile', 'Somebody else changed this form meanwhile.', {
-      draft: read(row.draft),
+      draft: readForm(row.draft),
       revision: row.draft_revision,
     });
   }
   return revision + 1;
 }
 
-/**
- * Publishes the draft as a new, unchangeable version: makes the columns it needs and the indexes its narrowings read,
- * in one transaction. Refused while the draft has errors, or when it changed since the designer looked at it.
- */
-export async function publish(ws: Workspace, account: Account | null, key: string, revision: number | null): Promise<number> {
-  const row = await formOf(ws, key);
-  if (revision !== null && row.draft_revision !== revision) {
-    throw new Refused(409, 'changedMeanwhile', 'The form was changed meanwhile. Look at it again, then publish.', {
-      revision: row.draft_revision,
-    });
-  }
-  const draft = read(row.draft);
-  const table = await ws.modelTable(draft.table);
-  const columns = missingColumns(draft.fields, table.columns);
-  const plan = soundPlan(compileForm(draft, await ws.tables(), await ws.lists(), await ws.feeds()));
-  const last = await newestVersion(ws.db, key);
-  if (last && last.definition === row.draft) throw new Refused(422, 'nothingToPublish', 'Nothing has changed since the last version.', {});
-  const number = (last?.number ?? 0) + 1;
-  await ws.db.transaction(async (db) => {
-    await addColumns(db, table, columns);
-    for (const lines of Object.values(draft.lines)) {
-      const child = await ws.modelTable(lines.table, db);
-      await addColumns(db, child, missingColumns(lines.fields, child.columns));
-    }
-    const there = new Set([...table.columns, ...columns].map((c) => c.key));
-    const known = draft.known ?? table.shown ?? likelyKnown(draft) ?? table.columns[0]?.key ?? null;
-    if (known !== null && known !== table.shown && there.has(known)) await setTable(db, table.key, { shown: known });
-    await insertVersion(db, { form: key, number, definition: row.draft }, stampBy(ws, account));
-    if (last) await renameOriginsOf(db, read(last.definition), draft);
-    await ensureIndexes(ws, db, plan);
-  });
-  ws.modelChanged();
-  return number;
-}
-
 /** A plan without mistakes. Throws Refused, with them, when it has some. */
-function soundPlan(plan: Plan): Plan {
+export function soundPlan(plan: Plan): Plan {
   const errors = plan.problems.filter((p) => p.severity === 'error');
   if (errors.length)
     throw new Refused(
@@ -205,7 +174,7 @@ function soundPlan(plan: Plan): Plan {
 /** The draft of a form with its revision, compiled; as it could be published. Throws Refused when it has mistakes. */
 export async function soundDraft(ws: Workspace, key: string): Promise<{ form: Form; revision: number; plan: Plan }> {
   const row = await formOf(ws, key);
-  const form = read(row.draft);
+  const form = readForm(row.draft);
   return { form, revision: row.draft_revision, plan: soundPlan(await ws.plan(`draft ${row.draft_revision}`, form)) };
 }
 /** The newest published version; null when there is none. */
@@ -213,89 +182,6 @@ export async function publishedOrNull(ws: Workspace, key: string): Promise<Publi
   await formOf(ws, key);
   return (await newestVersion(ws.db, key)) ? publishedForm(ws, key) : null;
 }
-
-/** Fields that save into the same column as before under another name: where their values came from is noted under the new one. */
-async function renameOriginsOf(db: Database, before: Form, now: Form): Promise<void> {
-  const paths = (form: Form): Map<string, string> => {
-    const found = new Map<string, string>();
-    const note = (prefix: string, at: string, fields: Form['fields']): void => {
-      for (const [key, f] of Object.entries(fields)) if (f.column) found.set(`${at} ${f.column}`, `${prefix}${key}`);
-    };
-    note('', '', form.fields);
-    for (const [key, lines] of Object.entries(form.lines)) note(`${key}.`, lines.table, lines.fields);
-    return found;
-  };
-  const [old, fresh] = [paths(before), paths(now)];
-  const kept = new Set(fresh.values());
-  const names = new Map<string, string>();
-  for (const [column, path] of old) {
-    const to = fresh.get(column);
-    if (to !== undefined && to !== path && !kept.has(path)) names.set(path, to);
-  }
-  await renameOrigins(db, now.table, now.key, names);
-}
-
-/** Makes sure of the indexes that the lists of a form, and what it asks of earlier records, are read by. */
-async function ensureIndexes(ws: Workspace, db: Database, plan: Plan): Promise<void> {
-  for (const index of indexesOf(plan)) await ensureIndex(db, index.table, index.columns);
-  for (const { table, column } of lastAsked(plan)) await ensureLastIndex(db, table, column);
-  for (const searched of searchedTables(plan)) await ensureSearchIndex(db, await ws.modelTable(searched, db));
-}
-/** Makes sure of the indexes of every form that is published. Cost: compiling each, and one pass over a table for an index it lacks. */
-export async function ensureAllIndexes(ws: Workspace): Promise<void> {
-  for (const { plan } of await publishedPlans(ws)) await ws.db.transaction((db) => ensureIndexes(ws, db, plan));
-}
-/** Goes up whenever forms are given indexes they were not given before. */
-const INDEX_RULES = 1;
-/** Makes sure of them once after the application has changed: what was published by a version before knew fewer. */
-export async function ensureNewIndexes(ws: Workspace): Promise<void> {
-  if ((await setting(ws.db, 'index_rules')) === INDEX_RULES) return;
-  await ensureAllIndexes(ws);
-  await setSetting(ws.db, 'index_rules', INDEX_RULES);
-}
-
-/** The records that somebody saved last, as a form asks for them: of which table, with which column. */
-function lastAsked(plan: Plan): { table: string; column: string | null }[] {
-  const asked = new Map<string, { table: string; column: string | null }>();
-  const note = (table: string, column: string | null): void => void asked.set(`${table} ${column}`, { table, column });
-  for (const { formula } of plan.written) {
-    for (const extra of formula.extras.values()) if (extra.kind === 'last') note(plan.form.table, extra.column);
-    for (const binding of formula.bindings.values()) if (binding.source.kind === 'last') note(plan.form.table, null);
-  }
-  for (const { definition, group } of plan.fields)
-    if (definition.source?.kind === 'rows' && definition.source.first === 'recent')
-      note(group === null ? plan.form.table : (plan.lines[group]?.definition.table ?? plan.form.table), null);
-  return [...asked.values()];
-}
-
-/** What the narrowings equate, then what the list is sorted by: the first page then comes straight off the index. */
-function indexesOf(plan: Plan): { table: string; columns: Column[] }[] {
-  const indexes: { table: string; columns: Column[] }[] = [];
-  for (const { choices } of plan.fields) {
-    const table = choices?.table ? plan.tables.get(choices.table) : undefined;
-    if (!choices || !table) continue;
-    const equated: Column[] = [];
-    for (const { syntax } of choices.narrowing?.parts ?? []) {
-      if (syntax.kind !== 'binary' || syntax.operator !== '=') continue;
-      for (const side of [syntax.left, syntax.right]) {
-        if (side.kind !== 'member' || side.object.kind !== 'name' || side.object.name !== 'choice') continue;
-        const column = table.columns.find((c) => c.key === side.property);
-        if (column && targetOf(column) !== null) equated.push(column);
-      }
-    }
-    const sorted = choices.sort.map((s) => table.columns.find((c) => c.key === s.key)).filter((c) => c !== undefined);
-    const columns = [...new Set([...equated, ...sorted])];
-    if (columns.length) indexes.push({ table: table.key, columns });
-    // while it waits such a list offers all, in its order
-    if (equated.length && sorted.length && choices.source.waiting === 'all')
-      indexes.push({ table: table.key, columns: [...new Set(sorted)] });
-  }
-  return indexes;
-}
-
-/** Large tables that a list of the form searches. Small ones are searched in the browser. */
-const searchedTables = (plan: Plan): Set<string> =>
-  new Set(plan.fields.flatMap(({ choices }) => (choices?.large && choices.table && choices.search.length ? [choices.table] : [])));
 
 export interface PublishedForm {
   readonly form: Form;
@@ -331,8 +217,15 @@ export async function publishedForm(ws: Workspace, key: string, version: number 
       version === null ? 'This form has not been published yet.' : `This form has no version ${version}.`,
       {},
     );
-  const form = read(row.definition);
+  const form = readForm(row.definition);
   return { form, version: row.number, plan: await ws.plan(`version ${row.number}`, form) };
+}
+
+/** A published version as it was; null where there is none, or it can no longer be read. */
+export async function versionOrNull(ws: Workspace, key: string, version: number): Promise<Form | null> {
+  const row = await versionRow(ws.db, key, version);
+  const result = row && formSchema.safeParse(parsedJson(row.definition));
+  return result?.success ? result.data : null;
 }
 
 /** The newest published versions with what they were, newest first. */
@@ -340,10 +233,16 @@ export async function versionsWithForms(
   ws: Workspace,
   key: string,
   most: number,
-): Promise<{ number: number; publishedAt: string; publishedBy: number | null; form: Form }[]> {
+): Promise<{ number: number; publishedAt: string; publishedBy: number | null; note: string; form: Form }[]> {
   await formOf(ws, key);
   const rows = await versionRows(ws.db, key, most);
-  return rows.map((r) => ({ number: r.number, publishedAt: r.published_at, publishedBy: r.published_by, form: read(r.definition) }));
+  return rows.map((r) => ({
+    number: r.number,
+    publishedAt: r.published_at,
+    publishedBy: r.published_by,
+    note: r.note,
+    form: readForm(r.definition),
+  }));
 }
 
 /** The newest published version of every form that has one and can be read, compiled. */

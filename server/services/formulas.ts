@@ -29,16 +29,18 @@ export interface FormVersion {
   readonly version: number;
   readonly at: string;
   readonly by: string;
+  readonly note: string;
   readonly form: Form;
 }
 /** The newest published versions of a form, newest first. */
 export async function publishedVersions(ws: Workspace, key: string, most = 30): Promise<FormVersion[]> {
   const names = await accountNames(ws.db);
   const versions = await versionsWithForms(ws, key, most);
-  return versions.map(({ publishedBy, number, publishedAt, form }) => ({
+  return versions.map(({ publishedBy, number, publishedAt, note, form }) => ({
     version: number,
     at: publishedAt,
     by: publishedBy === null ? 'the demo' : (names.get(publishedBy) ?? 'somebody'),
+    note,
     form,
   }));
 }

@@ -4,7 +4,7 @@ import type { Plan } from '../../core/engine/plan.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { type Account, allAccounts } from '../database/accounts';
 import * as store from '../database/impacts';
-import { dataTable } from '../database/names';
+import { seenOnlyOneWay } from '../database/seen';
 import type { Out } from '../work/working';
 import { Refused } from './errors';
 import { publishedForm, publishedOrNull, soundDraft } from './forms';
@@ -90,22 +90,15 @@ async function seenByOthers(ws: Workspace, published: Form | null, draft: Form):
   const others = (await ownedForms(ws)).filter((f) => f.key !== draft.key);
   const forms = (form: Form | null): readonly Form[] => (form?.owners ? [...others, form] : others);
   const names = new Map<string, Map<number, string[]>>([['seen', new Map()], ['unseen', new Map()]]); // prettier-ignore
-  const db = `"${dataTable(draft.table)}"`;
   for (const who of await allAccounts(ws.db)) {
     if (!who.active || seesAll(who)) continue;
     const [before, after] = [await rowsSeen(ws, who, draft.table, forms(published)), await rowsSeen(ws, who, draft.table, forms(draft))];
-    const all = { sql: () => '1 = 1', bindings: [] };
     for (const [kind, sees, not] of [
       ['seen', after, before],
       ['unseen', before, after],
     ] as const) {
-      if (!not) continue;
-      const { sql, bindings } = sees ?? all;
-      const rows = (await ws.db.raw(`SELECT id FROM ${db} WHERE ${sql(db)} AND NOT ${not.sql(db)}`, [...bindings, ...not.bindings])) as {
-        id: number;
-      }[];
       const of = names.get(kind)!;
-      for (const { id } of rows) of.set(id, [...(of.get(id) ?? []), who.name]);
+      for (const id of not ? await seenOnlyOneWay(ws.db, draft.table, sees, not) : []) of.set(id, [...(of.get(id) ?? []), who.name]);
     }
   }
   for (const [kind, of] of names)

@@ -10,7 +10,7 @@ import { renameColumnSql, renameTableSql } from '../database/rename';
 import type { Account } from '../database/accounts';
 import { parsedJson } from './definitions';
 import { Refused } from './errors';
-import { ensureAllIndexes } from './forms';
+import { ensureAllIndexes } from './publishing';
 import type { Workspace } from './workspace';
 
 /*

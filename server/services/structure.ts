@@ -11,7 +11,8 @@ import { type ModelTable, addColumns, createTable, dropColumn, renameColumn, rep
 import { setColumn } from '../database/rows';
 import { Refused } from './errors';
 import { breakages, refuseBreakages, withColumn, withTable, withoutColumn } from './breakage';
-import { definitionsInUse, draftOf, ensureAllIndexes } from './forms';
+import { definitionsInUse, draftOf } from './forms';
+import { ensureAllIndexes } from './publishing';
 import { type JobHandle, UNWATCHED } from './jobs';
 import { convertAll } from './retyping';
 import type { Workspace } from './workspace';

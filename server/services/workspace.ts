@@ -37,6 +37,13 @@ export class SystemClock implements Clock {
 const formatIn = (timeZone: string | null): Intl.DateTimeFormat =>
   new Intl.DateTimeFormat('sv-SE', { dateStyle: 'short', timeStyle: 'medium', ...(timeZone === null ? {} : { timeZone }) });
 
+/** What open screens are told of. */
+export interface WorkspaceEvent {
+  readonly kind: 'published';
+  readonly form: string;
+  readonly version: number;
+}
+
 /**
  * The composition root of the server: the database, the clock, and what is read once and kept: the model, row counts,
  * compiled plans. Everything that changes the model calls `modelChanged`; everything that adds or removes rows,
@@ -119,6 +126,17 @@ export class Workspace {
     this.optionLists = null;
     this.feedDefinitions = null;
     this.plans.clear();
+  }
+
+  private readonly listeners = new Set<(event: WorkspaceEvent) => void>();
+  /** Tells whoever listens of something that concerns open screens. */
+  told(event: WorkspaceEvent): void {
+    for (const listener of this.listeners) listener(event);
+  }
+  /** Listens to what is told, until what is given is called. */
+  listen(listener: (event: WorkspaceEvent) => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
   }
 
   /** Forgets all that is kept: somebody else has changed the database. */

@@ -7,7 +7,7 @@ import { FULL_DEMO, SMALL_DEMO } from '../demo/enter';
 import { hasAccounts } from '../database/accounts';
 import { loadDemo } from '../demo/load';
 import { loadScale } from '../demo/scale';
-import { ensureNewIndexes } from '../services/forms';
+import { ensureNewIndexes } from '../services/publishing';
 import { sweepFiles } from '../services/files';
 import { hashPassword } from '../services/passwords';
 import { pruneRequests } from '../services/requests';

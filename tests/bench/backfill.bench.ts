@@ -1,6 +1,7 @@
 import { openDatabase } from '../../server/database/connection';
 import { createTable } from '../../server/database/model';
-import { addForm, publish } from '../../server/services/forms';
+import { addForm } from '../../server/services/forms';
+import { publish } from '../../server/services/publishing';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';

@@ -1,8 +1,8 @@
 import { contract } from '../../../../core/contract/index.ts';
-import { publish } from '../../../services/forms';
+import { publish } from '../../../services/publishing';
 import { route } from '../../../utils/route';
 
 /** Publishes the draft as a new version. */
-export default route(contract.forms.publish, async ({ ws, account, params, body: { revision } }) => ({
-  version: await publish(ws, account, params.key, revision),
+export default route(contract.forms.publish, async ({ ws, account, params, body: { revision, note } }) => ({
+  version: await publish(ws, account, params.key, revision, note),
 }));

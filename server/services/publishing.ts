@@ -1,0 +1,173 @@
+import { compileForm } from '../../core/engine/compile.ts';
+import type { Plan } from '../../core/engine/plan.ts';
+import { missingColumns } from '../../core/form/columns.ts';
+import type { Form } from '../../core/form/definition.ts';
+import { likelyKnown } from '../../core/form/known.ts';
+import { type Column, targetOf } from '../../core/model/tables.ts';
+import type { Account } from '../database/accounts';
+import type { Database } from '../database/connection';
+import { type FormRow, type VersionRow, insertVersion, newestVersion, updateDraft, versionRow } from '../database/forms';
+import { addColumns, ensureIndex, ensureLastIndex, setTable } from '../database/model';
+import { renameOrigins } from '../database/rename';
+import { ensureSearchIndex } from '../database/searchIndex';
+import { setSetting, setting } from '../database/settings';
+import { Refused } from './errors';
+import { formOf, publishedPlans, readForm, soundPlan, stampBy } from './forms';
+import type { Workspace } from './workspace';
+
+/* Publishing: a draft, or a version from before, becomes the newest version, with the columns and indexes it needs. */
+
+/**
+ * Publishes the draft as a new, unchangeable version: makes the columns it needs and the indexes its narrowings read,
+ * in one transaction. Refused while the draft has errors, or when it changed since the designer looked at it.
+ */
+export async function publish(ws: Workspace, account: Account | null, key: string, revision: number | null, note = ''): Promise<number> {
+  const row = await formOf(ws, key);
+  if (revision !== null && row.draft_revision !== revision) {
+    throw new Refused(409, 'changedMeanwhile', 'The form was changed meanwhile. Look at it again, then publish.', {
+      revision: row.draft_revision,
+    });
+  }
+  const last = await newestVersion(ws.db, key);
+  if (last && last.definition === row.draft) throw new Refused(422, 'nothingToPublish', 'Nothing has changed since the last version.', {});
+  return publishDefinition(ws, account, row, row.draft, last, note);
+}
+
+/**
+ * Publishes a version from before as the newest: what it was then, it is again. A draft that holds nothing unpublished becomes it too;
+ * one that does stays. Gives the new version, and whether the draft stayed. Throws Refused when that version no longer fits the tables.
+ */
+export async function goBack(
+  ws: Workspace,
+  account: Account,
+  key: string,
+  number: number,
+): Promise<{ version: number; draftStays: boolean }> {
+  const row = await formOf(ws, key);
+  const back = await versionRow(ws.db, key, number);
+  const last = await newestVersion(ws.db, key);
+  if (!back || !last) throw new Refused(404, 'notPublished', `This form has no version ${number}.`, {});
+  if (back.definition === last.definition) throw new Refused(422, 'nothingToPublish', `Version ${number} is what is published now.`, {});
+  const version = await publishDefinition(ws, account, row, back.definition, last, `Back to version ${number}.`);
+  const draftStays = row.draft !== last.definition;
+  if (!draftStays) {
+    const { label } = readForm(back.definition);
+    await updateDraft(ws.db, key, row.draft_revision, { label, draft: back.definition }, stampBy(ws, account));
+  }
+  return { version, draftStays };
+}
+
+/** Makes a definition the newest version of its form, in one transaction. */
+async function publishDefinition(
+  ws: Workspace,
+  account: Account | null,
+  { key }: Pick<FormRow, 'key'>,
+  definition: string,
+  last: VersionRow | null,
+  note: string,
+): Promise<number> {
+  const draft = readForm(definition);
+  const table = await ws.modelTable(draft.table);
+  const columns = missingColumns(draft.fields, table.columns);
+  const plan = soundPlan(compileForm(draft, await ws.tables(), await ws.lists(), await ws.feeds()));
+  const number = (last?.number ?? 0) + 1;
+  await ws.db.transaction(async (db) => {
+    await addColumns(db, table, columns);
+    for (const lines of Object.values(draft.lines)) {
+      const child = await ws.modelTable(lines.table, db);
+      await addColumns(db, child, missingColumns(lines.fields, child.columns));
+    }
+    const there = new Set([...table.columns, ...columns].map((c) => c.key));
+    const known = draft.known ?? table.shown ?? likelyKnown(draft) ?? table.columns[0]?.key ?? null;
+    if (known !== null && known !== table.shown && there.has(known)) await setTable(db, table.key, { shown: known });
+    await insertVersion(db, { form: key, number, definition, note }, stampBy(ws, account));
+    if (last) await renameOriginsOf(db, readForm(last.definition), draft);
+    await ensureIndexes(ws, db, plan);
+  });
+  ws.modelChanged();
+  ws.told({ kind: 'published', form: key, version: number });
+  return number;
+}
+
+/** Fields that save into the same column as before under another name: where their values came from is noted under the new one. */
+async function renameOriginsOf(db: Database, before: Form, now: Form): Promise<void> {
+  const paths = (form: Form): Map<string, string> => {
+    const found = new Map<string, string>();
+    const note = (prefix: string, at: string, fields: Form['fields']): void => {
+      for (const [key, f] of Object.entries(fields)) if (f.column) found.set(`${at} ${f.column}`, `${prefix}${key}`);
+    };
+    note('', '', form.fields);
+    for (const [key, lines] of Object.entries(form.lines)) note(`${key}.`, lines.table, lines.fields);
+    return found;
+  };
+  const [old, fresh] = [paths(before), paths(now)];
+  const kept = new Set(fresh.values());
+  const names = new Map<string, string>();
+  for (const [column, path] of old) {
+    const to = fresh.get(column);
+    if (to !== undefined && to !== path && !kept.has(path)) names.set(path, to);
+  }
+  await renameOrigins(db, now.table, now.key, names);
+}
+
+/** Makes sure of the indexes that the lists of a form, and what it asks of earlier records, are read by. */
+async function ensureIndexes(ws: Workspace, db: Database, plan: Plan): Promise<void> {
+  for (const index of indexesOf(plan)) await ensureIndex(db, index.table, index.columns);
+  for (const { table, column } of lastAsked(plan)) await ensureLastIndex(db, table, column);
+  for (const searched of searchedTables(plan)) await ensureSearchIndex(db, await ws.modelTable(searched, db));
+}
+/** Makes sure of the indexes of every form that is published. Cost: compiling each, and one pass over a table for an index it lacks. */
+export async function ensureAllIndexes(ws: Workspace): Promise<void> {
+  for (const { plan } of await publishedPlans(ws)) await ws.db.transaction((db) => ensureIndexes(ws, db, plan));
+}
+/** Goes up whenever forms are given indexes they were not given before. */
+const INDEX_RULES = 1;
+/** Makes sure of them once after the application has changed: what was published by a version before knew fewer. */
+export async function ensureNewIndexes(ws: Workspace): Promise<void> {
+  if ((await setting(ws.db, 'index_rules')) === INDEX_RULES) return;
+  await ensureAllIndexes(ws);
+  await setSetting(ws.db, 'index_rules', INDEX_RULES);
+}
+
+/** The records that somebody saved last, as a form asks for them: of which table, with which column. */
+function lastAsked(plan: Plan): { table: string; column: string | null }[] {
+  const asked = new Map<string, { table: string; column: string | null }>();
+  const note = (table: string, column: string | null): void => void asked.set(`${table} ${column}`, { table, column });
+  for (const { formula } of plan.written) {
+    for (const extra of formula.extras.values()) if (extra.kind === 'last') note(plan.form.table, extra.column);
+    for (const binding of formula.bindings.values()) if (binding.source.kind === 'last') note(plan.form.table, null);
+  }
+  for (const { definition, group } of plan.fields)
+    if (definition.source?.kind === 'rows' && definition.source.first === 'recent')
+      note(group === null ? plan.form.table : (plan.lines[group]?.definition.table ?? plan.form.table), null);
+  return [...asked.values()];
+}
+
+/** What the narrowings equate, then what the list is sorted by: the first page then comes straight off the index. */
+function indexesOf(plan: Plan): { table: string; columns: Column[] }[] {
+  const indexes: { table: string; columns: Column[] }[] = [];
+  for (const { choices } of plan.fields) {
+    const table = choices?.table ? plan.tables.get(choices.table) : undefined;
+    if (!choices || !table) continue;
+    const equated: Column[] = [];
+    for (const { syntax } of choices.narrowing?.parts ?? []) {
+      if (syntax.kind !== 'binary' || syntax.operator !== '=') continue;
+      for (const side of [syntax.left, syntax.right]) {
+        if (side.kind !== 'member' || side.object.kind !== 'name' || side.object.name !== 'choice') continue;
+        const column = table.columns.find((c) => c.key === side.property);
+        if (column && targetOf(column) !== null) equated.push(column);
+      }
+    }
+    const sorted = choices.sort.map((s) => table.columns.find((c) => c.key === s.key)).filter((c) => c !== undefined);
+    const columns = [...new Set([...equated, ...sorted])];
+    if (columns.length) indexes.push({ table: table.key, columns });
+    // while it waits such a list offers all, in its order
+    if (equated.length && sorted.length && choices.source.waiting === 'all')
+      indexes.push({ table: table.key, columns: [...new Set(sorted)] });
+  }
+  return indexes;
+}
+
+/** Large tables that a list of the form searches. Small ones are searched in the browser. */
+const searchedTables = (plan: Plan): Set<string> =>
+  new Set(plan.fields.flatMap(({ choices }) => (choices?.large && choices.table && choices.search.length ? [choices.table] : [])));
