@@ -12,6 +12,7 @@ export default defineConfig({
   test: {
     include: ['core/**/*.test.ts', 'server/**/*.test.ts', 'app/**/*.test.ts'],
     // property tests draw thousands of cases; the runs are bounded by count, never by time
+    globalSetup: ['server/testing/demoFolder.ts'],
     testTimeout: 120_000,
     hookTimeout: 120_000,
   },

@@ -1,4 +1,7 @@
+import { copyFileSync, existsSync, renameSync } from 'node:fs';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { inject } from 'vitest';
 import { SMALL_DEMO } from '../demo/enter';
 import { loadDemo } from '../demo/load';
 import { openDatabase } from '../database/connection';
@@ -16,10 +19,27 @@ export interface TestWorkspace {
   readonly ida: Account;
 }
 
-/** A workspace in memory with the demo in it, on a day that stands still. */
+let copies = 0;
+/** The demo as a file, loaded once in a run of all tests. */
+async function loadedDemo(): Promise<string> {
+  const file = join(inject('demoFolder'), 'demo.sqlite');
+  if (existsSync(file)) return file;
+  // whoever is quicker: both are the same
+  const own = join(inject('demoFolder'), `loading-${process.pid}-${++copies}.sqlite`);
+  const loading = new Workspace(await openDatabase(own), FIXED);
+  await loadDemo(loading, DEMO, async (password) => `hash of ${password}`, SMALL_DEMO);
+  await loading.close();
+  renameSync(own, file);
+  return file;
+}
+
+/** A workspace of one's own with the demo in it, on a day that stands still. */
 export async function demoWorkspace(): Promise<TestWorkspace> {
-  const ws = new Workspace(await openDatabase(':memory:'), FIXED);
-  await loadDemo(ws, DEMO, async (password) => `hash of ${password}`, SMALL_DEMO);
+  const file = join(inject('demoFolder'), `copy-${process.pid}-${++copies}.sqlite`);
+  copyFileSync(await loadedDemo(), file);
+  const ws = new Workspace(await openDatabase(file), FIXED);
+  // nobody needs it after the test
+  await ws.db.raw('PRAGMA synchronous = OFF');
   const account = async (email: string): Promise<Account> => (await accountByEmail(ws.db, email)) as Account;
   return { ws, maud: await account('maud@marrowfen.example'), ida: await account('ida@marrowfen.example') };
 }
