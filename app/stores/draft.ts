@@ -103,9 +103,9 @@ export const useDraft = defineStore('draft', () => {
     if (document.redo()) compile();
   }
   /** Publishes what stands here; gives the new version. Throws ApiError. */
-  async function publish(): Promise<number> {
+  async function publish(note = ''): Promise<number> {
     await document.flush();
-    const answer = await api.forms.publish({ key: formKey.value }, { revision: document.doc.value?.revision ?? 0 });
+    const answer = await api.forms.publish({ key: formKey.value }, { revision: document.doc.value?.revision ?? 0, note });
     await open(formKey.value);
     return answer.version;
   }

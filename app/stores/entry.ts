@@ -5,6 +5,7 @@ import { compileForm } from '~~/core/engine/compile.ts';
 import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { verify } from '~~/core/engine/verify.ts';
 import { parseForm } from '~~/core/form/definition.ts';
+import { followEdits } from '~~/core/form/follow.ts';
 import { type Datum, same } from '~~/core/values/types.ts';
 import { type KeptEdits, holdEntry, keptEdits } from '~/composables/keptEdits';
 import { type Clash, changedByThem, clashesOf, valuesAt, withoutGoneLines } from '~/state/clashes';
@@ -13,7 +14,13 @@ type Opened = AnswerOf<typeof contract.entries.open>;
 /** What a save came to, for the screen to show. */
 export type Saved =
   /** saved; fields that the server has otherwise, and the version it was judged by where that is another */
-  | { readonly kind: 'saved'; readonly id: number; readonly differs: readonly string[]; readonly anew: number | null }
+  | {
+      readonly kind: 'saved';
+      readonly id: number;
+      readonly differs: readonly string[];
+      readonly anew: number | null;
+      readonly lost: readonly string[];
+    }
   /** not saved: the first field in the way, where there is one */
   | { readonly kind: 'refused'; readonly at: string | null }
   | { readonly kind: 'conflict' }
@@ -216,7 +223,7 @@ export const useEntry = defineStore('entry', () => {
           .map(({ field, column }) => ({ key: field.key, value: saved.values[column] ?? null }));
         await read(carried);
       }
-      return { kind: 'saved', id: saved.id, differs, anew: saved.version === o.version ? null : saved.version };
+      return { kind: 'saved', id: saved.id, differs, anew: saved.version === o.version ? null : saved.version, lost: saved.lost ?? [] };
     } catch (e) {
       return refused(e, o);
     } finally {
@@ -259,16 +266,31 @@ export const useEntry = defineStore('entry', () => {
     if (e.code === 'requestReused') underAnotherKey();
     return { kind: 'failed', message: e.message };
   }
-  /** Reads the record again with others' changes, and puts what was typed on top; gives the labels of what they changed. */
+  /**
+   * Reads the entry again, with others' changes and the newest version of its form, and puts what was typed on top; gives the labels of
+   * what they changed. What is called otherwise there is found; what has no place there any more is told with what was typed.
+   */
   async function readAgain(): Promise<readonly string[]> {
-    const edits = [...(host.entry.value?.log ?? [])];
-    const before = opened.value?.record ?? null;
-    const values = { ...valuesAt(before, host, edits), ...base };
+    const was = opened.value;
+    const typed = [...(host.entry.value?.log ?? [])];
+    const stood = host.entry.value;
+    const texts = new Map(
+      (stood?.plan.own ?? []).map((f) => [f.definition.label, host.show(f.key, (stood?.value(f.key) ?? null) as Datum)] as const),
+    );
+    const before = was?.record ?? null;
+    const values = { ...valuesAt(before, host, typed), ...base };
     const own = request;
     await read([], true);
     const entry = host.entry.value;
-    if (!entry || failed.value) return [];
+    if (!entry || !was || failed.value) return [];
+    const { edits, lost } =
+      was.version === opened.value?.version ? { edits: typed, lost: [] } : followEdits(typed, parseForm(was.form), entry.plan.form);
     reapply(edits, values, own);
+    if (lost.length)
+      notices.value = [
+        ...notices.value,
+        ...lost.map((label) => `${label} is no longer in the form; “${texts.get(label) ?? ''}” stood there.`),
+      ];
     return changedByThem(entry.plan, before, opened.value?.record ?? null);
   }
   /** The entry was left: what is kept of it may be taken up elsewhere. */

@@ -32,17 +32,8 @@ function turn(to: Showing): void {
   show.value = to;
   offset.value = 0;
 }
-function text(path: string, value: Datum): string {
-  const field = page.value?.fields[path];
-  if (value === null) return 'empty';
-  if (!field?.column) return String(value);
-  const label = field.options[String(value)];
-  return label ?? (cellText(field.column, value, page.value!.linked) || 'empty');
-}
-function name({ field: path, place }: Given): string {
-  const field = page.value?.fields[path];
-  return field ? (field.lines ? `${field.lines} ${place}: ${field.label}` : field.label) : path;
-}
+const text = (path: string, value: Datum): string => foundText(page.value, path, value);
+const name = ({ field, place }: Given): string => foundLabel(page.value, field, place);
 </script>
 
 <template>

@@ -6,6 +6,7 @@ const draft = useDraft();
 const emit = defineEmits<{ close: [] }>();
 const busy = ref(false);
 const problem = ref('');
+const note = ref('');
 const done = ref<number | null>(null);
 const columns = computed(() => {
   const known = new Set(draft.tables.get(draft.form!.table)?.columns.map((c) => c.key));
@@ -32,7 +33,7 @@ async function publish(): Promise<void> {
   fresh.value = freshFills();
   problem.value = '';
   try {
-    done.value = await draft.publish();
+    done.value = await draft.publish(note.value);
   } catch (e) {
     problem.value = messageOf(e);
   } finally {
@@ -46,7 +47,7 @@ onMounted(() => nextTick(() => button.value?.$el.focus()));
 <template>
   <div class="publish">
     <template v-if="done">
-      <Note kind="good">Version {{ done }} is published. New entries use it from now on.</Note>
+      <Note kind="good">Version {{ done }} is published. New entries use it from now on; open ones are told.</Note>
       <p v-if="done > 1">
         Existing records keep their values.
         <NuxtLink :to="{ path: `/design/forms/${draft.formKey}/backfill`, query: fresh.length ? { fields: fresh.join(',') } : {} }"
@@ -74,6 +75,17 @@ onMounted(() => nextTick(() => button.value?.$el.focus()));
           New columns in {{ draft.tables.get(draft.form!.table)?.label }}: <b>{{ columns.join(', ') }}</b>.
         </p>
       </template>
+      <template v-if="changed.length && !draft.errors.length">
+        <p>
+          <NuxtLink :to="`/design/forms/${draft.formKey}/publish`" @click="emit('close')"
+            >What stood there before, and what it does to the records that exist</NuxtLink
+          >
+        </p>
+        <label
+          ><span class="label">What is this version for?</span
+          ><InputText v-model="note" class="wide" maxlength="500" placeholder="a note for those who look at it later"
+        /></label>
+      </template>
       <Note v-if="problem" kind="bad">{{ problem }}</Note>
       <div class="row">
         <Button ref="button" autofocus :disabled="busy || !!draft.errors.length || !changed.length" @click="publish">
@@ -89,6 +101,9 @@ onMounted(() => nextTick(() => button.value?.$el.focus()));
 .publish {
   display: grid;
   gap: 12px;
+}
+.wide {
+  width: 100%;
 }
 .list {
   max-height: 220px;

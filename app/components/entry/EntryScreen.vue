@@ -74,14 +74,35 @@ const after = computed(() => {
   return typeof from === 'string' && from.startsWith('/entry/') ? from : `/entry/${props.form}`;
 });
 /** Where the server has it otherwise than it stood on the screen. */
-function differing({ differs, anew }: Extract<Saved, { kind: 'saved' }>): string {
-  return [differs.length ? `The server has other values for ${differs.join(', ')}.` : '', anew ? anewWords(anew) : ''].join(' ').trim();
+function differing({ differs, anew, lost }: Extract<Saved, { kind: 'saved' }>): string {
+  const gone = lost.length ? `It has no ${lost.join(', ')} any more: what was typed there was not saved.` : '';
+  return [differs.length ? `The server has other values for ${differs.join(', ')}.` : '', anew ? anewWords(anew) : '', gone]
+    .join(' ')
+    .trim();
 }
 /** Somebody else saved the record: theirs is read, what was typed is put on top, and where both changed a field it is asked. */
 async function readAgain(): Promise<void> {
   const changed = await entry.readAgain();
   theirs.value = changed;
   choices.value = {};
+}
+const news = useNews();
+/** a newer version than the one this entry was opened with, published meanwhile */
+const newer = computed(() => {
+  const [now, own] = [news.versions[props.form] ?? 0, entry.opened?.version ?? 0];
+  return own > 0 && now > own ? now : null;
+});
+const taking = ref(false);
+/** The entry goes on with the newest version; what was typed stays. */
+async function takeNew(): Promise<void> {
+  taking.value = true;
+  const at = body.value?.keyOf(document.activeElement) ?? null;
+  const changed = await entry.readAgain();
+  theirs.value = changed.length ? changed : null;
+  taking.value = false;
+  await nextTick();
+  if (at === null) body.value?.focusFirst();
+  else body.value?.focus(at);
 }
 /** of the fields both changed, which value is to stand */
 const choices = ref<Record<string, 'mine' | 'theirs'>>({});
@@ -185,6 +206,11 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
           <Note v-if="theirs" kind="good">
             Somebody else changed this record meanwhile{{ theirs.length ? `: ${theirs.join(', ')}` : '' }}. Their changes are in, with yours
             on top. Have a look, then save.
+          </Note>
+          <Note v-if="newer" role="status"
+            >Version {{ newer }} of this form was published meanwhile. Take it now: what you have typed stays. Or go on: when you save, it
+            is judged by the new version.
+            <Button link :disabled="taking" label="Take it" @click="takeNew" />
           </Note>
           <Note v-if="entry.kept">
             You have {{ unsaved }} unsaved {{ unsaved === 1 ? 'change' : 'changes' }} from {{ showMoment(stamp(entry.kept.at))

@@ -7,6 +7,8 @@ const failed = ref('');
 const fields = ref<readonly string[]>([]);
 const over = ref<Over>('empty');
 const subset = ref<string | null>(null);
+/** only the records that a look at a draft, published since, found to change */
+const impact = ref<number | null>(null);
 const current = shallowRef<BackfillView | null>(null);
 const problem = ref('');
 const previewing = useJob('looking at records');
@@ -28,7 +30,26 @@ const asked = String(route.query.fields ?? '').split(',').filter((f) => offer.va
 if (asked.length) {
   current.value = null;
   fields.value = asked;
-} else if (current.value) ({ over: over.value, subset: subset.value, fields: fields.value } = current.value.asked);
+} else if (current.value) {
+  ({ over: over.value, subset: subset.value, fields: fields.value } = current.value.asked);
+  impact.value = current.value.asked.impact ?? null;
+}
+const found = Number(route.query.impact ?? 0);
+/** what was found before publishing is previewed at once: the same fields, of the same records */
+onMounted(async () => {
+  if (!Number.isInteger(found) || found < 1 || !offer.value || current.value?.asked.impact === found) return;
+  const last = await api.impacts.last({ key: form }).catch(() => null);
+  if (last?.id !== found) {
+    problem.value = 'What was found before publishing is no longer kept. Choose the fields here.';
+    return;
+  }
+  current.value = null;
+  fields.value = last.fields.filter((f) => offer.value?.fields.some((o) => o.field === f));
+  over.value = 'filled';
+  subset.value = null;
+  impact.value = found;
+  await preview();
+});
 
 const OVERS: readonly { value: Over; text: string; note: string }[] = [
   { value: 'empty', text: 'Only where it is empty', note: 'no existing value is replaced' },
@@ -59,7 +80,12 @@ async function working(job: ReturnType<typeof useJob>, begin: () => Promise<Begu
   if (id) current.value = offer.value?.earlier.find((b) => b.id === id) ?? null;
 }
 const preview = () =>
-  working(previewing, () => api.backfills.preview({ key: form }, { fields: fields.value, over: over.value, subset: subset.value }));
+  working(previewing, () =>
+    api.backfills.preview(
+      { key: form },
+      { fields: fields.value, over: over.value, subset: impact.value ? null : subset.value, impact: impact.value },
+    ),
+  );
 const apply = () => working(writing, () => api.backfills.apply({ key: form, id: current.value!.id }));
 const undo = () => working(writing, () => api.backfills.undo({ key: form, id: current.value!.id }));
 async function forget(): Promise<void> {
@@ -73,7 +99,8 @@ const asAsked = computed(
     current.value !== null &&
     JSON.stringify([...current.value.asked.fields].sort()) === JSON.stringify([...fields.value].sort()) &&
     current.value.asked.over === over.value &&
-    current.value.asked.subset === subset.value,
+    (current.value.asked.impact ?? null) === impact.value &&
+    (impact.value !== null || current.value.asked.subset === subset.value),
 );
 const STATES = { previewed: 'proposed', applied: 'applied', undone: 'undone' } as const;
 const done = computed(() => offer.value?.earlier.filter((b) => b.state !== 'previewed') ?? []);
@@ -134,7 +161,12 @@ const done = computed(() => offer.value?.earlier.filter((b) => b.state !== 'prev
         </section>
         <section>
           <h3>Records</h3>
+          <p v-if="impact !== null">
+            only those that were found to change before publishing
+            <Button link severity="secondary" :disabled="busy" label="All instead" @click="impact = null" />
+          </p>
           <PickOne
+            v-else
             v-model="subset"
             class="whole"
             label="Records"

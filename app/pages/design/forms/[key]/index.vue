@@ -67,6 +67,8 @@ watchEffect(() => {
     { label: 'Steps, and who sees and fills', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/steps`) },
     { label: 'Cascades', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/cascades`) },
     { label: 'Backfill', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/backfill`) },
+    { label: 'What publishing would do', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/publish`) },
+    { label: 'Versions', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/versions`) },
     { label: 'Form settings', kind: 'of this form', go: () => (selected.value = null) },
   ];
 }); // prettier-ignore
@@ -112,7 +114,8 @@ const unpublished = computed(() =>
   <div class="design">
     <a class="skip" href="#form-fields" @click.prevent="firstField && enterField(firstField)">Skip to the first field</a>
     <PlaceTrail :above="[{ label: 'Forms', to: '/design/forms' }]" :here="draft.form?.label ?? String(route.params.key)">
-      <Tag severity="secondary" :value="draft.version ? `version ${draft.version} published` : 'not published'" />
+      <NuxtLink v-if="draft.version" :to="`/design/forms/${draft.formKey}/versions`">version {{ draft.version }} published</NuxtLink>
+      <Tag v-else severity="secondary" value="not published" />
       <Button
         v-if="draft.differences.length || draft.version === null"
         size="small"

@@ -1,0 +1,6 @@
+/** Open windows hear of what is published. */
+export default defineNuxtPlugin({
+  name: 'news',
+  dependsOn: ['pinia', 'queries'],
+  setup: () => useNews().begin(),
+});
