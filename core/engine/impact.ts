@@ -6,6 +6,7 @@ import type { Entry } from './entry.ts';
 import { wantsNeeded } from './needed.ts';
 import { addressOf } from './state.ts';
 import { verify } from './verify.ts';
+import { againstWords } from './whyNot.ts';
 
 /*
  * What a draft would do to a record that exists (job.md, N36). Both versions of the form are run on the record by the same engine that
@@ -75,14 +76,16 @@ function standingIn(entry: Entry, record: StoredRecord): Map<string, Finding> {
       origin: null,
       message,
     };
-    found.set(`${kind} ${addressOf(field, line)} ${message ?? ''}`, finding);
+    // a choice is offered or not, for whatever reason
+    found.set(`${kind} ${addressOf(field, line)} ${kind === 'notOffered' ? '' : (message ?? '')}`, finding);
   };
   // what a screen cannot know yet is no fault of the record
   for (const { field, line, code, message } of verify(entry))
     if (code !== 'unknown') note(code === 'required' ? 'required' : code === 'notOffered' ? 'notOffered' : 'error', field, line, message);
   entry.eachField(({ key }, { line }) => {
     const { gone, value, origin } = entry.state(key, line);
-    if (gone && value !== null && origin.kind === 'stored' && entry.isShown(key, line)) note('notOffered', key, line, null);
+    if (gone && value !== null && origin.kind === 'stored' && entry.isShown(key, line))
+      note('notOffered', key, line, againstWords(entry, key, line));
     for (const c of entry.checks(key, line)) if (c.severity === 'warning') note('warning', key, line, c.message);
   });
   return found;

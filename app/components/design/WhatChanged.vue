@@ -20,9 +20,9 @@ const groups = computed(() => {
     <li v-for="(g, i) in groups" :key="i">
       <b v-if="g.of">{{ g.of }}</b>
       <div v-for="(p, j) in g.parts" :key="j" class="part">
-        <span :class="{ strong: !g.of }">{{ p.what }}</span>
+        <span v-if="!p.changes.length" :class="{ strong: !g.of }">{{ p.what }}</span>
         <div v-for="(c, k) in p.changes" :key="k" class="change">
-          <span v-if="c.at" class="muted">{{ c.at }}</span>
+          <span :class="{ strong: !g.of && k === 0 }">{{ c.at ? `${p.what}, ${c.at}` : p.what }}</span>
           <template v-if="c.before !== null || c.after !== null">
             <del v-if="c.before !== null"><span class="sr">before: </span>{{ c.before }}</del>
             <span v-else class="muted">nothing before</span>

@@ -2,7 +2,7 @@
 import { type WhyCondition, type WhyValue, why, wordsNow } from '~~/core/engine/why.ts';
 import { addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { firstOrigin, type Origin } from '~~/core/model/origin.ts';
-import type { ExplainedPart } from '~~/core/formula/explain.ts';
+import { type ExplainedPart, explainWorking } from '~~/core/formula/explain.ts';
 import type { Result } from '~~/core/formula/errors.ts';
 
 /* Why a field holds, offers and is what it does. */
@@ -23,6 +23,20 @@ const fieldValue = (w: WhyValue): string => {
   return show(field.type, w.value);
 };
 const { label } = props.host;
+/** Where a name leads: the field it is of, in the same line where it has lines. */
+function addressAt(slot: number): string {
+  const field = plan.value!.fields[slot]!;
+  return addressOf(field.key, field.group === null ? null : parseAddress(props.name).line);
+}
+const stepwise = ref(false);
+/** A formula part by part, innermost first, each with what it comes to. */
+const working = computed(() => {
+  void props.host.versions[props.name];
+  const entry = props.host.entry.value;
+  const { field, line = null } = parseAddress(props.name);
+  const formula = told.value?.value.formula && entry?.field(field).value?.formula;
+  return entry && formula ? explainWorking(formula, entry.environmentOf(field, line)).slice(0, 60) : [];
+});
 function because(origin: Origin): string {
   const kept = origin.kind === 'stored' ? 'This is the saved value; ' : '';
   const first = firstOrigin(origin);
@@ -97,10 +111,28 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
       <p class="formula mono">{{ told.value.formula.text }}</p>
       <dl class="pairs names">
         <template v-for="(n, i) in told.value.formula.names" :key="i">
-          <dt class="mono">{{ n.text }}</dt>
+          <dt class="mono">
+            <Button v-if="n.slot !== null" link :label="n.text" @click="$emit('go', addressAt(n.slot))" /><template v-else>{{
+              n.text
+            }}</template>
+          </dt>
           <dd>is {{ show(n.type, n.value) }}</dd>
         </template>
       </dl>
+      <div v-if="working.length > 1" class="working">
+        <Button
+          link
+          severity="secondary"
+          :aria-expanded="stepwise"
+          :label="stepwise ? 'Worked out in these steps' : 'Step by step'"
+          @click="stepwise = !stepwise"
+        />
+        <ol v-if="stepwise">
+          <li v-for="(w, i) in working" :key="i">
+            <span class="mono">{{ w.text }}</span> is <b>{{ show(w.type, w.value) }}</b>
+          </li>
+        </ol>
+      </div>
     </template>
     <p v-if="told.value.otherwise !== undefined">
       Otherwise it would be <b>{{ show(host.view(name).field.type, told.value.otherwise) }}</b>.
@@ -129,6 +161,7 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
         :parts="parts"
       />
       <Note v-if="emptied && list.status === 'ready'">Nothing is offered: no row is left once {{ emptied.words }}.</Note>
+      <WhyNotList :host="host" :name="name" />
     </template>
     <template v-for="s in reasons" :key="s.head">
       <h3>{{ s.head }}</h3>
@@ -163,6 +196,11 @@ h3 {
   padding: 6px 10px;
   border-radius: var(--r);
   overflow-wrap: anywhere;
+}
+.working ol {
+  margin: 0;
+  padding-left: 20px;
+  font-size: 13px;
 }
 .sources {
   display: grid;

@@ -27,6 +27,7 @@ const to = ref<number | null>(null);
 watch(
   versions,
   (all) => {
+    if (!all.length) return;
     to.value ??= draft.differences.length ? 0 : (all[0]?.version ?? 0);
     from.value ??= (to.value === 0 ? all[0] : all[1])?.version ?? all[0]?.version ?? 0;
   },
