@@ -37,7 +37,7 @@ const rest = (parts: readonly Part[]): string => `${Math.max(0, 100 - (100 * Mat
       <li><i class="as" /> as it is</li>
       <li v-for="k in shown" :key="k"><i :class="k" /> {{ IMPACT_WORDS[k] }}</li>
     </ul>
-    <DataTable :value="lines" data-key="field" size="small" aria-label="What it does, field by field">
+    <DataTable :value="lines" data-key="field" size="small" :table-props="{ 'aria-label': 'What it does, field by field' }">
       <Column header="Field" class="name"
         ><template #body="{ data: l }"
           ><b>{{ (l as Line).label }}</b></template

@@ -32,7 +32,7 @@ const MEANS: Readonly<Partial<Record<ImpactKind, string>>> = {
 <template>
   <section>
     <Asked v-slot="{ data }" :query="asked">
-      <DataTable :value="data.rows" data-key="id" size="small" scrollable scroll-height="300px" aria-label="Records">
+      <DataTable :value="data.rows" data-key="id" size="small" scrollable scroll-height="300px" :table-props="{ 'aria-label': 'Records' }">
         <Column header="Record"
           ><template #body="{ data: r }"
             ><NuxtLink :to="`/entry/${form}/${r.row}`">{{ r.text }}</NuxtLink

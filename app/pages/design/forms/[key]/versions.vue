@@ -96,7 +96,7 @@ const reads = computed(() => (back.value && draft.published ? formChanges(draft.
     <Asked v-else v-slot="{ data }" :query="asked">
       <Note v-if="!data.length">This form has not been published yet.</Note>
       <div v-else class="two">
-        <DataTable :value="versions" data-key="version" size="small" aria-label="Published versions, newest first">
+        <DataTable :value="versions" data-key="version" size="small" :table-props="{ 'aria-label': 'Published versions, newest first' }">
           <Column header="Version"
             ><template #body="{ data: v }"
               ><b>{{ (v as Version).version }}</b> <Tag v-if="v.version === draft.version" severity="success" value="in use" /></template
