@@ -4,6 +4,7 @@ import { forms } from './forms.ts';
 import { feeds, lists } from './model.ts';
 import { news } from './news.ts';
 import { people, programs, rights, welcome, workspace } from './people.ts';
+import { rehearsals } from './rehearsals.ts';
 import { session } from './session.ts';
 import { tables } from './tables.ts';
 import { backfills, files, impacts, imports, jobs } from './work.ts';
@@ -25,6 +26,7 @@ export const contract = {
   entries,
   backfills,
   impacts,
+  rehearsals,
   imports,
   jobs,
   files,

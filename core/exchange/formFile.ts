@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { reachOf } from '../engine/reach.ts';
 import type { Plan } from '../engine/plan.ts';
 import { formSchema } from '../form/definition.ts';
+import { MOST_REHEARSALS, rehearsalSchema } from '../form/rehearsal.ts';
 import type { Feed } from '../model/feeds.ts';
 import type { OptionList } from '../model/lists.ts';
 import { COLUMN_TYPES, type Table, targetOf } from '../model/tables.ts';
@@ -23,6 +24,7 @@ export const formFileSchema = z.object({
       feeds: z.array(z.object({ key: z.string().max(60), label: z.string().max(120), params: z.array(z.string().max(60)).max(50).default([]), attributes: z.array(z.string().max(60)).max(100).default([]) })).max(100).default([]),
     })
     .default({ tables: [], lists: [], feeds: [] }),
+  rehearsals: z.array(rehearsalSchema).max(MOST_REHEARSALS).default([]),
 }); // prettier-ignore
 export type FormFile = z.infer<typeof formFileSchema>;
 export type FormNeeds = FormFile['needs'];

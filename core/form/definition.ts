@@ -157,6 +157,8 @@ export const formSchema = z
     access: z.array(accessSchema).max(500).default([]),
     /** whom a record belongs to; null: to everybody */
     owners: ownersSchema.nullable().default(null),
+    /** what publishing does while a rehearsal of the form does not come out as expected */
+    red: z.enum(['warn', 'refuse']).default('warn'),
   })
   .superRefine((form, context) => {
     const placed = new Set<string>();
@@ -241,6 +243,7 @@ export function newForm(key: string, label: string, table: string): Form {
     steps: null,
     access: [],
     owners: null,
+    red: 'warn',
   };
 }
 

@@ -50,7 +50,7 @@ describe('what a draft changed', () => {
       expect(seen(changeSection(form, section.id, { [key]: other(section[key]) })), `section ${key}`).toBe(true);
     for (const key of Object.keys(pageSchema.shape).filter((k) => k !== 'id' && k !== 'sections') as (keyof Page)[])
       expect(seen({ ...form, pages: [{ ...page, [key]: other(page[key]) } as Page] }), `page ${key}`).toBe(true);
-    for (const key of ['label', 'parent', 'known', 'maps', 'checks', 'owners'] as const)
+    for (const key of ['label', 'parent', 'known', 'maps', 'checks', 'owners', 'red'] as const)
       expect(seen({ ...form, [key]: other(form[key]) } as Form), key).toBe(true);
   });
 

@@ -156,6 +156,7 @@ export function formChanges(published: Form, draft: Form): Difference[] {
   whole('value maps', published.maps, draft.maps);
   whole('what an entry is opened under', published.parent, draft.parent);
   whole('what its records are called by', published.known, draft.known);
+  whole('what publishing does while a rehearsal fails', published.red, draft.red);
   return differences;
 }
 

@@ -7,6 +7,7 @@ import { formKeys } from '../database/forms';
 import type { Account } from '../database/accounts';
 import { Refused } from './errors';
 import { addForm, draftOf, versionOrNull } from './forms';
+import { addRehearsal, rehearsalsOf } from './rehearsals';
 import type { Workspace } from './workspace';
 
 /* Forms out and in as files. */
@@ -24,7 +25,8 @@ const compiled = async (ws: Workspace, form: Form): Promise<Plan> =>
 export async function formFile(ws: Workspace, key: string, version: number | null): Promise<FormFile> {
   const form = version === null ? (await draftOf(ws, key)).draft : await versionOrNull(ws, key, version);
   if (!form) throw new Refused(404, 'notPublished', `This form has no version ${version}.`, {});
-  return { brisk: 'form', format: 1, form, needs: needsOf(await compiled(ws, form), await hasOf(ws)) };
+  const rehearsals = (await rehearsalsOf(ws, key)).map((r) => r.rehearsal);
+  return { brisk: 'form', format: 1, form, needs: needsOf(await compiled(ws, form), await hasOf(ws)), rehearsals };
 }
 
 /** Makes a form from a file, as a draft under a name that is free. Throws Refused with what is wrong with the file, or missing here. */
@@ -40,7 +42,7 @@ export async function bringInForm(
     const what = where === 'brisk' || where === 'format' ? 'it does not say that it is one' : `${where ? `${where}: ` : ''}${issue?.message ?? 'it does not fit'}`;
     throw new Refused(422, 'file', `This is no form file of this application: ${what}.`, {});
   } // prettier-ignore
-  const { form, needs } = read.data;
+  const { form, needs, rehearsals } = read.data;
   const missing = lacking(needs, await hasOf(ws));
   if (!missing.some((m) => m.includes(`no table “${form.table}”`)) && !(await ws.tables()).has(form.table))
     missing.unshift(`There is no table “${form.table}” for its records.`);
@@ -50,6 +52,7 @@ export async function bringInForm(
   const key = taken.includes(form.key) ? keyFromLabel(form.label, taken) : form.key;
   const notes = key === form.key ? [] : [`There is a form “${form.key}” already: this one is called “${key}”.`];
   await addForm(ws, account, { ...form, key });
+  for (const rehearsal of rehearsals) await addRehearsal(ws, account, key, rehearsal);
   const { problems } = await compiled(ws, { ...form, key });
   const errors = problems.filter((p) => p.severity === 'error').length;
   if (errors) notes.push(`${errors === 1 ? 'One problem' : `${errors} problems`} must be fixed before it can be published.`);

@@ -5,6 +5,7 @@ import { readRaw } from '../database/reading';
 import { computeBackfill } from '../services/backfillPreview';
 import { type ImpactInput, computeImpact } from '../services/impact';
 import { countCoverage } from '../services/coverage';
+import { type RehearsalsAsked, performRehearsals } from '../services/rehearsals';
 import { type Conversion, previewConversion } from '../services/retyping';
 import type { Workspace } from '../services/workspace';
 import type { Out } from './working';
@@ -24,6 +25,8 @@ export const TASKS = {
   ) => computeBackfill(ws, input, out),
   /** What a draft would do to the records that exist; gives how many it looked at. */
   impact: (ws: Workspace, input: ImpactInput, out: Out<readonly ImpactRow[]>) => computeImpact(ws, input, out),
+  /** Rehearsals of a form, with what came of each step. */
+  rehearse: (ws: Workspace, input: RehearsalsAsked & { form: string }, out: Out<never>) => performRehearsals(ws, input, out),
   /** What another type would make of a column's values. */
   retype: (ws: Workspace, input: { table: string; from: Column; to: Column }, out: Out<never>): Promise<Conversion> =>
     previewConversion(ws, input, out),

@@ -9,7 +9,7 @@ export default route(contract.forms.file, async ({ event, ws, params, query: { v
   const name = version === undefined ? params.key : `${params.key}-${version}`;
   return sendFile(event, name, 'json', pieces(`${JSON.stringify(file, null, 2)}\n`));
 });
- 
+
 async function* pieces(text: string): AsyncGenerator<string> {
   yield text;
 }
