@@ -135,6 +135,16 @@ export const useTryout = defineStore('tryout', () => {
     return api.forms.trySave({ key: draft.formKey }, asked);
   }
 
+  /** What was tried, written as a rehearsal; it is not kept by that. */
+  async function asRehearsal(label: string): ReturnType<typeof api.rehearsals.keep> {
+    await draft.flush();
+    const { record, parent, url, mode, step, at } = tried.value;
+    const edits = [...(host.entry.value?.log ?? [])];
+    const now = at ?? host.entry.value?.context.now ?? null;
+    const asked = { label, edits, record: record?.id ?? null, parent, person: person.value || null, mode, step, url: { ...url }, at: now };
+    return api.rehearsals.keep({ key: draft.formKey }, asked);
+  }
+
   /** The address to look at a field by: itself, or in the line looked at last (else the first); null while there is no line. */
   function addressAt(path: string): string | null {
     const [lines = '', inner] = path.split('.');
@@ -161,5 +171,19 @@ export const useTryout = defineStore('tryout', () => {
   }
 
   // the host holds references of its own, which the store must not look through
-  return { host: markRaw(host), person, tried, notices, line, startOver, tryAs, tryWith, trySave, addressAt, viewAt, environment };
+  return {
+    host: markRaw(host),
+    person,
+    tried,
+    notices,
+    line,
+    startOver,
+    tryAs,
+    tryWith,
+    trySave,
+    asRehearsal,
+    addressAt,
+    viewAt,
+    environment,
+  };
 });

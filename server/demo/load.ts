@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { parseForm } from '../../core/form/definition.ts';
@@ -17,6 +18,8 @@ import { createFeed } from '../services/feeds';
 import { createList } from '../services/lists';
 import { changeSettings } from '../services/settings';
 import { saveSubsets } from '../services/structure';
+import { rehearsalSchema } from '../../core/form/rehearsal.ts';
+import { addRehearsal } from '../services/rehearsals';
 import type { Workspace } from '../services/workspace';
 import { type DemoSize, FULL_DEMO, enterRecords } from './enter';
 
@@ -91,6 +94,8 @@ export async function loadDemo(
     await addForm(ws, null, parseForm(JSON.parse(await read(`forms/${form}.json`))));
     await publish(ws, null, form, null);
   }
+  for (const rehearsal of z.array(rehearsalSchema).parse(JSON.parse(await read('rehearsals/lot_intake.json'))))
+    await addRehearsal(ws, null, 'lot_intake', rehearsal);
   await enterRecords(ws, size);
 }
 

@@ -21,6 +21,25 @@ async function ask(): Promise<void> {
     failed.value = messageOf(e);
   }
 }
+// ---- what was tried, with what came of it, as a rehearsal ----
+const keptAs = ref('');
+const keeping = ref(false);
+const keepProblem = ref('');
+async function keep(): Promise<void> {
+  keeping.value = true;
+  keepProblem.value = '';
+  try {
+    const rehearsal = await tryout.asRehearsal(keptAs.value.trim());
+    const { id } = await api.rehearsals.add({ key: draft.formKey }, { rehearsal });
+    visible.value = false;
+    keptAs.value = '';
+    await navigateTo({ path: `/design/forms/${draft.formKey}/rehearsals`, query: { rehearsal: id } });
+  } catch (e) {
+    keepProblem.value = messageOf(e);
+  } finally {
+    keeping.value = false;
+  }
+}
 const { label } = tryout.host;
 function text(key: string, value: Datum | undefined): string {
   const plan = draft.plan;
@@ -62,6 +81,17 @@ function go(address: string): void {
             </dd>
           </template>
         </dl>
+        <form class="row keep" @submit.prevent="keep">
+          <InputText
+            v-model="keptAs"
+            size="small"
+            aria-label="What the rehearsal is called"
+            placeholder="What is it called?"
+            maxlength="200"
+          />
+          <Button type="submit" severity="secondary" size="small" label="Keep as a rehearsal" :disabled="!keptAs.trim() || keeping" />
+        </form>
+        <p v-if="keepProblem" class="bad" role="alert">{{ keepProblem }}</p>
         <p class="muted">Nothing was written.</p>
       </div>
     </Dialog></span

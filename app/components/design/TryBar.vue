@@ -99,6 +99,7 @@ const setAddress = (text: string): Promise<void> =>
         <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/steps`"
           >Steps{{ draft.form?.steps ? ` (${draft.form.steps.list.length})` : '' }}</Button
         >
+        <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/rehearsals`">Rehearsals</Button>
         <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/cascades`">Cascades</Button>
         <Button v-if="draft.version" as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/backfill`"
           >Backfill</Button
@@ -144,7 +145,8 @@ const setAddress = (text: string): Promise<void> =>
 <style scoped>
 .try {
   display: flex;
-  gap: 16px;
+  flex-wrap: wrap;
+  gap: 4px 16px;
   align-items: center;
   padding: 5px 16px;
   background: var(--ground-2);
@@ -158,9 +160,6 @@ label {
 }
 .try :deep(.p-inputtext) {
   width: 150px;
-}
-.second {
-  flex-wrap: wrap;
 }
 .moment {
   width: 200px;

@@ -67,6 +67,7 @@ watchEffect(() => {
     { label: 'Steps, and who sees and fills', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/steps`) },
     { label: 'Cascades', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/cascades`) },
     { label: 'Backfill', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/backfill`) },
+    { label: 'Rehearsals', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/rehearsals`) },
     { label: 'What publishing would do', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/publish`) },
     { label: 'Versions', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/versions`) },
     { label: 'Form settings', kind: 'of this form', go: () => (selected.value = null) },

@@ -2,7 +2,9 @@
 import { contract } from '~~/core/contract/index.ts';
 import { fieldAt } from '~~/core/form/definition.ts';
 import { formChanges } from '~~/core/review/differences.ts';
+import { type RehearsalStep, stepWords } from '~~/core/form/rehearsal.ts';
 import type { ImpactKind, ImpactView } from '~/composables/impacts';
+import type { KeptRehearsal, RanRehearsal } from '~/composables/rehearsals';
 
 /* Before publishing: what is different, and what that does to every record that exists. */
 const route = useRoute();
@@ -56,6 +58,30 @@ const n = (count: number): string => count.toLocaleString(LOCALE);
 const records = (count: number): string => `${n(count)} ${count === 1 ? 'record' : 'records'}`;
 const seconds = computed(() => ((impact.value?.milliseconds ?? 0) / 1000).toFixed(1));
 
+// ---- rehearsals, run beside ----
+const rehearsals = shallowRef<readonly KeptRehearsal[]>([]);
+const ran = shallowRef<ReadonlyMap<number, RanRehearsal>>(new Map());
+const rehearsing = useJob('rehearsing');
+onMounted(async () => {
+  rehearsals.value = await api.rehearsals.list({ key: form.value }).catch(() => []);
+  if (!rehearsals.value.length || draft.errors.length) return;
+  const result = await rehearsing.run(() => api.rehearsals.run({ key: form.value }, {})).catch(() => null);
+  if (result) ran.value = new Map(result.results.map((r) => [r.id, r]));
+});
+const stateOf = (id: number): 'green' | 'red' | 'none' => (ran.value.has(id) ? (ran.value.get(id)!.ok ? 'green' : 'red') : 'none');
+const red = computed(() => [...ran.value.values()].filter((r) => !r.ok).length);
+/** What is not as expected, in a few words. */
+function against({ id, rehearsal }: KeptRehearsal): string[] {
+  const r = ran.value.get(id);
+  if (!r || r.ok || !draft.form) return [];
+  if (r.problem) return [r.problem];
+  return r.steps.filter((s) => !s.ok).slice(0, 3).map((s) => {
+    const expected = stepWords(draft.form!, rehearsal.steps[s.step] as RehearsalStep);
+    return s.problem ?? `expected: ${expected}; found: ${s.found ? stepWords(draft.form!, s.found as RehearsalStep) : 'something else'}`;
+  }); // prettier-ignore
+}
+const barred = computed(() => draft.errors.length > 0 || nothing.value || (red.value > 0 && draft.form?.red === 'refuse'));
+
 async function publish(backfill: boolean): Promise<void> {
   busy.value = true;
   problem.value = '';
@@ -101,6 +127,30 @@ async function publish(backfill: boolean): Promise<void> {
           <p v-if="draft.version === null" class="muted">The form has not been published yet: all of it is new.</p>
           <p v-else-if="nothing" class="muted">Nothing has changed since version {{ draft.version }}.</p>
           <WhatChanged v-else :differences="differences" />
+          <template v-if="rehearsals.length">
+            <h2 id="p-rehearsals" class="rehearsals">Rehearsals</h2>
+            <JobProgress
+              v-if="rehearsing.running.value"
+              :progress="rehearsing.progress.value"
+              :doing="rehearsing.doing.value"
+              @cancel="rehearsing.cancel"
+            />
+            <ul class="list" aria-labelledby="p-rehearsals">
+              <li v-for="r in rehearsals" :key="r.id">
+                <i
+                  class="pi"
+                  :class="{ green: 'pi-check', red: 'pi-times', none: 'pi-circle' }[stateOf(r.id)]"
+                  :aria-label="{ green: 'as expected', red: 'fails', none: 'not run' }[stateOf(r.id)]"
+                />
+                <span
+                  ><NuxtLink :to="`/design/forms/${form}/rehearsals?rehearsal=${r.id}`" :class="{ bad: stateOf(r.id) === 'red' }">{{
+                    r.rehearsal.label
+                  }}</NuxtLink
+                  ><span v-for="w in against(r)" :key="w" class="against">{{ w }}</span></span
+                >
+              </li>
+            </ul>
+          </template>
         </section>
         <section class="right" aria-labelledby="p-does">
           <h2 id="p-does">What it does to the records that exist</h2>
@@ -151,21 +201,21 @@ async function publish(backfill: boolean): Promise<void> {
       </div>
       <footer>
         <span v-if="problem" class="bad" role="alert">{{ problem }}</span>
+        <span v-else-if="red" class="bad"
+          ><b>{{ red === 1 ? '1 rehearsal fails.' : `${red} rehearsals fail.` }}</b>
+          <span class="muted">{{
+            draft.form?.red === 'refuse' ? 'This form is not published while one does.' : 'This form lets you publish all the same.'
+          }}</span></span
+        >
         <label v-else class="note"
           ><span class="sr">What is this version for?</span
           ><InputText v-model="note" maxlength="500" placeholder="What is this version for? (a note for those who look at it later)"
         /></label>
         <Button as="router-link" severity="secondary" :to="`/design/forms/${form}`">Back to the draft</Button>
-        <Button
-          v-if="impact?.current && impact.changing"
-          severity="secondary"
-          :disabled="busy || !!draft.errors.length || nothing"
-          @click="publish(true)"
+        <Button v-if="impact?.current && impact.changing" severity="secondary" :disabled="busy || barred" @click="publish(true)"
           >Publish and backfill {{ n(values) }} {{ values === 1 ? 'value' : 'values' }}…</Button
         >
-        <Button :disabled="busy || !!draft.errors.length || nothing" @click="publish(false)">{{
-          busy ? 'Publishing…' : `Publish version ${next}`
-        }}</Button>
+        <Button :disabled="busy || barred" @click="publish(false)">{{ busy ? 'Publishing…' : `Publish version ${next}` }}</Button>
       </footer>
     </template>
   </div>
@@ -194,6 +244,35 @@ async function publish(backfill: boolean): Promise<void> {
 }
 h2 {
   margin-bottom: 12px;
+}
+.rehearsals {
+  margin-top: 22px;
+}
+.list {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 6px;
+}
+.list li {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+}
+.list .pi {
+  font-size: 12px;
+}
+.pi-check {
+  color: var(--act);
+}
+.pi-times,
+.against {
+  color: var(--bad);
+}
+.against {
+  display: block;
+  font-size: 13px;
 }
 .found {
   padding-top: 18px;

@@ -1,0 +1,291 @@
+<script setup lang="ts">
+import type { Rehearsal } from '~~/core/form/rehearsal.ts';
+import type { KeptRehearsal, RanRehearsal } from '~/composables/rehearsals';
+
+/* The rehearsals of a form: what is done in it and what must come of it; run on the draft, one or all. */
+const route = useRoute();
+const draft = useDraft();
+const key = String(route.params.key);
+await draft.open(key);
+useHead({ title: computed(() => `Rehearsals of ${draft.form?.label ?? key} · Brisk Acorn`) });
+
+const all = ref<KeptRehearsal[]>([]);
+const loaded = ref(false);
+const failed = ref('');
+const problem = ref('');
+const selected = ref<number | null>(null);
+const results = shallowRef<ReadonlyMap<number, RanRehearsal>>(new Map());
+const took = ref<number | null>(null);
+const running = useJob('rehearsing');
+async function load(): Promise<void> {
+  try {
+    all.value = [...(await api.rehearsals.list({ key }))];
+    failed.value = '';
+    loaded.value = true;
+  } catch (e) {
+    failed.value = messageOf(e);
+  }
+}
+await load();
+const asked = Number(route.query.rehearsal);
+selected.value = (all.value.find((r) => r.id === asked) ?? all.value[0])?.id ?? null;
+const current = computed(() => all.value.find((r) => r.id === selected.value) ?? null);
+
+async function run(ids?: number[]): Promise<void> {
+  problem.value = '';
+  try {
+    await draft.flush();
+    const ran = await running.run(() => api.rehearsals.run({ key }, { ids }));
+    if (!ran) return;
+    results.value = new Map([...results.value, ...ran.results.map((r) => [r.id, r] as const)]);
+    took.value = ran.milliseconds;
+  } catch (e) {
+    problem.value = messageOf(e);
+  }
+}
+onMounted(() => void (all.value.length && !draft.errors.length && run()));
+const stateOf = (id: number): 'green' | 'red' | 'none' => {
+  const r = results.value.get(id);
+  return r ? (r.ok ? 'green' : 'red') : 'none';
+};
+const red = computed(() => [...results.value.values()].filter((r) => !r.ok).length);
+const green = computed(() => [...results.value.values()].filter((r) => r.ok).length);
+
+/** Keeps a change at once, then runs what was changed. */
+async function change(rehearsal: Rehearsal): Promise<void> {
+  const kept = current.value;
+  if (!kept) return;
+  problem.value = '';
+  try {
+    await api.rehearsals.change({ key, id: kept.id }, { rehearsal });
+    all.value = all.value.map((r) => (r.id === kept.id ? { ...r, rehearsal } : r));
+    await run([kept.id]);
+  } catch (e) {
+    problem.value = messageOf(e);
+  }
+}
+const set = (part: Partial<Rehearsal>): Promise<void> => change({ ...(current.value!.rehearsal as Rehearsal), ...part });
+async function add(): Promise<void> {
+  problem.value = '';
+  const now = draft.context.now || '2026-01-01T09:00:00';
+  const rehearsal = { label: `Rehearsal ${all.value.length + 1}`, as: useSession().account?.name ?? null, at: now, steps: [] };
+  try {
+    const { id } = await api.rehearsals.add({ key }, { rehearsal });
+    await load();
+    selected.value = id;
+  } catch (e) {
+    problem.value = messageOf(e);
+  }
+}
+const removing = shallowRef<KeptRehearsal | null>(null);
+async function remove(): Promise<void> {
+  const gone = removing.value!;
+  removing.value = null;
+  try {
+    await api.rehearsals.remove({ key, id: gone.id });
+    const left = new Map(results.value);
+    left.delete(gone.id);
+    results.value = left;
+    await load();
+    if (selected.value === gone.id) selected.value = all.value[0]?.id ?? null;
+  } catch (e) {
+    problem.value = messageOf(e);
+  }
+}
+const RED = [
+  { value: 'warn', label: 'publishing warns of it' },
+  { value: 'refuse', label: 'the form is not published' },
+] as const;
+</script>
+
+<template>
+  <div class="page wide">
+    <PlaceTrail
+      :above="[
+        { label: 'Forms', to: '/design/forms' },
+        { label: draft.form?.label ?? key, to: `/design/forms/${key}` },
+      ]"
+      here="Rehearsals"
+    />
+    <header class="row spread">
+      <h1>Rehearsals</h1>
+      <span class="row">
+        <JobProgress
+          v-if="running.running.value"
+          :progress="running.progress.value"
+          :doing="running.doing.value"
+          @cancel="running.cancel"
+        />
+        <span v-else-if="results.size" role="status"
+          ><b v-if="red" class="bad">{{ red }} {{ red === 1 ? 'fails' : 'fail' }}</b
+          ><template v-if="red && green">, </template><span v-if="green">{{ green }} as expected</span
+          ><span v-if="took !== null" class="muted"> · {{ (took / 1000).toFixed(1) }} s</span></span
+        >
+        <Button
+          severity="secondary"
+          label="Run all"
+          :disabled="!all.length || running.running.value || !!draft.errors.length"
+          @click="run()"
+        />
+        <Button label="New rehearsal" icon="pi pi-plus" @click="add" />
+      </span>
+    </header>
+    <p class="muted intro">
+      A rehearsal says what is done in the form and what must come of it. It runs on the draft, on rows by their names, at a moment that
+      stands still. While one fails,
+      <PickWord
+        :value="draft.form?.red ?? 'warn'"
+        :options="RED"
+        label="While one fails"
+        @pick="draft.change({ ...draft.form!, red: $event })"
+      />. To keep what you have just tried as one: “What would saving say?” at the form, then “Keep as a rehearsal”.
+    </p>
+    <Note v-if="failed" kind="bad" :retry="load">{{ failed }}</Note>
+    <Note v-if="draft.errors.length" kind="bad"
+      >{{ draft.errors.length === 1 ? 'One problem' : `${draft.errors.length} problems` }} of the form must be fixed before it can be
+      rehearsed. <NuxtLink :to="`/design/forms/${key}`">To the form</NuxtLink></Note
+    >
+    <Note v-if="problem" kind="bad">{{ problem }}</Note>
+    <Note v-if="loaded && !all.length">There are none yet. Make one here, or keep what you try.</Note>
+    <div v-else-if="all.length" class="two">
+      <ul class="list" aria-label="Rehearsals">
+        <li v-for="r in all" :key="r.id" :class="{ here: r.id === selected }">
+          <Button text severity="secondary" class="pick" :aria-current="r.id === selected ? 'true' : undefined" @click="selected = r.id"
+            ><i
+              class="pi"
+              :class="{ green: 'pi-check', red: 'pi-times', none: 'pi-circle' }[stateOf(r.id)]"
+              :aria-label="{ green: 'as expected', red: 'fails', none: 'not run' }[stateOf(r.id)]"
+            />
+            <span :class="{ bad: stateOf(r.id) === 'red' }">{{ r.rehearsal.label }}</span></Button
+          >
+        </li>
+      </ul>
+      <section v-if="current" aria-label="The rehearsal">
+        <div class="row spread">
+          <TextEdit
+            class="name"
+            :value="current.rehearsal.label"
+            aria-label="What it is called"
+            @change="set({ label: ($event.target as HTMLInputElement).value.trim() || current.rehearsal.label })"
+            @keydown.enter="($event.target as HTMLInputElement).blur()"
+          />
+          <span class="row"
+            ><Button
+              severity="secondary"
+              size="small"
+              label="Run"
+              :disabled="running.running.value"
+              @click="run([current.id])" /><IconButton icon="pi pi-trash" aria-label="Remove this rehearsal" @click="removing = current"
+          /></span>
+        </div>
+        <p class="sentence">
+          As
+          <FindWord
+            table="people"
+            :text="current.rehearsal.as ?? 'nobody in particular'"
+            label="As whom"
+            none="nobody in particular"
+            @pick="set({ as: $event?.text ?? null })"
+          />, on
+          <FindWord
+            :table="draft.form!.table"
+            :text="current.rehearsal.record ?? 'a new entry'"
+            label="On what"
+            none="a new entry"
+            @pick="set({ record: $event?.text ?? null })"
+          /><template v-if="draft.form!.parent"
+            >, under
+            <FindWord
+              :table="draft.form!.parent"
+              :text="current.rehearsal.parent ?? 'nothing'"
+              label="Under which row"
+              none="nothing"
+              @pick="set({ parent: $event?.text ?? null })" /></template
+          >, as if it were
+          <TypedInput
+            class="moment"
+            type="datetime"
+            :value="current.rehearsal.at"
+            label="The moment it is taken to be"
+            @change="(at: unknown) => typeof at === 'string' && at && set({ at: `${at}:00:00`.slice(0, 19) })"
+          />
+          <template v-if="current.rehearsal.step !== null">, at the step {{ current.rehearsal.step }}</template>
+        </p>
+        <Note v-if="results.get(current.id)?.problem" kind="bad">{{ results.get(current.id)?.problem }}</Note>
+        <RehearsalSteps :key="current.id" :kept="current" :ran="results.get(current.id) ?? null" @change="change" />
+        <p class="muted small">kept by {{ current.by }}, {{ showMoment(current.at) }}</p>
+      </section>
+    </div>
+    <Dialog :visible="removing !== null" modal header="Remove the rehearsal" :style="{ width: '420px' }" @update:visible="removing = null">
+      <p>“{{ removing?.rehearsal.label }}” is removed for good.</p>
+      <template #footer
+        ><Button severity="secondary" label="Keep it" @click="removing = null" /><Button
+          severity="danger"
+          label="Remove"
+          autofocus
+          @click="remove"
+      /></template>
+    </Dialog>
+  </div>
+</template>
+
+<style scoped>
+.wide {
+  max-width: none;
+}
+.intro {
+  max-width: 100ch;
+  margin-bottom: 12px;
+}
+.two {
+  display: grid;
+  grid-template-columns: 280px minmax(0, 1fr);
+  gap: 24px;
+  align-items: start;
+}
+.list {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  border: 1px solid var(--line);
+  border-radius: var(--r);
+  max-height: 70vh;
+  overflow: auto;
+}
+.list li + li {
+  border-top: 1px solid var(--line);
+}
+.list .here {
+  background: var(--flow-wash);
+}
+.pick {
+  width: 100%;
+  justify-content: flex-start;
+  text-align: left;
+}
+.pi-check {
+  color: var(--act);
+}
+.pi-times {
+  color: var(--bad);
+}
+.name {
+  width: 420px;
+  font-weight: 700;
+}
+.sentence {
+  margin: 10px 0;
+}
+.moment {
+  display: inline-block;
+  width: 200px;
+}
+.small {
+  font-size: 13px;
+}
+@media (max-width: 900px) {
+  .two {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>
