@@ -60,7 +60,7 @@ async function rehearseFile(ws: Workspace, path: string): Promise<number> {
     if (problem) console.log(`    ${problem}`);
     for (const s of steps.filter((one) => !one.ok)) {
       console.log(`    step ${s.step + 1}: ${stepWords(form, rehearsal.steps[s.step] as RehearsalStep)}`);
-      console.log(`      ${s.problem ?? `found: ${s.found ? stepWords(form, s.found) : 'something else'}`}`);
+      console.log(`      ${s.problem ?? `found: ${s.found ? stepWords(form, s.found as RehearsalStep) : 'something else'}`}`);
     }
   }
   console.log(`${basename(path)}: ${rehearsals.length - red} as expected, ${red} not`);

@@ -128,7 +128,7 @@ test('one that is kept from what somebody did passes on the same form, and comes
       const steps = keptRehearsal(openSettled(of), entry, NAMES);
       const file = rehearsalSchema.parse(JSON.parse(JSON.stringify({ label: 'Kept', at: '2026-03-10T09:00:00', steps })));
       const results = run(openSettled(of), file.steps);
-      expect(results.filter((r) => !r.ok).map((r) => ({ step: file.steps[r.step], ...r }))).toEqual([]);
+      expect(results.filter((r) => !r.ok).map((r) => ({ of: file.steps[r.step], ...r }))).toEqual([]);
       expect(file.steps.length).toBeGreaterThan(0);
       for (const step of file.steps) expect(stepWords(of.form, step)).not.toMatch(/undefined|\[object/);
     }),

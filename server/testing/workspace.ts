@@ -9,6 +9,13 @@ import { type Account, accountByEmail, addAccount } from '../database/accounts';
 import { insertRow } from '../database/rows';
 import { type Clock, Workspace } from '../services/workspace';
 
+declare module 'vitest' {
+  interface ProvidedContext {
+    /** where the demo stands once one test of a run has loaded it: the others take a copy */
+    demoFolder: string;
+  }
+}
+
 export const NOW = '2026-03-10T09:30:00';
 export const FIXED: Clock = { now: () => NOW };
 export const DEMO = fileURLToPath(new URL('../../demo', import.meta.url));

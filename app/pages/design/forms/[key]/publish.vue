@@ -207,7 +207,7 @@ async function publish(backfill: boolean): Promise<void> {
             draft.form?.red === 'refuse' ? 'This form is not published while one does.' : 'This form lets you publish all the same.'
           }}</span></span
         >
-        <label v-else class="note"
+        <label class="note"
           ><span class="sr">What is this version for?</span
           ><InputText v-model="note" maxlength="500" placeholder="What is this version for? (a note for those who look at it later)"
         /></label>
