@@ -57,7 +57,6 @@ const choose = async (page, key, text) => {
   await page.waitForTimeout(150);
 };
 
-await shot(await as(null), 'sign-in');
 let page = await as('Maud Alder');
 await shot(page, 'home');
 await page.goto(`${address}/design/tables/species`);
@@ -94,6 +93,21 @@ await page.getByLabel(/^Status/).check();
 await page.getByRole('button', { name: 'Preview' }).click();
 await page.getByRole('region', { name: 'What it does' }).getByRole('row').nth(2).waitFor();
 await shot(page, 'backfill');
+// a draft that changes a prefill, narrows a list and asks for more
+await page.evaluate(async () => {
+  const { draft, revision } = await (await fetch('/api/forms/lot_intake/draft')).json();
+  draft.fields.storage_c.value.formula = 'IF(species.protected, species.storage_c - 2, species.storage_c)';
+  draft.fields.site.source.where = 'choice.region = region AND choice.active AND choice.name <> "Far Dunes"';
+  draft.fields.quantity_g.checks.push({ when: 'quantity_g > 600', message: 'More than a box holds.', severity: 'error' });
+  draft.fields.germination_days.required = 'storage_c < 0';
+  const headers = { 'content-type': 'application/json' };
+  await fetch('/api/forms/lot_intake/draft', { method: 'PUT', headers, body: JSON.stringify({ draft, revision }) });
+});
+await page.goto(`${address}/design/forms/lot_intake/publish`);
+await page.getByText(/records looked through/).waitFor();
+await page.getByRole('list', { name: 'Rehearsals' }).getByLabel('as expected').first().waitFor();
+await page.getByRole('button', { name: /no longer offered/ }).click();
+await shot(page, 'publish');
 await page.goto(`${address}/design/lists/purposes`);
 await shot(page, 'list');
 await page.goto(`${address}/design/feeds/weather`);

@@ -61,7 +61,7 @@ test('a new entry is saved with what was typed, on the version it was opened on'
   const server = serve();
   const entry = await begun();
   entry.host.set('species', 211);
-  expect(await entry.save(false)).toEqual({ kind: 'saved', id: 7, differs: [], anew: null });
+  expect(await entry.save(false)).toEqual({ kind: 'saved', id: 7, differs: [], anew: null, lost: [] });
   expect(saves(server)[0]?.body).toMatchObject({ version: 3, revision: null, edits: [{ kind: 'set', field: 'species', value: 211 }], opened: { at: CONTEXT.now } }); // prettier-ignore
 });
 

@@ -47,7 +47,7 @@ export async function bringInForm(
   if (!missing.some((m) => m.includes(`no table “${form.table}”`)) && !(await ws.tables()).has(form.table))
     missing.unshift(`There is no table “${form.table}” for its records.`);
   if (missing.length)
-    throw new Refused(422, 'needs', 'This workspace lacks what the form needs. Make or bring that in first, then the form.', { missing });
+    throw new Refused(422, 'needs', 'This workspace lacks what the form needs. Make or import that first, then the form.', { missing });
   const taken = await formKeys(ws.db);
   const key = taken.includes(form.key) ? keyFromLabel(form.label, taken) : form.key;
   const notes = key === form.key ? [] : [`There is a form “${form.key}” already: this one is called “${key}”.`];

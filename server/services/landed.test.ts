@@ -75,6 +75,7 @@ test('there is one of each landed state', () => {
     '0006-sessions-requests.sqlite.gz',
     '0007-repairs.sqlite.gz',
     '0008-people.sqlite.gz',
+    '0009-proving.sqlite.gz',
   ]);
 });
 

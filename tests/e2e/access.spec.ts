@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { expect, test } from './workspace';
-import { control, formulaText, formulaWord, pressField, signIn, wiringOf } from './helpers';
+import { control, formulaText, formulaWord, pressField, signIn, signInHttp, wiringOf } from './helpers';
 
 async function noViolations(page: Page, name: string): Promise<void> {
   const { violations, passes } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
@@ -50,6 +50,25 @@ for (const scheme of ['light', 'dark'] as const)
       await page.getByRole('button', { name: /^Name of Genus in formulas/ }).click();
       await expect(page.getByRole('textbox', { name: 'Name of Genus in formulas' })).toBeVisible();
       await noViolations(page, 'columns, with a name being changed');
+    });
+
+    test('before publishing, on versions and rehearsals', async ({ page, request }) => {
+      await signInHttp(request, 'maud@marrowfen.example');
+      const { draft, revision } = (await (await request.get('/api/forms/lot_intake/draft')).json()) as { draft: { fields: Record<string, { value: { formula: string } }> }; revision: number }; // prettier-ignore
+      // in each scheme another change, so that there is one to look at
+      draft.fields.germination_days!.value.formula = `species.germination_days + ${scheme === 'light' ? 1 : 2}`;
+      await request.put('/api/forms/lot_intake/draft', { data: { draft, revision } });
+      await signIn(page, 'Maud Alder');
+      await page.goto('/design/forms/lot_intake/publish');
+      await expect(page.getByRole('table', { name: 'Records' })).toBeVisible();
+      await expect(page.getByRole('list', { name: 'Rehearsals' }).getByLabel('as expected').first()).toBeVisible();
+      await noViolations(page, 'before publishing');
+      await page.goto('/design/forms/lot_intake/versions');
+      await expect(page.getByRole('list', { name: 'What is different' })).toBeVisible();
+      await noViolations(page, 'versions');
+      await page.goto('/design/forms/lot_intake/rehearsals');
+      await expect(page.getByText(/as expected/).first()).toBeVisible();
+      await noViolations(page, 'rehearsals');
     });
 
     test('on forms and the form that is built', async ({ page }) => {

@@ -51,7 +51,7 @@ test('what a draft does to every record is seen first; published with a note, an
     await expect(page.getByText('Version 2 is published.')).toBeVisible();
     const told = clerk.getByText(/^Version 2 of this form was published meanwhile/);
     await expect(told).toBeVisible();
-    await clerk.getByRole('button', { name: 'Take it' }).click();
+    await clerk.getByRole('button', { name: 'Use it now' }).click();
     await expect(told).toHaveCount(0);
     await expect(field(clerk, 'quantity_g')).toContainText('Weight, g');
     await expect(control(clerk, 'quantity_g')).toHaveValue(/^12/);
@@ -68,7 +68,7 @@ test('what a draft does to every record is seen first; published with a note, an
     await page.getByRole('dialog').getByRole('button', { name: 'Publish version 1 again' }).click();
     await expect(versions.getByRole('row').nth(1)).toContainText('Back to version 1.');
     await expect(clerk.getByText(/^Version 3 of this form was published meanwhile/)).toBeVisible();
-    await clerk.getByRole('button', { name: 'Take it' }).click();
+    await clerk.getByRole('button', { name: 'Use it now' }).click();
     await expect(field(clerk, 'quantity_g')).toContainText('Quantity, g');
     await expect(control(clerk, 'germination_days')).toHaveValue(String(days));
   });

@@ -208,9 +208,9 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
             on top. Have a look, then save.
           </Note>
           <Note v-if="newer" role="status"
-            >Version {{ newer }} of this form was published meanwhile. Take it now: what you have typed stays. Or go on: when you save, it
-            is judged by the new version.
-            <Button link :disabled="taking" label="Take it" @click="takeNew" />
+            >Version {{ newer }} of this form was published meanwhile. Use it now: what you have typed stays. Or go on: when you save, it is
+            judged by the new version.
+            <Button link :disabled="taking" label="Use it now" @click="takeNew" />
           </Note>
           <Note v-if="entry.kept">
             You have {{ unsaved }} unsaved {{ unsaved === 1 ? 'change' : 'changes' }} from {{ showMoment(stamp(entry.kept.at))
