@@ -1,7 +1,9 @@
 import { createEventStream } from 'h3';
 import { contract } from '../../core/contract/index.ts';
 import { hear, versionsFor } from '../services/news';
-import { route, signedIn } from '../utils/route';
+import { sessionAccount } from '../services/sessions';
+import { sessionToken } from '../utils/cookie';
+import { route } from '../utils/route';
 
 /** How often it is seen whether whoever hears is still signed in, in ms; it also keeps proxies from taking the stream for dead. */
 const BEAT = 20_000;
@@ -16,7 +18,9 @@ export default route(contract.news.hear, async ({ event, ws, account }) => {
   const end = hear(ws, account, (e) => tell(e.kind, { form: e.form, version: e.version }));
   streams.add(stream);
   const beat = setInterval(() => {
-    signedIn(event, ws).then(
+    const token = sessionToken(event);
+    // a window that only listens keeps no session from idling
+    (token === null ? Promise.resolve(null) : sessionAccount(ws, token, Date.now(), false)).then(
       (who) => (who?.id === account.id ? tell('beat', {}) : void stream.close()),
       () => void stream.close(),
     );

@@ -29,6 +29,13 @@ describe('sessions', () => {
     expect(await sessionAccount(t.ws, token, now)).toBeNull();
   });
 
+  test('are not kept from idling by a window that only listens', async () => {
+    const token = await beginSession(t.ws, t.ida.id, START);
+    for (let now = START; now <= START + idleTime(); now += idleTime() / 4)
+      expect(await sessionAccount(t.ws, token, now, false), String(now)).not.toBeNull();
+    expect(await sessionAccount(t.ws, token, START + idleTime() + 1, false)).toBeNull();
+  });
+
   test('end at their age however much they are used', async () => {
     const token = await beginSession(t.ws, t.ida.id, START);
     for (let now = START; now <= START + mostAge(); now += idleTime() / 2) expect(await sessionAccount(t.ws, token, now)).not.toBeNull();

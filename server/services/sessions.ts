@@ -36,8 +36,8 @@ export async function beginSession(ws: Workspace, account: number, now = Date.no
   return token;
 }
 
-/** Whose session a token is; null when it has ended or never was. */
-export async function sessionAccount(ws: Workspace, token: string, now = Date.now()): Promise<Account | null> {
+/** Whose session a token is; null when it has ended or never was. Asked with `uses` false, it goes on idling: nobody did anything. */
+export async function sessionAccount(ws: Workspace, token: string, now = Date.now(), uses = true): Promise<Account | null> {
   if (token.length < 20 || token.length > 100) return null;
   const session = await sessionByToken(ws.db, hashOf(token));
   if (!session) return null;
@@ -47,7 +47,7 @@ export async function sessionAccount(ws: Workspace, token: string, now = Date.no
     await dropSession(ws.db, session.token);
     return null;
   }
-  if (now - session.used > NOTED) await touchSession(ws.db, session.token, now);
+  if (uses && now - session.used > NOTED) await touchSession(ws.db, session.token, now);
   return known.account;
 }
 
