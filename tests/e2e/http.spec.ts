@@ -252,7 +252,7 @@ test.describe('the contract', () => {
     name,
     may: route.may,
     ask: (request: APIRequestContext) =>
-      request.fetch(`/api/${pathOf(route, { key: 'species', column: 'name', id: 1 })}`, { method: route.method, data: route.body ? {} : undefined }),
+      request.fetch(`/api/${pathOf(route, { key: 'species', column: 'name', id: 1, version: 1 })}`, { method: route.method, data: route.body ? {} : undefined }),
   })); // prettier-ignore
 
   test('who may ask a route is kept: nobody who is not signed in, no clerk where forms are built', async ({ request }) => {

@@ -143,6 +143,7 @@ const isOther = (step: RehearsalStep): boolean => 'field' in step && !fieldAt(fo
   <ol class="steps" aria-label="Steps">
     <li v-for="(s, i) in steps" :key="`${i} ${JSON.stringify(s)}`" :class="{ expects: isExpectation(s), red: resultOf(i)?.ok === false }">
       <i
+        role="img"
         class="pi mark"
         :class="resultOf(i) === null ? 'pi-circle' : resultOf(i)?.ok ? 'pi-check' : 'pi-times'"
         :aria-label="resultOf(i) === null ? 'not run' : resultOf(i)?.ok ? 'as expected' : 'not as expected'"

@@ -59,6 +59,7 @@ const against = computed(() => told.value?.filter((p) => !p.skipped && p.holds !
       <ul>
         <li v-for="p in told" :key="p.part" :class="{ stands: !p.skipped && p.holds !== true }">
           <i
+            role="img"
             class="pi"
             :class="p.skipped ? 'pi-minus' : p.holds === true ? 'pi-check' : 'pi-times'"
             :aria-label="p.skipped ? 'does not count now' : p.holds === true ? 'true' : 'not true'"

@@ -138,6 +138,7 @@ async function publish(backfill: boolean): Promise<void> {
             <ul class="list" aria-labelledby="p-rehearsals">
               <li v-for="r in rehearsals" :key="r.id">
                 <i
+                  role="img"
                   class="pi"
                   :class="{ green: 'pi-check', red: 'pi-times', none: 'pi-circle' }[stateOf(r.id)]"
                   :aria-label="{ green: 'as expected', red: 'fails', none: 'not run' }[stateOf(r.id)]"

@@ -152,6 +152,7 @@ const RED = [
         <li v-for="r in all" :key="r.id" :class="{ here: r.id === selected }">
           <Button text severity="secondary" class="pick" :aria-current="r.id === selected ? 'true' : undefined" @click="selected = r.id"
             ><i
+              role="img"
               class="pi"
               :class="{ green: 'pi-check', red: 'pi-times', none: 'pi-circle' }[stateOf(r.id)]"
               :aria-label="{ green: 'as expected', red: 'fails', none: 'not run' }[stateOf(r.id)]"
