@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { openEntry } from '../../core/engine/entry.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { accountByEmail } from '../../server/database/accounts';
+import { originsOf, writeOrigins } from '../../server/database/origins';
 import { openDatabase } from '../../server/database/connection';
 import { SMALL_DEMO } from '../../server/demo/enter';
 import { loadDemo } from '../../server/demo/load';
@@ -37,6 +38,10 @@ export default async function run(): Promise<void> {
     await ws.db.batchInsert('data_lots', batch, 30);
     made += batch.length;
   }
+  // filled in by the form, as the ones they were made of
+  const of = await originsOf(ws.db, 'lots', lots.map((l) => l.id as number)); // prettier-ignore
+  const all = (await ws.db('data_lots').orderBy('id').select('id')) as { id: number }[];
+  await writeOrigins(ws.db, 'lots', new Map(all.map(({ id }, i) => [id, of.get(lots[i % lots.length]!.id as number) ?? {}])));
   ws.rowsChanged('lots');
   const { draft, revision } = await draftOf(ws, 'lot_intake');
   const changed = JSON.parse(JSON.stringify(draft)) as Form;
