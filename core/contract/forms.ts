@@ -87,7 +87,7 @@ export const forms = {
   }),
   bringIn: define({
     method: 'POST', path: 'forms/file', may: 'design', about: 'Makes a form from such a file, as a draft. Refused with what is missing here, where its tables, lists or feeds are not there or do not fit (422).',
-    body: z.object({ file: z.unknown() }), maxBytes: 10_000_000, answer: z.object({ key: z.string(), label: z.string(), notes: z.array(z.string()) }),
+    body: z.object({ file: z.unknown() }), maxBytes: 4_000_000, answer: z.object({ key: z.string(), label: z.string(), notes: z.array(z.string()) }),
   }),
   trySave: define({
     method: 'POST', path: 'forms/:key/tryout', may: 'design', about: 'What saving would say of an entry of the draft: what must be corrected, or what would be stored. Nothing is written.',

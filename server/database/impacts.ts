@@ -74,10 +74,20 @@ export async function addImpact(
   const [id] = (await db('impacts').insert(head)) as number[];
   return id as number;
 }
-/** Notes that all records were looked at, and forgets what was found of the form before. */
-export async function finishImpact(db: Database, id: number, form: string, looked: number, milliseconds: number): Promise<void> {
-  await db('impacts').where({ id }).update({ looked, milliseconds, done: true });
-  const old = (await db('impacts').where({ form_key: form }).whereNot({ id }).select('id')) as { id: number }[];
+/**
+ * Notes that all records were looked at, and forgets what was found of the form before; what somebody else is still looking for stays, but
+ * for what was begun before `since` and never ended.
+ */
+export async function finishImpact(
+  db: Database,
+  { id, form, since }: { readonly id: number; readonly form: string; readonly since: string },
+  found: { readonly looked: number; readonly milliseconds: number },
+): Promise<void> {
+  await db('impacts')
+    .where({ id })
+    .update({ ...found, done: true });
+  const others = db('impacts').where({ form_key: form }).whereNot({ id });
+  const old = (await others.where((q) => q.where({ done: true }).orWhere('at', '<', since)).select('id')) as { id: number }[];
   for (const o of old) await dropImpact(db, o.id);
 }
 export async function dropImpact(db: Database, id: number): Promise<void> {

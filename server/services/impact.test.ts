@@ -137,6 +137,18 @@ describe('what a draft does to the records that exist', () => {
     expect(again.id).not.toBe(view.id);
   });
 
+  test('two who look at the same time both see it; what a server that stopped left behind goes after a day', async () => {
+    await change('lot_intake', withField('storage_c', filled('prefill', 'species.storage_c - 4')));
+    const left = (at: string) => t.ws.db('impacts').insert({ form_key: 'lot_intake', version: 1, draft_revision: 1, fields: '[]', at });
+    await left('2026-03-08T09:00:00');
+    await left('2026-03-10T09:00:00');
+    const both = await Promise.all([find('lot_intake'), find('lot_intake')]);
+    expect(both.map((v) => v.changing > 0)).toEqual([true, true]);
+    const kept = (await t.ws.db('impacts').orderBy('id')) as { at: string; done: number }[];
+    expect(kept.filter((k) => !k.done).map((k) => k.at)).toEqual(['2026-03-10T09:00:00']);
+    expect(kept.filter((k) => k.done).length).toBeLessThan(3);
+  });
+
   test('a draft with mistakes is refused with them; cancelled, nothing is left', async () => {
     await change('lot_intake', withField('storage_c', filled('prefill', 'no_such_name')));
     expect(await refusal(find('lot_intake'))).toMatchObject({ status: 422, code: 'problems' });

@@ -61,6 +61,13 @@ describe('going back to a version', () => {
   });
 });
 
+test('of two who publish at the same time one does, and the other is told', async () => {
+  await change('lot_intake', labelled('remark', 'What else'));
+  const both = await Promise.allSettled([publish(t.ws, t.maud, 'lot_intake', null), publish(t.ws, t.maud, 'lot_intake', null)]);
+  expect(both.filter((b) => b.status === 'fulfilled').map((b) => b.value)).toEqual([2]);
+  expect(both.find((b) => b.status === 'rejected')?.reason).toMatchObject({ status: 409, code: 'changedMeanwhile' });
+});
+
 describe('an entry that was typed on a version before', () => {
   const save = async (edits: object[]) => {
     const { version } = await publishedForm(t.ws, 'bench_task');

@@ -72,6 +72,9 @@ async function publishDefinition(
   const plan = soundPlan(compileForm(draft, await ws.tables(), await ws.lists(), await ws.feeds()));
   const number = (last?.number ?? 0) + 1;
   await ws.db.transaction(async (db) => {
+    // somebody else was quicker
+    if (((await newestVersion(db, key))?.number ?? 0) !== number - 1)
+      throw new Refused(409, 'changedMeanwhile', 'The form was published meanwhile. Look at it again, then publish.', {});
     await addColumns(db, table, columns);
     for (const lines of Object.values(draft.lines)) {
       const child = await ws.modelTable(lines.table, db);
