@@ -3,7 +3,8 @@ import { describe, expect, test } from 'vitest';
 import type { Edit } from '../engine/state.ts';
 import { lotForm } from '../testing/seedbank.ts';
 import { type Form, parseForm } from './definition.ts';
-import { followEdits } from './follow.ts';
+import { followEdits, followSteps } from './follow.ts';
+import type { RehearsalStep } from './rehearsal.ts';
 
 /* Edits that were made on one version of a form, taken by another. */
 
@@ -66,4 +67,27 @@ describe('edits made on a version before', () => {
       ),
     );
   });
+});
+
+test('a rehearsal follows the names of fields and lines; what is gone stays, to be told', () => {
+  const [before, now] = [withLines('packets', 'grams', 'weight'), withLines('bags', 'g', 'mass')];
+  const steps: RehearsalStep[] = [
+    { do: 'set', field: 'weight', to: 3 },
+    { do: 'addLine', lines: 'packets' },
+    { expect: 'value', field: 'packets.grams', line: 1, is: 2 },
+    { expect: 'state', field: 'packets', state: 'shown', is: true },
+    { expect: 'lines', lines: 'packets', count: 2 },
+    { do: 'set', field: 'nowhere', to: 1 },
+    { expect: 'saving', refused: [] },
+  ];
+  expect(followSteps(steps, before, now)).toEqual([
+    { do: 'set', field: 'mass', to: 3 },
+    { do: 'addLine', lines: 'bags' },
+    { expect: 'value', field: 'bags.g', line: 1, is: 2 },
+    { expect: 'state', field: 'bags', state: 'shown', is: true },
+    { expect: 'lines', lines: 'bags', count: 2 },
+    { do: 'set', field: 'nowhere', to: 1 },
+    { expect: 'saving', refused: [] },
+  ]);
+  expect(followSteps(steps, before, before)).toEqual(steps);
 });

@@ -12,6 +12,19 @@ test('after a dot the columns of the row before it, through any number of links'
   expect(names('a.')).toEqual([]);
 });
 
+test('what is asked of each of a list: its columns, through links, and “each” itself; nowhere else', () => {
+  const found = 'GATHER(species, choice.active)';
+  expect(names(`ANYOF(${found}, each.`)).toEqual(['name', 'genus', 'storage_c', 'active']);
+  expect(names(`a > 1 AND countof(${found}, each.genus.family.`)).toEqual(['name']);
+  expect(names(`NONEOF(${found}, each.active AND (each.sto`)).toContain('storage_c');
+  expect(names(`ALLOF(${found}, ea`)).toContain('each');
+  expect(names(`ANYOF(${found}, each.name = ")", each.`)).toContain('name');
+  for (const outside of [`ANYOF(${found}.`, 'ea', `ANYOF(${found}, each.active) AND ea`, `ANYOF(${found}, each.active) AND each.`])
+    expect(names(outside)).not.toContain('each');
+  expect(names(`ANYOF(${found}, each.active) AND each.`)).toEqual([]);
+  expect(names('ANYOF(((, each.')).toEqual([]);
+});
+
 test('elsewhere names and functions, with their types; none inside a text or a number', () => {
   expect(names('sp')).toContain('species');
   expect(names('sp')).toContain('SUM');

@@ -3,7 +3,7 @@ import { checkFormula, parameterAt } from './check.ts';
 import type { Span } from './errors.ts';
 import { FUNCTIONS, functionNamed } from './functions/index.ts';
 import { parseFormula } from './parse.ts';
-import type { Scope } from './scope.ts';
+import { type Scope, withBinding } from './scope.ts';
 import { type Type, typeInWords } from '../values/typing.ts';
 
 export interface Completion {
@@ -32,8 +32,9 @@ export function completionsAt(text: string, position: number, scope: Scope): Com
   const word = path?.[2] ?? '';
   const from = position - word.length;
   const words = (t: Type): string => typeInWords(t, (k) => scope.tables.get(k)?.label ?? k);
+  const here = withEach(scope, eachTypeAt(before.slice(0, from), scope));
   if (path?.[1]) {
-    const checked = checkFormula(parseFormula(path[1].slice(0, -1)), scope);
+    const checked = checkFormula(parseFormula(path[1].slice(0, -1)), here);
     const { type: owner, read } = checked;
     const isMe = read !== undefined && read !== null && checked.bindings.get(read)?.source.kind === 'me';
     const options = [...membersOf(owner, scope), ...(isMe ? [MY_ROLES_AT_HAND] : [])].map(({ key, type, label }): Completion => ({
@@ -46,7 +47,7 @@ export function completionsAt(text: string, position: number, scope: Scope): Com
     return options.length ? { from, typing: true, options } : null;
   }
   if (/[\d.]$/.test(before.slice(0, from)) && word === '') return null;
-  const names = [...scope.bindings.values()].map((b): Completion => ({
+  const names = [...here.bindings.values()].map((b): Completion => ({
     text: b.name,
     insert: b.name,
     kind: 'variable',
@@ -63,6 +64,31 @@ export function completionsAt(text: string, position: number, scope: Scope): Com
   return { from, typing: word !== '', options: [...names, ...functions] };
 }
 
+/** The functions whose second part is asked of each of a list. */
+const ASK_EACH = new Set(['ANYOF', 'ALLOF', 'NONEOF', 'COUNTOF']);
+/** What `each` names at the end of a text: one of the list that the innermost function around it asks; null outside of any. */
+function eachTypeAt(before: string, scope: Scope): Type | null {
+  const open: { name: string; from: number; comma: number | null }[] = [];
+  for (const match of before.matchAll(OPENINGS)) {
+    const [all, name] = match;
+    if (all.startsWith('"') || all.startsWith('/*')) continue;
+    if (all.endsWith('(')) open.push({ name: (name ?? '').toUpperCase(), from: match.index + all.length, comma: null });
+    else if (all === ')') open.pop();
+    else if (open.length) open[open.length - 1]!.comma ??= match.index;
+  }
+  const call = [...open].reverse().find((o) => ASK_EACH.has(o.name) && o.comma !== null);
+  if (!call) return null;
+  const checked = checkFormula(parseFormula(`COUNTOF(${before.slice(call.from, call.comma as number)}, ISBLANK(each))`), scope);
+  const part = checked.syntax && checked.extras.get(checked.syntax);
+  const asked = part?.kind === 'each' && part.condition.kind === 'call' ? part.condition.args[0]?.value : undefined;
+  return (asked && checked.types.get(asked)) ?? null;
+}
+/** A scope in which `each` is known as well, where it is. */
+const withEach = (scope: Scope, type: Type | null): Scope =>
+  type === null ? scope : withBinding(scope, { name: 'each', label: 'one of the list', type, source: { kind: 'each', lines: null } });
+/** Brackets with the name before them, what separates, and texts and comments, in which neither counts. */
+const OPENINGS = /"(?:[^"]|"")*"?|\/\*[^]*?(?:\*\/|$)|([\p{L}_][\p{L}\p{N}_]*)\s*\(|[(),;]/gu;
+
 export interface SignatureHelp {
   readonly signature: string;
   readonly summary: string;
@@ -75,8 +101,7 @@ export function signatureAt(text: string, position: number): SignatureHelp | nul
   const before = text.slice(0, position);
   const open: { name: string; commas: number }[] = [];
   // a light scan, since the formula is rarely whole while one types
-  const token = /"(?:[^"]|"")*"?|\/\*[^]*?(?:\*\/|$)|([\p{L}_][\p{L}\p{N}_]*)\s*\(|[(),;]/gu;
-  for (const match of before.matchAll(token)) {
+  for (const match of before.matchAll(OPENINGS)) {
     const [all, name] = match;
     if (all.startsWith('"') || all.startsWith('/*')) continue;
     if (all.endsWith('(')) open.push({ name: (name ?? '').toUpperCase(), commas: 0 });

@@ -2,15 +2,19 @@ import { compileForm } from '../../core/engine/compile.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { missingColumns } from '../../core/form/columns.ts';
 import type { Form } from '../../core/form/definition.ts';
+import { followSteps } from '../../core/form/follow.ts';
+import { rehearsalSchema } from '../../core/form/rehearsal.ts';
 import { likelyKnown } from '../../core/form/known.ts';
 import { type Column, targetOf } from '../../core/model/tables.ts';
 import type { Account } from '../database/accounts';
 import type { Database } from '../database/connection';
 import { type FormRow, type VersionRow, insertVersion, newestVersion, updateDraft, versionRow } from '../database/forms';
 import { addColumns, ensureIndex, ensureLastIndex, setTable } from '../database/model';
+import { rehearsalRows, rewriteRehearsal } from '../database/rehearsals';
 import { renameOrigins } from '../database/rename';
 import { ensureSearchIndex } from '../database/searchIndex';
 import { setSetting, setting } from '../database/settings';
+import { parsedJson } from './definitions';
 import { Refused } from './errors';
 import { formOf, publishedPlans, readForm, soundPlan, stampBy } from './forms';
 import type { Workspace } from './workspace';
@@ -84,7 +88,10 @@ async function publishDefinition(
     const known = draft.known ?? table.shown ?? likelyKnown(draft) ?? table.columns[0]?.key ?? null;
     if (known !== null && known !== table.shown && there.has(known)) await setTable(db, table.key, { shown: known });
     await insertVersion(db, { form: key, number, definition, note }, stampBy(ws, account));
-    if (last) await renameOriginsOf(db, readForm(last.definition), draft);
+    if (last) {
+      await renameOriginsOf(db, readForm(last.definition), draft);
+      await followRehearsals(db, key, readForm(last.definition), draft);
+    }
     await ensureIndexes(ws, db, plan);
   });
   ws.modelChanged();
@@ -111,6 +118,16 @@ async function renameOriginsOf(db: Database, before: Form, now: Form): Promise<v
     if (to !== undefined && to !== path && !kept.has(path)) names.set(path, to);
   }
   await renameOrigins(db, now.table, now.key, names);
+}
+
+/** Rehearsals call fields as the newest version does. */
+async function followRehearsals(db: Database, key: string, before: Form, now: Form): Promise<void> {
+  for (const row of await rehearsalRows(db, key)) {
+    const read = rehearsalSchema.safeParse(parsedJson(row.definition));
+    if (!read.success) continue;
+    const definition = JSON.stringify({ ...read.data, steps: followSteps(read.data.steps, before, now) });
+    if (definition !== row.definition) await rewriteRehearsal(db, row.id, definition);
+  }
 }
 
 /** Makes sure of the indexes that the lists of a form, and what it asks of earlier records, are read by. */

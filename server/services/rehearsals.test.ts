@@ -7,6 +7,7 @@ import { allRows } from '../database/rows';
 import { type TestWorkspace, NOW, demoWorkspace, refusal } from '../testing/workspace';
 import { bringInForm, formFile } from './formFiles';
 import { draftOf, saveDraft } from './forms';
+import { publish } from './publishing';
 import { addRehearsal, changeRehearsal, rehearsalOf, rehearsalsOf, removeRehearsal, requireGreen, runRehearsals } from './rehearsals';
 
 /* Rehearsals over the demo's tables: rows by name, as a person, on a record, on the draft; kept from what was tried. */
@@ -148,4 +149,16 @@ test('a form may say that it is not published while one fails; it is kept, chang
   expect(await refusal(removeRehearsal(t.ws, 'lot_intake', id))).toMatchObject({ status: 404 });
   expect(await refusal(changeRehearsal(t.ws, t.maud, 'seed_request', id, good))).toMatchObject({ status: 404 });
   expect(await refusal(runRehearsals(t.ws, 'no_such_form', {}))).toMatchObject({ status: 404 });
+});
+
+test('a field that is renamed is followed: while it is a draft, and for good when it is published', async () => {
+  t = await demoWorkspace();
+  await change('lot_intake', (f) => JSON.parse(JSON.stringify(f).replace(/\bquantity_g\b/g, 'weight').replace('"column":"weight"', '"column":"quantity_g"')) as Form); // prettier-ignore
+  const green = async () => (await runRehearsals(t.ws, 'lot_intake', {})).results.map((r) => r.ok);
+  expect(await green()).toEqual([true, true, true, true]);
+  const fields = async () => JSON.stringify(await rehearsalsOf(t.ws, 'lot_intake'));
+  expect(await fields()).toContain('quantity_g');
+  await publish(t.ws, t.maud, 'lot_intake', null);
+  expect(await fields()).not.toContain('quantity_g');
+  expect(await green()).toEqual([true, true, true, true]);
 });

@@ -4,6 +4,7 @@ import { type Entry, openEntry } from '../../core/engine/entry.ts';
 import type { Plan, PlanField } from '../../core/engine/plan.ts';
 import { type RowNames, type StepResult, keptRehearsal, rehearse, rowsNamed } from '../../core/engine/rehearse.ts';
 import type { Edit } from '../../core/engine/state.ts';
+import { followSteps } from '../../core/form/follow.ts';
 import { MOST_REHEARSALS, type Rehearsal, rehearsalSchema } from '../../core/form/rehearsal.ts';
 import { foldText } from '../../core/values/text.ts';
 import { type Account, accountByPerson, accountNames } from '../database/accounts';
@@ -13,7 +14,7 @@ import type { Out } from '../work/working';
 import { parsedJson } from './definitions';
 import { storedRecord } from './entries';
 import { Refused, notFound } from './errors';
-import { formOf, publishedForm, soundDraft, stampBy } from './forms';
+import { formOf, publishedForm, publishedOrNull, soundDraft, stampBy } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
 import type { Asker } from './owners';
 import { workCalendar } from './settings';
@@ -73,11 +74,14 @@ export async function performRehearsals(
 ): Promise<Ran> {
   const began = Date.now();
   const plan = version ? (await publishedForm(ws, form, version)).plan : (await soundDraft(ws, form)).plan;
+  // they call fields as the newest version does: what the draft has renamed is found
+  const published = (await publishedOrNull(ws, form))?.form ?? null;
+  const followed = (r: Rehearsal): Rehearsal => (published ? { ...r, steps: followSteps(r.steps, published, plan.form) } : r);
   const all = (await rehearsalsOf(ws, form)).filter((r) => !ids || ids.includes(r.id));
   const results: Ran['results'][number][] = [];
   for (const [i, { id, rehearsal }] of all.entries()) {
     out.at(i / Math.max(1, all.length), `rehearsing ${i + 1} of ${all.length}: ${rehearsal.label}`);
-    results.push({ id, ...(await performRehearsal(ws, plan, rehearsal)) });
+    results.push({ id, ...(await performRehearsal(ws, plan, followed(rehearsal))) });
     await new Promise((resolve) => setImmediate(resolve));
   }
   return { results, milliseconds: Date.now() - began };

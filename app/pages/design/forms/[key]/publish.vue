@@ -306,6 +306,9 @@ footer {
 footer .bad {
   flex: 1;
 }
+footer .bad .muted {
+  margin-left: 6px;
+}
 @media (max-width: 900px) {
   .two {
     grid-template-columns: minmax(0, 1fr);

@@ -178,6 +178,7 @@ const reads = computed(() => (back.value && draft.published ? formChanges(draft.
 .acts {
   justify-content: flex-end;
   gap: 12px;
+  white-space: nowrap;
 }
 h2 {
   margin-bottom: 12px;
