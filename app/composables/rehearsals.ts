@@ -21,3 +21,32 @@ export function typedValue(form: Form, path: string, text: string): RehearsalVal
 /** The same as text, to be typed over. */
 export const writtenValue = (value: RehearsalValue): string =>
   value === null ? '' : Array.isArray(value) ? value.join('; ') : typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value);
+
+/** How one came out when it was run last. */
+export type RehearsalState = 'green' | 'red' | 'none';
+/** The rehearsals of a form on a screen: read, run on the draft, and what came of each. */
+export function useRehearsals(form: () => string) {
+  const all = shallowRef<readonly KeptRehearsal[]>([]);
+  const results = shallowRef<ReadonlyMap<number, RanRehearsal>>(new Map());
+  const took = ref<number | null>(null);
+  const running = useJob('rehearsing');
+  /** Throws ApiError. */
+  async function load(): Promise<void> {
+    all.value = await api.rehearsals.list({ key: form() });
+    const there = new Set(all.value.map((r) => r.id));
+    results.value = new Map([...results.value].filter(([id]) => there.has(id)));
+  }
+  /** Runs all, or those named. Throws ApiError. */
+  async function run(ids?: number[]): Promise<void> {
+    const ran = await running.run(() => api.rehearsals.run({ key: form() }, { ids }));
+    if (!ran) return;
+    results.value = new Map([...results.value, ...ran.results.map((r) => [r.id, r] as const)]);
+    took.value = ran.milliseconds;
+  }
+  function stateOf(id: number): RehearsalState {
+    const result = results.value.get(id);
+    return result ? (result.ok ? 'green' : 'red') : 'none';
+  }
+  const came = (ok: boolean): number => [...results.value.values()].filter((r) => r.ok === ok).length;
+  return { all, results, took, running, load, run, stateOf, red: computed(() => came(false)), green: computed(() => came(true)) };
+}

@@ -79,7 +79,7 @@ function standingIn(entry: Entry, record: StoredRecord): Map<string, Finding> {
     // a choice is offered or not, for whatever reason
     found.set(`${kind} ${addressOf(field, line)} ${kind === 'notOffered' ? '' : (message ?? '')}`, finding);
   };
-  // what a screen cannot know yet is no fault of the record
+  // what is not known yet is no fault of the record
   for (const { field, line, code, message } of verify(entry))
     if (code !== 'unknown') note(code === 'required' ? 'required' : code === 'notOffered' ? 'notOffered' : 'error', field, line, message);
   entry.eachField(({ key }, { line }) => {

@@ -2,6 +2,7 @@ import { affectedFills } from '../../core/engine/affected.ts';
 import { type Weighed, impactOn, weigh } from '../../core/engine/impact.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import type { Form } from '../../core/form/definition.ts';
+import { addSeconds } from '../../core/values/dates.ts';
 import { type Account, allAccounts } from '../database/accounts';
 import * as store from '../database/impacts';
 import { seenOnlyOneWay } from '../database/seen';
@@ -19,9 +20,8 @@ import type { Workspace } from './workspace';
  * for it; what they do not agree on is kept, to be counted and looked at.
  */
 
-/** Hours after which a look that never ended was cut off: by a server that stopped. */
-const ABANDONED = 24;
-const addHours = (at: string, hours: number): string => new Date(Date.parse(`${at}Z`) + hours * 3_600_000).toISOString().slice(0, 19);
+/** After how many seconds a look that never ended was cut off: by a server that stopped. */
+const ABANDONED = 24 * 3600;
 
 /** Finds what the draft of a form would do. Nothing of the records is changed. Cancelled or failed, it leaves nothing. */
 export async function findImpact(ws: Workspace, account: Account, key: string, job: JobHandle = UNWATCHED): Promise<ImpactView> {
@@ -33,7 +33,7 @@ export async function findImpact(ws: Workspace, account: Account, key: string, j
   try {
     const input = { form: key, version: head.version, revision, fields: head.fields };
     const looked = await ws.work.run('impact', input, job, (rows) => store.addImpactRows(ws.db, id, rows));
-    const since = addHours(ws.clock.now(), -ABANDONED);
+    const since = addSeconds(ws.clock.now(), -ABANDONED) ?? '';
     await store.finishImpact(ws.db, { id, form: key, since }, { looked, milliseconds: Date.now() - began });
   } catch (e) {
     await store.dropImpact(ws.db, id);

@@ -1,7 +1,7 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import type { Plan, PlanField } from '../../core/engine/plan.ts';
-import { csvCell } from '../../core/exchange/csv.ts';
+import { csvCell, csvText } from '../../core/exchange/csv.ts';
 import type { Column } from '../../core/model/tables.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { accountNames } from '../database/accounts';
@@ -130,7 +130,7 @@ const WORDS: Readonly<Record<store.ImpactKind, string>> = {
 function writtenValue(field: ImpactPage['fields'][string] | undefined, linked: ImpactPage['linked'], value: Datum): string {
   if (value === null || !field) return '';
   if (Array.isArray(value)) return (value as readonly Datum[]).map((v) => writtenValue(field, linked, v)).join('; ');
-  const target = field.column?.target;
-  if (target && typeof value === 'number') return linked[target]?.[value] ?? String(value);
-  return field.options[String(value)] ?? String(value);
+  const { column } = field;
+  if (column?.target && typeof value === 'number') return linked[column.target]?.[value] ?? String(value);
+  return field.options[String(value)] ?? (column ? csvText(column, value) : String(value));
 }

@@ -156,6 +156,12 @@ async function calledRows(ws: Workspace, table: string, ids: readonly number[], 
 
 // ---- performing ----
 
+/** Answers all that an entry wants: services where a value hangs on them, and lists as somebody who looks at them. */
+async function settleWhole(ws: Workspace, entry: Entry, who: Asker): Promise<void> {
+  await settleEntry(ws, entry, who, 'needed');
+  await settleEntry(ws, entry, who);
+}
+
 type Performed = Omit<Ran['results'][number], 'id'>;
 const failed = (problem: string): Performed => ({ ok: false, problem, steps: [] });
 
@@ -190,8 +196,7 @@ export async function performRehearsal(ws: Workspace, plan: Plan, rehearsal: Reh
       }
       // each step settles in no more rounds than the form has cells
       if (round > (plan.cells.length + 2) * (rehearsal.steps.length + 1)) return failed('It keeps wanting the same.');
-      await settleEntry(ws, entry, who, 'needed');
-      await settleEntry(ws, entry, who);
+      await settleWhole(ws, entry, who);
     }
   } catch (e) {
     if (e instanceof RangeError || e instanceof Refused) return failed(e.message);
@@ -216,16 +221,14 @@ export async function rehearsalOf(ws: Workspace, key: string, { edits, record, p
   try {
     const open = async (): Promise<{ entry: Entry; who: Asker }> => {
       const opened = await openRehearsed(ws, plan, settings);
-      await settleEntry(ws, opened.entry, opened.who, 'needed');
-      await settleEntry(ws, opened.entry, opened.who);
+      await settleWhole(ws, opened.entry, opened.who);
       return opened;
     };
     const { entry: before } = await open();
     const { entry, who } = await open();
     for (const edit of edits) {
       entry.apply([edit]);
-      await settleEntry(ws, entry, who, 'needed');
-      await settleEntry(ws, entry, who);
+      await settleWhole(ws, entry, who);
     }
     const names = new Names(ws);
     const steps = await names.named(keptRehearsal(before, entry, names));

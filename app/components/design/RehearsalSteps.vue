@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { fieldAt, placedOrder } from '~~/core/form/definition.ts';
-import { type Rehearsal, type RehearsalStep, isExpectation, stepWords } from '~~/core/form/rehearsal.ts';
+import { type Rehearsal, type RehearsalStep, isExpectation, stepParts, stepWords } from '~~/core/form/rehearsal.ts';
 import type { KeptRehearsal, RanRehearsal } from '~/composables/rehearsals';
 
 /* The steps of a rehearsal as sentences, each with what came of it; what was found is expected by one press. */
@@ -58,18 +58,7 @@ function withValue(step: RehearsalStep, text: string): RehearsalStep {
       return step;
   }
 }
-/** The sentence up to its value. */
-function headOf(step: RehearsalStep): string {
-  const words = stepWords(form.value, step);
-  const value = valueOf(step);
-  return value === null ? words : words.slice(0, Math.max(0, words.length - stepTail(step).length)).trim() || words;
-}
-const stepTail = (step: RehearsalStep): string => {
-  if ('expect' in step && step.expect === 'saving') return step.refused.join(' · ') || '';
-  if ('expect' in step && step.expect === 'lines') return `${step.count} ${step.count === 1 ? 'line' : 'lines'}`;
-  const value = valueOf(step) ?? '';
-  return value === '' ? 'nothing' : value.replaceAll('; ', ', ');
-};
+const headOf = (step: RehearsalStep): string => stepParts(form.value, step).head;
 
 // ---- a step more ----
 const paths = computed(() => [
@@ -142,12 +131,7 @@ const isOther = (step: RehearsalStep): boolean => 'field' in step && !fieldAt(fo
 <template>
   <ol class="steps" aria-label="Steps">
     <li v-for="(s, i) in steps" :key="`${i} ${JSON.stringify(s)}`" :class="{ expects: isExpectation(s), red: resultOf(i)?.ok === false }">
-      <i
-        role="img"
-        class="pi mark"
-        :class="resultOf(i) === null ? 'pi-circle' : resultOf(i)?.ok ? 'pi-check' : 'pi-times'"
-        :aria-label="resultOf(i) === null ? 'not run' : resultOf(i)?.ok ? 'as expected' : 'not as expected'"
-      />
+      <RehearsalMark :state="resultOf(i) === null ? 'none' : resultOf(i)?.ok ? 'green' : 'red'" />
       <span class="words"
         >{{ headOf(s) }}
         <TextEdit
@@ -229,14 +213,6 @@ li {
 .more .p-inputtext {
   width: 240px;
 }
-.mark {
-  font-size: 12px;
-  color: var(--ink-2);
-}
-.pi-check {
-  color: var(--act);
-}
-.red .mark,
 .red .came {
   color: var(--bad);
 }

@@ -4,7 +4,7 @@ import { fieldAt } from '~~/core/form/definition.ts';
 import { formChanges } from '~~/core/review/differences.ts';
 import { type RehearsalStep, stepWords } from '~~/core/form/rehearsal.ts';
 import type { ImpactKind, ImpactView } from '~/composables/impacts';
-import type { KeptRehearsal, RanRehearsal } from '~/composables/rehearsals';
+import type { KeptRehearsal } from '~/composables/rehearsals';
 
 /* Before publishing: what is different, and what that does to every record that exists. */
 const route = useRoute();
@@ -59,20 +59,18 @@ const records = (count: number): string => `${n(count)} ${count === 1 ? 'record'
 const seconds = computed(() => ((impact.value?.milliseconds ?? 0) / 1000).toFixed(1));
 
 // ---- rehearsals, run beside ----
-const rehearsals = shallowRef<readonly KeptRehearsal[]>([]);
-const ran = shallowRef<ReadonlyMap<number, RanRehearsal>>(new Map());
-const rehearsing = useJob('rehearsing');
+const { all: rehearsals, results, running: rehearsing, stateOf, red, load, run } = useRehearsals(() => form.value);
 onMounted(async () => {
-  rehearsals.value = await api.rehearsals.list({ key: form.value }).catch(() => []);
-  if (!rehearsals.value.length || draft.errors.length) return;
-  const result = await rehearsing.run(() => api.rehearsals.run({ key: form.value }, {})).catch(() => null);
-  if (result) ran.value = new Map(result.results.map((r) => [r.id, r]));
+  try {
+    await load();
+    if (rehearsals.value.length && !draft.errors.length) await run();
+  } catch {
+    // said as not run; whoever publishes is told by the server
+  }
 });
-const stateOf = (id: number): 'green' | 'red' | 'none' => (ran.value.has(id) ? (ran.value.get(id)!.ok ? 'green' : 'red') : 'none');
-const red = computed(() => [...ran.value.values()].filter((r) => !r.ok).length);
 /** What is not as expected, in a few words. */
 function against({ id, rehearsal }: KeptRehearsal): string[] {
-  const r = ran.value.get(id);
+  const r = results.value.get(id);
   if (!r || r.ok || !draft.form) return [];
   if (r.problem) return [r.problem];
   return r.steps.filter((s) => !s.ok).slice(0, 3).map((s) => {
@@ -137,12 +135,7 @@ async function publish(backfill: boolean): Promise<void> {
             />
             <ul class="list" aria-labelledby="p-rehearsals">
               <li v-for="r in rehearsals" :key="r.id">
-                <i
-                  role="img"
-                  class="pi"
-                  :class="{ green: 'pi-check', red: 'pi-times', none: 'pi-circle' }[stateOf(r.id)]"
-                  :aria-label="{ green: 'as expected', red: 'fails', none: 'not run' }[stateOf(r.id)]"
-                />
+                <RehearsalMark :state="stateOf(r.id)" />
                 <span
                   ><NuxtLink :to="`/design/forms/${form}/rehearsals?rehearsal=${r.id}`" :class="{ bad: stateOf(r.id) === 'red' }">{{
                     r.rehearsal.label
@@ -261,17 +254,8 @@ h2 {
   gap: 8px;
   align-items: baseline;
 }
-.list .pi {
-  font-size: 12px;
-}
-.pi-check {
-  color: var(--act);
-}
-.pi-times,
 .against {
   color: var(--bad);
-}
-.against {
   display: block;
   font-size: 13px;
 }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Rehearsal } from '~~/core/form/rehearsal.ts';
-import type { KeptRehearsal, RanRehearsal } from '~/composables/rehearsals';
+import type { KeptRehearsal } from '~/composables/rehearsals';
 
 /* The rehearsals of a form: what is done in it and what must come of it; run on the draft, one or all. */
 const route = useRoute();
@@ -9,17 +9,14 @@ const key = String(route.params.key);
 await draft.open(key);
 useHead({ title: computed(() => `Rehearsals of ${draft.form?.label ?? key} · Brisk Acorn`) });
 
-const all = ref<KeptRehearsal[]>([]);
+const { all, results, took, running, stateOf, red, green, ...rehearsals } = useRehearsals(() => key);
 const loaded = ref(false);
 const failed = ref('');
 const problem = ref('');
 const selected = ref<number | null>(null);
-const results = shallowRef<ReadonlyMap<number, RanRehearsal>>(new Map());
-const took = ref<number | null>(null);
-const running = useJob('rehearsing');
 async function load(): Promise<void> {
   try {
-    all.value = [...(await api.rehearsals.list({ key }))];
+    await rehearsals.load();
     failed.value = '';
     loaded.value = true;
   } catch (e) {
@@ -35,21 +32,12 @@ async function run(ids?: number[]): Promise<void> {
   problem.value = '';
   try {
     await draft.flush();
-    const ran = await running.run(() => api.rehearsals.run({ key }, { ids }));
-    if (!ran) return;
-    results.value = new Map([...results.value, ...ran.results.map((r) => [r.id, r] as const)]);
-    took.value = ran.milliseconds;
+    await rehearsals.run(ids);
   } catch (e) {
     problem.value = messageOf(e);
   }
 }
 onMounted(() => void (all.value.length && !draft.errors.length && run()));
-const stateOf = (id: number): 'green' | 'red' | 'none' => {
-  const r = results.value.get(id);
-  return r ? (r.ok ? 'green' : 'red') : 'none';
-};
-const red = computed(() => [...results.value.values()].filter((r) => !r.ok).length);
-const green = computed(() => [...results.value.values()].filter((r) => r.ok).length);
 
 /** Keeps a change at once, then runs what was changed. */
 async function change(rehearsal: Rehearsal): Promise<void> {
@@ -83,9 +71,6 @@ async function remove(): Promise<void> {
   removing.value = null;
   try {
     await api.rehearsals.remove({ key, id: gone.id });
-    const left = new Map(results.value);
-    left.delete(gone.id);
-    results.value = left;
     await load();
     if (selected.value === gone.id) selected.value = all.value[0]?.id ?? null;
   } catch (e) {
@@ -151,13 +136,7 @@ const RED = [
       <ul class="list" aria-label="Rehearsals">
         <li v-for="r in all" :key="r.id" :class="{ here: r.id === selected }">
           <Button text severity="secondary" class="pick" :aria-current="r.id === selected ? 'true' : undefined" @click="selected = r.id"
-            ><i
-              role="img"
-              class="pi"
-              :class="{ green: 'pi-check', red: 'pi-times', none: 'pi-circle' }[stateOf(r.id)]"
-              :aria-label="{ green: 'as expected', red: 'fails', none: 'not run' }[stateOf(r.id)]"
-            />
-            <span :class="{ bad: stateOf(r.id) === 'red' }">{{ r.rehearsal.label }}</span></Button
+            ><RehearsalMark :state="stateOf(r.id)" /> <span :class="{ bad: stateOf(r.id) === 'red' }">{{ r.rehearsal.label }}</span></Button
           >
         </li>
       </ul>
@@ -263,12 +242,6 @@ const RED = [
   width: 100%;
   justify-content: flex-start;
   text-align: left;
-}
-.pi-check {
-  color: var(--act);
-}
-.pi-times {
-  color: var(--bad);
 }
 .name {
   width: 420px;
