@@ -10,6 +10,8 @@ test('a rehearsal is written as sentences, step by step, and removed', async ({ 
   await page.getByRole('button', { name: 'New rehearsal' }).click();
   await page.getByLabel('What it is called').fill('Betula');
   await page.keyboard.press('Tab');
+  await expect(page.getByRole('list', { name: 'Rehearsals' })).toContainText('Betula');
+  await expect(page.getByText(/as expected/).first(), 'what was changed has been run').toBeVisible();
   const more = page.getByRole('form', { name: 'A step more' });
   await pickOne(more, 'Field', 'Genus');
   await more.getByLabel('Value', { exact: true }).fill('Betula');
