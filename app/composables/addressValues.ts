@@ -1,6 +1,8 @@
 import { isLockedByFill } from '~~/core/form/fills/index.ts';
 import { storedOf } from '~~/core/engine/candidates.ts';
-import type { PlanField } from '~~/core/engine/plan.ts';
+import { csvText } from '~~/core/exchange/csv.ts';
+import { isPersons } from '~~/core/model/origin.ts';
+import type { Plan, PlanField } from '~~/core/engine/plan.ts';
 import type { Edit } from '~~/core/engine/state.ts';
 import { readCell } from '~~/core/exchange/columns.ts';
 import { fitProblem } from '~~/core/form/fit.ts';
@@ -18,6 +20,41 @@ async function chosen(host: EntryHost, field: PlanField, text: string): Promise<
     (r) => storedOf(field, r) === text || foldText(candidateTexts(host.entry.value!.plan, field, r, host.cache()).text) === sought,
   );
   return fits.length === 1 && fits[0] ? storedOf(field, fits[0]) : undefined;
+}
+
+/** A choice as an address names it: by what it is shown by where nothing else is shown so, else by its stored value. */
+async function choiceText(host: EntryHost, field: PlanField, value: Datum): Promise<string> {
+  if (field.choices?.stores !== 'row') return String(value as string);
+  const text = host.show(field.key, value);
+  // a number is taken for the row's own
+  const isTold = text !== '' && text !== '…' && !/^\d+$/.test(text) && !text.includes(',');
+  return isTold && (await chosen(host, field, text)) === value ? text : String(value as number);
+}
+/** A value of a field as it stands in an address. Give values in the order of the form: a list is read as it is then. */
+export async function addressText(host: EntryHost, field: PlanField, value: Datum): Promise<string> {
+  if (!field.choices) return csvText({ type: field.definition.type }, value);
+  const texts = await Promise.all([value].flat().map((v) => choiceText(host, field, v as Datum)));
+  return texts.join(',');
+}
+/** What somebody gave an entry by hand, as the values of an address, by field; only what an address can hold. */
+export async function addressOfEntry(host: EntryHost): Promise<Record<string, string>> {
+  const found: Record<string, string> = {};
+  for (const field of addressFields(host)) {
+    const { value, state } = host.view(field.key);
+    if (value !== null && isPersons(state.origin) && state.origin.kind !== 'carried')
+      found[field.key] = await addressText(host, field, value);
+  }
+  return found;
+}
+/** What an address cannot hold, for those who fill one in. */
+export const LINES_NOTE = 'Lines, files and what is calculated do not stand in a link.';
+/** The fields that an address can fill. */
+export const addressFields = (host: EntryHost): readonly PlanField[] =>
+  (host.entry.value?.plan.own ?? []).filter((f) => !isLockedByFill(f) && COLUMN_LOOKS[f.definition.type].control !== 'file');
+/** The names, other than of fields, that formulas of a form read from its address. */
+export function namesRead(plan: Plan): readonly string[] {
+  const names = plan.written.flatMap((w) => [...w.formula.text.matchAll(/\bentry\.url\.([a-z_]\w*)/gi)].map((m) => m[1]!.toLowerCase()));
+  return [...new Set(names)].filter((n) => !plan.slots.has(n) && n !== 'parent').sort();
 }
 
 /**

@@ -19,6 +19,7 @@ import {
 import { type Answered, type Want, tableOfWant, wantKey } from '~~/core/engine/wants.ts';
 import type { FieldIssue } from '~~/core/engine/verify.ts';
 import { fileNumbers } from '~~/core/values/kinds/index.ts';
+import type { Moment } from '~~/core/engine/moment.ts';
 import { FILES } from '~~/core/model/tables.ts';
 import { type Result, isDatum, isFormulaError, isWaiting } from '~~/core/formula/errors.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
@@ -33,6 +34,8 @@ export interface TraceStep {
   readonly change: Change;
   readonly milliseconds: number;
   requests: number;
+  /** of data that came: how long it was waited for, in milliseconds */
+  readonly waited: number;
 }
 
 /** A field as a screen shows it. Screens name fields by address: a path, with `#` and the line for a field of lines. */
@@ -70,6 +73,8 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   const announcement = ref('');
   const issues = shallowRef<readonly FieldIssue[]>([]);
   const failure = ref('');
+  /** a moment of the past that is shown instead of now */
+  const moment = shallowRef<Moment | null>(null);
   let cache = new DataCache();
   let stepNumber = 0;
   let inFlight: Promise<void> | null = null;
@@ -102,9 +107,15 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     bump(LIFE);
   }
 
-  function note(change: Change, milliseconds: number): void {
+  /** Shows how the entry stood at a moment of its past; null: as it is now. */
+  function look(at: Moment | null): void {
+    moment.value = at;
+    if (entry.value) bumpAll(entry.value);
+  }
+
+  function note(change: Change, milliseconds: number, waited = 0): void {
     if (change.what.kind === 'supply' && !change.changes.length) return;
-    const step: TraceStep = { number: ++stepNumber, at: new Date().toTimeString().slice(0, 8), change, milliseconds, requests: 0 };
+    const step: TraceStep = { number: ++stepNumber, at: new Date().toTimeString().slice(0, 8), change, milliseconds, requests: 0, waited };
     steps.value = [step, ...steps.value].slice(0, 200);
   }
 
@@ -146,6 +157,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     keys.forEach((k) => underWay.add(k));
     const [newest] = steps.value;
     if (newest) newest.requests++;
+    const asked = performance.now();
     let answered: Answered[];
     try {
       answered = await fetchWants(wants);
@@ -165,7 +177,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     if (entry.value !== current) return;
     const started = performance.now();
     const change = current.supply(answered);
-    note(change, performance.now() - started);
+    note(change, performance.now() - started, started - asked);
     touched(change);
     // fields that failed show it even when nothing else about them changed
     for (const { want } of answered) if ('field' in want) bump(want.field);
@@ -237,7 +249,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     const { field: key, line } = parseAddress(address);
     const state = current.state(key, line);
     const result: Result = state.value;
-    return {
+    const now: FieldView = {
       field: current.field(key),
       state,
       value: isDatum(result) ? result : null,
@@ -255,6 +267,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
       unreadable: current.unreadable(key, line),
       filesProblem: current.filesProblem(key, line),
     };
+    return moment.value ? viewThen(now, moment.value, address) : now;
   }
 
   /** What filled in by itself, for screen readers: "Storage filled from Species: −20". */
@@ -286,7 +299,8 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     const current = entry.value;
     if (!current) return '';
     const { field: key, line } = parseAddress(address);
-    const result = value === undefined ? current.value(key, line) : value;
+    const then = moment.value?.values.get(address);
+    const result = value !== undefined ? value : then ? then.value : current.value(key, line);
     return isDatum(result) ? showValue(current.plan, cache, current.field(key), result, current.offer(key, line)) : '';
   };
 
@@ -322,9 +336,13 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   function lines(key: string): { ids: readonly number[]; shown: boolean; required: boolean; locked: boolean } {
     void versions[key];
     const current = entry.value;
-    return current
-      ? { ids: current.lines(key), shown: current.linesShown(key), required: current.linesRequired(key), locked: current.linesLocked(key) }
-      : { ids: [], shown: false, required: false, locked: true };
+    const now = current && {
+      ids: current.lines(key),
+      shown: current.linesShown(key),
+      required: current.linesRequired(key),
+      locked: current.linesLocked(key),
+    };
+    return now ? (moment.value ? linesThen(now, moment.value, key) : now) : { ids: [], shown: false, required: false, locked: true };
   }
 
   /** What is said of a section, or of the whole form. */
@@ -344,9 +362,10 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     void versions[LIFE];
     const current = entry.value;
     const steps = current?.plan.form.steps;
-    const step = current?.step;
+    const then = moment.value?.values.get(steps?.field ?? '');
+    const step = then ? steps?.list.find((s) => s.value === then.value) : current?.step;
     return current && steps && step && current.isShown(steps.field)
-      ? { list: steps.list, step, now: current.movesNow, made: current.movesMade }
+      ? { list: steps.list, step, now: then ? [] : current.movesNow, made: current.movesMade }
       : null;
   }
   /** What a move is called. */
@@ -411,6 +430,8 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     settled,
     entry,
     steps,
+    moment,
+    look,
     announcement,
     issues,
     failure,

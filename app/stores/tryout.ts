@@ -5,6 +5,9 @@ import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { UNSET } from '~~/core/model/valueState.ts';
 import type { Answered, Want } from '~~/core/engine/wants.ts';
 import type { Env } from '~~/core/formula/env.ts';
+import type { Answer } from '~~/core/contract/define.ts';
+import type { contract } from '~~/core/contract/index.ts';
+import type { Situation } from '~~/core/contract/situations.ts';
 import { withoutGoneLines } from '~/state/clashes';
 
 /** How outside services are tried: as they answer, after a while, or not at all. */
@@ -54,6 +57,7 @@ export const useTryout = defineStore('tryout', () => {
     const failed = ofFeeds.map((want): Answered => ({ want, answer: { kind: 'failed', reason: 'The service is tried as failing.' } }));
     return [...failed, ...(await ask(wants.filter((w) => w.kind !== 'feed')))];
   });
+  const moments = useMoments(host);
   let form = '';
 
   function open(plan: Plan, answered: readonly Answered[], keepCache: boolean): void {
@@ -62,7 +66,16 @@ export const useTryout = defineStore('tryout', () => {
     const now = at === null ? {} : { now: at, today: at.slice(0, 10) };
     host.open(
       plan,
-      { ...draft.context, ...now, me: person.value, roles: draft.rolesOf.get(person.value) ?? [], mode, parent, url },
+      {
+        ...draft.context,
+        ...now,
+        me: person.value,
+        roles: draft.rolesOf.get(person.value) ?? [],
+        mode,
+        parent,
+        url,
+        clock: () => performance.now(),
+      },
       record && atStep(record.values),
       answered,
       keepCache,
@@ -74,16 +87,17 @@ export const useTryout = defineStore('tryout', () => {
     const column = draft.form?.fields[draft.form.steps?.field ?? '']?.column;
     return step === null || !column ? record : { ...record, values: { ...record.values, [column]: step } };
   }
-  /** Plays the tried edits again on the plan as it is now; those whose fields are gone are left out. */
-  function replay(edits: readonly Edit[] = host.entry.value?.log ?? [], keepCache = true): void {
+  /** Plays the tried edits again on the plan as it is now; those whose fields are gone are left out. Gives how many those were. */
+  function replay(edits: readonly Edit[] = host.entry.value?.log ?? [], keepCache = true): number {
     const { plan } = draft;
-    if (!plan) return;
+    if (!plan) return 0;
     host.cache().forgetLists();
     open(plan, [], keepCache);
     const entry = host.entry.value;
     const known = edits.filter((e) => plan.slots.has(e.field) || plan.lines.some((l) => l.key === e.field));
     const kept = entry ? withoutGoneLines(entry, known).kept : [];
-    if (kept.length) host.apply(kept);
+    if (kept.length) moments.hush(() => host.apply(kept));
+    return edits.length - kept.length;
   }
   /** Another form is tried from the start. */
   function begin(plan: Plan): void {
@@ -107,7 +121,7 @@ export const useTryout = defineStore('tryout', () => {
     { immediate: true, flush: 'sync' },
   );
 
-  const startOver = (): void => replay([]);
+  const startOver = (): void => void replay([]);
   function tryAs(id: number): void {
     person.value = id;
     replay();
@@ -124,6 +138,32 @@ export const useTryout = defineStore('tryout', () => {
     // what the services said is asked anew when they are tried otherwise
     replay(record === undefined ? undefined : [], change.feeds === undefined);
     if (!tried.value.record && change.url) notices.value = await takeAddressValues(host, tried.value.url);
+  }
+
+  /** How it is tried now, with what was typed, to be kept by a name. */
+  function asSituation(label: string): Situation {
+    const { record, ...rest } = tried.value;
+    const edits = [...(host.entry.value?.log ?? [])];
+    return {
+      label,
+      person: person.value || null,
+      record: record && { id: record.id, text: record.text },
+      ...rest,
+      url: { ...rest.url },
+      edits,
+    };
+  }
+  /** Tries the form in a situation that was kept. Throws ApiError when its record is no more. */
+  async function enter(situation: Answer<typeof contract.situations.list>[number]['situation']): Promise<void> {
+    await draft.flush();
+    const { record, url, parent, mode, step, at, feeds, edits } = situation;
+    const values = record && { ...record, values: await api.forms.tryout({ key: draft.formKey }, { record: record.id }) };
+    tried.value = { record: values, url, parent, mode, step, at, feeds };
+    person.value = situation.person ?? draft.context.me;
+    const left = replay(edits, false);
+    notices.value = left
+      ? [`“${situation.label}” was kept with ${left} ${left === 1 ? 'entry' : 'entries'} that the form has no place for now.`]
+      : [];
   }
 
   /** What saving would say of what is tried now. Nothing is written. */
@@ -173,6 +213,7 @@ export const useTryout = defineStore('tryout', () => {
   // the host holds references of its own, which the store must not look through
   return {
     host: markRaw(host),
+    moments: markRaw(moments),
     person,
     tried,
     notices,
@@ -182,6 +223,8 @@ export const useTryout = defineStore('tryout', () => {
     tryWith,
     trySave,
     asRehearsal,
+    asSituation,
+    enter,
     addressAt,
     viewAt,
     environment,

@@ -6,6 +6,7 @@ import { news } from './news.ts';
 import { people, programs, rights, welcome, workspace } from './people.ts';
 import { rehearsals } from './rehearsals.ts';
 import { session } from './session.ts';
+import { situations } from './situations.ts';
 import { tables } from './tables.ts';
 import { backfills, files, impacts, imports, jobs } from './work.ts';
 
@@ -27,6 +28,7 @@ export const contract = {
   backfills,
   impacts,
   rehearsals,
+  situations,
   imports,
   jobs,
   files,

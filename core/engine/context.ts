@@ -18,6 +18,8 @@ export interface EntryContext {
   readonly parent?: number | null;
   /** no rule acts on values: the record is only worked out, as for a backfill */
   readonly isQuiet?: boolean;
+  /** a clock in milliseconds, by which each part is timed for the trace; without one nothing is */
+  readonly clock?: (() => number) | undefined;
 }
 
 /** A stored record as an entry opens it: values by column, its lines in order, origins by address (see `addressOf`). */

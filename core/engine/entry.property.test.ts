@@ -6,6 +6,7 @@ import { LOT_FIELDS, SEEDBANK_TABLES, lotForm, openSettled, settleAll } from '..
 import { parseForm } from '../form/definition.ts';
 import { compileForm } from './compile.ts';
 import type { Entry } from './entry.ts';
+import { momentAt } from './moment.ts';
 import type { Role } from '../values/roles.ts';
 import type { Edit } from './state.ts';
 
@@ -185,15 +186,21 @@ const generated: fc.Arbitrary<Generated> = fc.integer({ min: 2, max: 9 }).chain(
     }),
 );
 
-function play({ fields, order, edits, rules, steps: life, access: whom, roles }: Generated, placed: readonly string[] = order): Entry {
+function play(
+  { fields, order, edits, rules, steps: life, access: whom, roles }: Generated,
+  placed: readonly string[] = order,
+  after?: (entry: Entry) => void,
+): Entry {
   const form = parseForm({ ...lotForm(fields, placed), rules, steps: life, access: whom });
   const plan = compileForm(form, SEEDBANK_TABLES);
   // what waits for itself is reported, and not computed
   fc.pre(!plan.problems.some((p) => p.code === 'cycle'));
   const entry = openSettled(plan, { roles });
+  after?.(entry);
   for (const e of edits) {
     entry.apply([e]);
     settleAll(entry);
+    after?.(entry);
   }
   entry.beforeSaving();
   settleAll(entry);
@@ -270,4 +277,36 @@ test('edits sent as one log give what the screen showed after each', () => {
     }),
     { numRuns: 500 },
   );
+});
+
+test('the trace tells how the entry stood at each moment of its past', () => {
+  const stood = (entry: Entry, field: string): unknown => {
+    const { value } = entry.state(field);
+    const said = entry.checks(field).map((c) => c.message).join(' ') || null; // prettier-ignore
+    return [isFormulaError(value) ? value.code : value, entry.isShown(field), said];
+  };
+  let looked = 0;
+  fc.assert(
+    fc.property(generated, (g) => {
+      const moments: { at: number; seen: Record<string, unknown> }[] = [];
+      const keys = Object.keys(g.fields);
+      const done = (entry: Entry) => entry.trace.flatMap((c) => c.changes);
+      const entry = play(g, g.order, (e) =>
+        moments.push({ at: done(e).length, seen: Object.fromEntries(keys.map((k) => [k, stood(e, k)])) }),
+      );
+      for (const { at, seen: then } of moments) {
+        const moment = momentAt(done(entry), at);
+        const told = keys.map((k) => {
+          const [value, shown, said] = stood(entry, k) as [unknown, boolean, string | null];
+          const known = moment.values.get(k);
+          const was = known ? (isFormulaError(known.value) ? known.value.code : known.value) : value;
+          return [k, [was, moment.flag('shown', k) ?? shown, moment.checks.has(k) ? moment.checks.get(k) : said]];
+        });
+        expect(Object.fromEntries(told)).toEqual(then);
+        looked++;
+      }
+    }),
+    { numRuns: 500 },
+  );
+  expect(looked).toBeGreaterThan(1000);
 });

@@ -25,7 +25,7 @@ export class Settling {
   readonly keys: CellKeys;
   readonly dirty: Dirty;
   readonly lacks = new Lacks();
-  readonly trace = new Trace();
+  readonly trace: Trace;
   readonly frames: Frames;
   readonly effects: Effects;
   /** whether anybody has edited yet: until then what changes is the opening, and no rule acts on it */
@@ -38,6 +38,7 @@ export class Settling {
     readonly cache: DataCache,
     record: StoredRecord | null,
   ) {
+    this.trace = new Trace(context.clock);
     const hasLines = plan.lines.length > 0;
     this.hasTriggers = plan.rules.some((r) => r.triggers.length > 0 || r.definition.reaches.length > 0);
     this.keys = new CellKeys(hasLines);
@@ -101,6 +102,7 @@ export class Settling {
     frame.reasons[local] = null;
     frame.causes[local] = null;
     this.trace.computed++;
+    const began = this.trace.clock?.();
     this.lacks.begin();
     try {
       if (kind === 'linesShown' || kind === 'linesRequired' || kind === 'linesLocked') this.computeLines(kind, slot, cause, reason);
@@ -109,6 +111,10 @@ export class Settling {
       this.broken(kind, this.plan.fields[slot], frame, cause, e);
     }
     this.lacks.end(key, reason);
+    if (began !== undefined) {
+      const isOfLines = kind === 'lines' || kind === 'linesShown' || kind === 'linesRequired' || kind === 'linesLocked';
+      this.trace.took((isOfLines ? this.plan.lines[slot]?.key : this.plan.fields[slot]?.key) ?? '', kind, began);
+    }
   }
 
   /** A mistake of ours in one cell is an error at that cell, told with its field; what does not rest on it goes on. */

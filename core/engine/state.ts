@@ -105,6 +105,17 @@ export interface Change {
   /** how many cells were computed: the cost of the settle */
   readonly computed: number;
   readonly refused: readonly RefusedEdit[];
+  /** how long each part took, where the entry was opened with a clock */
+  readonly times?: readonly PartTime[];
+}
+
+/** How long one part of a field (in all its lines), or one rule, took in a call. */
+export interface PartTime {
+  readonly field: string;
+  readonly cell: CellChange['cell'];
+  /** how often it was computed */
+  readonly computed: number;
+  readonly milliseconds: number;
 }
 
 export interface RefusedEdit {

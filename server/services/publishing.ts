@@ -2,7 +2,8 @@ import { compileForm } from '../../core/engine/compile.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { missingColumns } from '../../core/form/columns.ts';
 import type { Form } from '../../core/form/definition.ts';
-import { followSteps } from '../../core/form/follow.ts';
+import { followEdits, followSteps } from '../../core/form/follow.ts';
+import { situationSchema } from '../../core/contract/situations.ts';
 import { rehearsalSchema } from '../../core/form/rehearsal.ts';
 import { likelyKnown } from '../../core/form/known.ts';
 import { type Column, targetOf } from '../../core/model/tables.ts';
@@ -11,6 +12,7 @@ import type { Database } from '../database/connection';
 import { type FormRow, type VersionRow, insertVersion, newestVersion, updateDraft, versionRow } from '../database/forms';
 import { addColumns, ensureIndex, ensureLastIndex, setTable } from '../database/model';
 import { rehearsalRows, rewriteRehearsal } from '../database/rehearsals';
+import { rewriteSituation, situationsOfForm } from '../database/situations';
 import { renameOrigins } from '../database/rename';
 import { ensureSearchIndex } from '../database/searchIndex';
 import { setSetting, setting } from '../database/settings';
@@ -91,6 +93,7 @@ async function publishDefinition(
     if (last) {
       await renameOriginsOf(db, readForm(last.definition), draft);
       await followRehearsals(db, key, readForm(last.definition), draft);
+      await followSituations(db, key, readForm(last.definition), draft);
     }
     await ensureIndexes(ws, db, plan);
   });
@@ -127,6 +130,16 @@ async function followRehearsals(db: Database, key: string, before: Form, now: Fo
     if (!read.success) continue;
     const definition = JSON.stringify({ ...read.data, steps: followSteps(read.data.steps, before, now) });
     if (definition !== row.definition) await rewriteRehearsal(db, row.id, definition);
+  }
+}
+
+/** So do situations in which it is tried. */
+async function followSituations(db: Database, key: string, before: Form, now: Form): Promise<void> {
+  for (const row of await situationsOfForm(db, key)) {
+    const read = situationSchema.safeParse(parsedJson(row.definition));
+    if (!read.success) continue;
+    const definition = JSON.stringify({ ...read.data, edits: followEdits(read.data.edits, before, now).edits });
+    if (definition !== row.definition) await rewriteSituation(db, row.id, definition);
   }
 }
 

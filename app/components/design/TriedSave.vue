@@ -11,10 +11,12 @@ const tryout = useTryout();
 const visible = ref(false);
 const failed = ref('');
 const told = shallowRef<Answer<typeof contract.forms.trySave> | null>(null);
+const isRead = computed(() => tryout.tried.record !== null && tryout.tried.mode === 'view');
 async function ask(): Promise<void> {
   visible.value = true;
   told.value = null;
   failed.value = '';
+  if (isRead.value) return;
   try {
     told.value = await tryout.trySave();
   } catch (e) {
@@ -60,7 +62,8 @@ function go(address: string): void {
   <span
     ><Button link severity="secondary" @click="ask">What would saving say?</Button
     ><Dialog v-model:visible="visible" modal header="What saving would say" :style="{ width: '560px' }">
-      <Note v-if="failed" kind="bad" :retry="ask">{{ failed }}</Note>
+      <Note v-if="isRead">It is opened to be read: nothing can be saved. Try it to be changed instead (<i>otherwise…</i>).</Note>
+      <Note v-else-if="failed" kind="bad" :retry="ask">{{ failed }}</Note>
       <Skeleton v-else-if="!told" height="4rem" />
       <div v-else class="told">
         <template v-if="told.issues.length">

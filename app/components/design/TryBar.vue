@@ -58,9 +58,20 @@ const parentText = computed(() => {
     ? rowLabel(plan, tryout.host.cache(), parentTable.value.key, tried.value.parent)
     : '';
 });
-const address = computed(() => new URLSearchParams(tried.value.url).toString());
-const setAddress = (text: string): Promise<void> =>
-  tryWith({ url: Object.fromEntries(new URLSearchParams(text.trim().replace(/^\?/, ''))) });
+// ---- opened by a link: with what, through the form's own controls ----
+const linking = ref(false);
+const given = shallowRef<Readonly<Record<string, string>>>({});
+const linkSaid = computed(() => {
+  const entries = Object.entries(tried.value.url).map(([key, text]) => `${tryout.host.label(key)} ${text}`);
+  return entries.length
+    ? `a link with ${entries.slice(0, 2).join(', ')}${entries.length > 2 ? ` and ${entries.length - 2} more` : ''}`
+    : 'no link';
+});
+async function takeLink(): Promise<void> {
+  linking.value = false;
+  await tryWith({ url: given.value });
+}
+watch(linking, (is) => is && (given.value = tried.value.url));
 </script>
 
 <template>
@@ -109,6 +120,10 @@ const setAddress = (text: string): Promise<void> =>
         </Button>
       </span>
     </div>
+    <Dialog v-model:visible="linking" modal header="Opened by a link that fills in" :style="{ width: '760px' }"
+      ><LinkValues v-if="linking" :url="tried.url" @change="given = $event" /><template #footer
+        ><Button label="Try it so" @click="takeLink" /></template
+    ></Dialog>
     <div v-if="more" class="try second" role="group" aria-label="More of how it is tried">
       <span v-if="tried.record"
         >to <PickWord :value="tried.mode" :options="MODES" label="How it is opened" @pick="tryWith({ mode: $event })"
@@ -129,15 +144,11 @@ const setAddress = (text: string): Promise<void> =>
       <span v-if="asksFeeds"
         >services <PickWord :value="tried.feeds" :options="FEEDS" label="How services answer" @pick="tryWith({ feeds: $event })"
       /></span>
-      <label
-        >link values<TextEdit
-          class="mono"
-          size="small"
-          placeholder="field=value"
-          :value="address"
-          aria-label="Values in the address"
-          @change="setAddress(($event.target as HTMLInputElement).value)"
-      /></label>
+      <span
+        >opened by
+        <Button link :aria-label="`Link values: ${linkSaid}`" aria-haspopup="dialog" @click="linking = true">{{ linkSaid }}</Button></span
+      >
+      <TrySituations />
     </div>
   </div>
 </template>

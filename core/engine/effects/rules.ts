@@ -69,7 +69,11 @@ export class Rules implements Effect {
     lacks.begin();
     for (const rule of plan.rules) {
       const why = this.due.get(rule.number);
-      if (!why || this.act(rule, why) === 'waiting') continue;
+      if (!why) continue;
+      const began = this.settling.trace.clock?.();
+      const outcome = this.act(rule, why);
+      if (began !== undefined) this.settling.trace.took(rule.definition.id, 'rule', began);
+      if (outcome === 'waiting') continue;
       this.due.delete(rule.number);
       this.acted.add(rule.number);
       // each settles before the next is asked

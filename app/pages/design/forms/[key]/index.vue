@@ -177,7 +177,9 @@ const unpublished = computed(() =>
     <Dialog v-model:visible="publishing" modal header="Publish" :style="{ width: '480px' }"
       ><PublishPanel v-if="publishing" @close="publishing = false"
     /></Dialog>
-    <Dialog v-model:visible="linking" modal header="A link to a new entry" :style="{ width: '720px' }"><LinkMaker v-if="linking" /></Dialog>
+    <Dialog v-model:visible="linking" modal header="A link to a new entry" :style="{ width: '1000px' }"
+      ><LinkMaker v-if="linking"
+    /></Dialog>
     <Dialog v-model:visible="problemsOpen" modal header="Problems" :style="{ width: '560px' }"><ProblemList @go="go" /></Dialog>
     <ConflictDialog v-if="draft.conflict" what="form" @read="draft.open(draft.formKey)" />
   </div>
