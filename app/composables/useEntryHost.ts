@@ -187,6 +187,17 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     if (failure.value === '') await pumpOnce();
   }
 
+  /** Has answered what somebody asks about the entry; it is known from then on. What cannot be had is known as failed. */
+  async function learn(wants: readonly Want[]): Promise<void> {
+    const current = entry.value;
+    if (!current || !wants.length) return;
+    const answered = await fetchWants(wants).catch((e: unknown) =>
+      wants.map((want): Answered => ({ want, answer: { kind: 'failed', reason: messageOf(e) } })),
+    );
+    touched(current.supply(answered));
+    bumpAll(current);
+  }
+
   function retry(): void {
     const current = entry.value;
     if (!current) return;
@@ -438,6 +449,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     open,
     apply,
     retry,
+    learn,
     page,
     funnel,
     usual,

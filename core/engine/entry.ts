@@ -213,6 +213,8 @@ export class Entry {
   get wants(): readonly Want[] {
     return this.core.lacks.all;
   }
+  /** What is lacking to answer a question that nothing of the entry asks: `ask` reads of it, and what that wanted is given. */
+  wantedBy = (ask: () => void): readonly Want[] => this.core.lacks.wantedBy(ask);
   /** Feeds that a value waits for. */
   get feedsAwaited(): ReadonlySet<string> {
     return feedsAwaited(this.core);

@@ -32,6 +32,15 @@ export class Lacks {
     this.numbers.set(series, number);
   }
 
+  /** What is wanted while something is asked that no cell asks: nothing is kept of it. */
+  wantedBy(ask: () => void): readonly Want[] {
+    this.begin();
+    ask();
+    const { collecting } = this;
+    this.begin();
+    return collecting ? [...collecting.values()] : NO_WANTS;
+  }
+
   /** Something begins to be computed. */
   begin(): void {
     this.collecting = null;

@@ -67,7 +67,8 @@ const ORIGINS: Readonly<Record<Origin['kind'], OriginKind>> = {
   move: of('form', true, false),
   stored: of('nobody', true, false),
 };
-const makerOf = (origin: Origin): Maker => ORIGINS[firstOrigin(origin).kind].maker;
+/** Who or what stands behind a value, however often it was saved since. */
+export const makerOf = (origin: Origin): Maker => ORIGINS[firstOrigin(origin).kind].maker;
 
 /** Whether a person decided the value, so that a prefill must not replace it. */
 export const isPersons = (origin: Origin): boolean => makerOf(origin) === 'person' || makerOf(origin) === 'brought';

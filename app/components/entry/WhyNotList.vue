@@ -23,28 +23,61 @@ const missing = computed(() => {
     .filter((r) => !offered.has(r.id))
     .map((r) => ({ value: r.id, label: candidateTexts(plan, field.value, r, props.host.cache()).text }));
 });
+/** its rows are too many to be here: one is found by searching */
+const large = computed(() => {
+  const { table } = field.value.choices ?? {};
+  return table && !props.host.cache().table(table) && all.value.length === 0 ? table : null;
+});
 const picked = ref<number>();
+const pickedText = ref('');
 watch(() => props.name, () => (picked.value = undefined)); // prettier-ignore
+const row = computed(() => {
+  void props.host.versions[props.name];
+  const { choices } = field.value;
+  if (picked.value === undefined) return null;
+  return (
+    all.value.find((r) => r.id === picked.value) ?? (choices?.table ? (props.host.cache().row(choices.table, picked.value) ?? null) : null)
+  );
+});
+/** A row that is not here is fetched, with those it is asked through. */
+async function take(found: { id: number; text: string } | null): Promise<void> {
+  picked.value = found?.id;
+  pickedText.value = found?.text ?? '';
+  const { entry } = props.host;
+  const { table } = field.value.choices ?? {};
+  if (!found || !table) return;
+  await props.host.learn([{ kind: 'row', table, id: found.id }]);
+  // a path may lead through several links, and each is known only when the one before it is
+  for (let round = 0; round < 6; round++) {
+    const lacking = (row.value && entry.value?.wantedBy(() => ask(row.value!))) ?? [];
+    if (!lacking.length || picked.value !== found.id) return;
+    await props.host.learn(lacking);
+  }
+}
+const ask = (of: Row) => whyNot(props.host.entry.value!, place.value.field, place.value.line ?? null, of);
 const told = computed(() => {
   void props.host.versions[props.name];
   const entry = props.host.entry.value;
-  const row = all.value.find((r) => r.id === picked.value);
-  if (!entry || !row) return null;
+  if (!entry || !row.value) return null;
   const { plan } = entry;
   const at = { field: place.value.field, line: place.value.line ?? null };
-  return whyNot(entry, at.field, at.line, row).map((p) => ({
+  return ask(row.value).map((p) => ({
     ...p,
     words: partWords(entry, at, p, (type, result) => showResult(plan, props.host.cache(), type, result)),
     own: p.has.map((h) => `${h.name.replaceAll('.', ' › ').replaceAll('_', ' ')} ${showResult(plan, props.host.cache(), h.type, h.value)}`),
   }));
 });
-const pickedLabel = computed(() => missing.value.find((m) => m.value === picked.value)?.label ?? '');
+const pickedLabel = computed(() => missing.value.find((m) => m.value === picked.value)?.label ?? pickedText.value);
 const against = computed(() => told.value?.filter((p) => !p.skipped && p.holds !== true).length ?? 0);
 </script>
 
 <template>
-  <div v-if="missing.length && offer?.status !== 'failed'" class="not">
-    <PickOne v-model="picked" size="small" label="A choice that is missing" placeholder="Why is one missing?" :options="missing" />
+  <div v-if="(missing.length || large) && offer?.status !== 'failed'" class="not">
+    <span v-if="large"
+      >Why is one missing?
+      <FindWord :table="large" :text="pickedText || 'find it'" label="A choice that is missing" @pick="take" />
+    </span>
+    <PickOne v-else v-model="picked" size="small" label="A choice that is missing" placeholder="Why is one missing?" :options="missing" />
     <div v-if="told" role="status">
       <p v-if="!told.length || !against">
         {{

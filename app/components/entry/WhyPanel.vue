@@ -143,6 +143,7 @@ const STATE_WORDS = { shown: ['Shown', 'Hidden'], required: ['Required', 'Not re
         {{ lowered(because(s.origin)) }}
       </li>
     </ul>
+    <ExpectedValue :host="host" :name="name" :because="because" @go="$emit('go', $event)" />
     <template v-if="chosenRow">
       <h3>The chosen row</h3>
       <RowPanel :id="chosenRow.id" :table="chosenRow.table" />

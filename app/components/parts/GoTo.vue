@@ -2,6 +2,8 @@
 /* Ctrl+K: type a part of a name to go to any form, field, table, list, feed or place, or to do what can be done here. */
 const session = useSession();
 const here = useGoTo();
+/** what was typed before the field was there to take it */
+const props = defineProps<{ early: string }>();
 const visible = defineModel<boolean>('visible', { required: true });
 const typed = ref('');
 const { data: forms, refetch: readForms } = useForms();
@@ -43,11 +45,17 @@ watch(
   visible,
   (now) => {
     if (!now) return;
-    typed.value = '';
+    typed.value = props.early;
     void readForms();
   },
   { immediate: true },
 );
+watch(() => props.early, (text) => text && look(text)); // prettier-ignore
+/** The field has the focus: what was typed before stands in it, and one types on behind it. */
+function entered(event: Event): void {
+  const input = event.target as HTMLInputElement;
+  if (typed.value !== '') setTimeout(() => input.setSelectionRange(typed.value.length, typed.value.length));
+}
 /** Given anew each time it is asked, which PrimeVue waits for. */
 const offered = shallowRef<Goal[]>([]);
 function look(query: string): void {
@@ -81,6 +89,7 @@ async function run(goal: Goal | undefined): Promise<void> {
       scroll-height="340px"
       overlay-class="goals"
       :pt="{ pcInputText: { root: { 'aria-label': 'Go to', autofocus: true, spellcheck: false } }, list: { 'aria-label': 'Where to' } }"
+      @focus="entered"
       @complete="look($event.query)"
       @option-select="run($event.value)"
     >

@@ -1,4 +1,6 @@
 <script setup lang="ts" generic="V extends string | number | boolean | null">
+import StaySelect from './StaySelect.ts';
+
 /* One of a short list. Values may be anything, also nothing: the list goes by place. */
 interface Option {
   readonly value: V;
@@ -25,7 +27,7 @@ const GLANCE = 14;
 </script>
 
 <template>
-  <Select
+  <StaySelect
     :model-value="place"
     :options="places"
     option-label="label"

@@ -1,11 +1,12 @@
 import Popover from 'primevue/popover';
 import { type ComponentOptionsMixin, defineComponent } from 'vue';
+import { type ScrollHandler, isAway, scrolls } from './staying';
 
 /** What PrimeVue's popover has inside, as far as it is needed here. */
 interface Inside {
   target: HTMLElement;
   visible: boolean;
-  scrollHandler: { bindScrollListener(): void; unbindScrollListener(): void; destroy(): void } | null;
+  scrollHandler: ScrollHandler | null;
   alignOverlay(): void;
 }
 
@@ -19,18 +20,10 @@ export default defineComponent({
     bindScrollListener(this: Inside): void {
       this.scrollHandler ??= scrolls((moved) => {
         if (!this.visible || !moved.contains(this.target)) return;
-        const { top, bottom } = this.target.getBoundingClientRect();
-        // a word that was scrolled away takes its list along
-        if (bottom < 0 || top > window.innerHeight) this.visible = false;
+        if (isAway(this.target)) this.visible = false;
         else this.alignOverlay();
       });
       this.scrollHandler.bindScrollListener();
     },
   },
 });
-
-function scrolls(call: (moved: Node) => void): NonNullable<Inside['scrollHandler']> {
-  const listen = (event: Event): void => call(event.target as Node);
-  const stop = (): void => document.removeEventListener('scroll', listen, true);
-  return { bindScrollListener: () => document.addEventListener('scroll', listen, true), unbindScrollListener: stop, destroy: stop };
-}
