@@ -9,6 +9,7 @@ import type { Feed } from '~~/core/model/feeds.ts';
 import type { OptionList } from '~~/core/model/lists.ts';
 import type { Table } from '~~/core/model/tables.ts';
 import type { ConditionRoot } from '../state/conditions';
+import type { FormProblem } from '~~/core/form/problems.ts';
 import { formDifferences } from '~~/core/review/differences.ts';
 
 const byKey = <T extends { readonly key: string }>(all: readonly T[]): ReadonlyMap<string, T> => new Map(all.map((x) => [x.key, x]));
@@ -121,11 +122,13 @@ export const useDraft = defineStore('draft', () => {
     return (inner === undefined ? undefined : plan.value?.lineScopes.get(group)) ?? plan.value?.scope;
   });
   const differences = computed(() => (form.value && published.value ? formDifferences(published.value, form.value) : []));
-  const problems = computed(() => plan.value?.problems ?? []);
+  /** what is doubtful when the rows of the tables are looked at too (see tryout) */
+  const noticed = shallowRef<readonly FormProblem[]>([]);
+  const problems = computed(() => [...(plan.value?.problems ?? []), ...noticed.value]);
   const errors = computed(() => problems.value.filter((p) => p.severity === 'error'));
 
   return {
-    formKey, form, plan, published, version, tables, lists, feeds, context, rolesOf, owned, answered, selected, scope, failed, differences, problems, errors, past, opening, begun: markRaw(begun), unapplied: markRaw(unapplied),
+    formKey, form, plan, published, version, tables, lists, feeds, context, rolesOf, owned, answered, selected, scope, failed, differences, problems, noticed, errors, past, opening, begun: markRaw(begun), unapplied: markRaw(unapplied),
     saving: document.state, conflict: document.conflict, canUndo: document.canUndo, canRedo: document.canRedo,
     open, readTables, change, undo, redo, flush: document.flush, publish,
   }; // prettier-ignore

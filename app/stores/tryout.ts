@@ -1,6 +1,8 @@
+import { useDebounceFn } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import type { StoredRecord } from '~~/core/engine/context.ts';
 import type { Plan, PlanField } from '~~/core/engine/plan.ts';
+import { unreachedIn } from '~~/core/engine/unreached.ts';
 import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { UNSET } from '~~/core/model/valueState.ts';
 import type { Answered, Want } from '~~/core/engine/wants.ts';
@@ -119,6 +121,17 @@ export const useTryout = defineStore('tryout', () => {
       else replay();
     },
     { immediate: true, flush: 'sync' },
+  );
+
+  // what nobody can choose is found by walking the cascades over the rows that are here: a moment later, since nobody waits for it
+  const LOOK_AGAIN = 500;
+  const notice = useDebounceFn(() => {
+    const entry = host.entry.value;
+    draft.noticed = entry && draft.plan === entry.plan ? unreachedIn(entry) : [];
+  }, LOOK_AGAIN);
+  watch(
+    () => [draft.plan, host.steps.value[0]?.change.what.kind === 'supply' && host.steps.value[0].number],
+    () => void notice(),
   );
 
   const startOver = (): void => void replay([]);

@@ -77,7 +77,7 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
     ...rules.flatMap(formulasOfRule),
     ...formulasOfSteps(steps),
   ];
-  problems.push(...mistakesIn({ form, fields: graph.fields, lines, rules, steps, formulas: formulas.filter((f) => f !== null) }));
+  problems.push(...mistakesIn({ form, fields: graph.fields, lines, rules, steps, tables, formulas: formulas.filter((f) => f !== null) }));
   return {
     form,
     tables,

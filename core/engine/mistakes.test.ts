@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { type Form, parseForm } from '../form/definition.ts';
 import { mended } from '../form/mend.ts';
-import { LOT_FIELDS, SEEDBANK_TABLES, lotForm } from '../testing/seedbank.ts';
+import { LARGE_TABLES, LOT_FIELDS, SEEDBANK_TABLES, lotForm } from '../testing/seedbank.ts';
 import { compileForm } from './compile.ts';
 
 /* Every kind of mistake: a form that has it, and the nearest form that does not. */
@@ -172,5 +172,16 @@ describe('mistakes found without running', () => {
     expect(compileForm(hidden, SEEDBANK_TABLES).problems.map((p) => p.message)).toEqual([
       expect.stringMatching(/^It is required, but is never shown, because its section .*nobody can fill it/),
     ]);
+  });
+
+  test('a large table that nothing can be looked up by; a small one is in order', () => {
+    const form = (where: string) => formOf({ genus: link('genus', { where: null }), species: link('species', { where }) });
+    const codes = (where: string, tables = LARGE_TABLES) => compileForm(form(where), tables).problems.map((p) => p.code);
+    expect(codes('choice.storage_c < 0')).toContain('looksThrough');
+    expect(codes('choice.storage_c < 0', SEEDBANK_TABLES)).not.toContain('looksThrough');
+    expect(codes('choice.genus = genus AND choice.storage_c < 0')).not.toContain('looksThrough');
+    // yes and no tell too little apart
+    expect(codes('choice.active = TRUE')).toContain('looksThrough');
+    expect(codes('choice.name = "Rosa canina"')).not.toContain('looksThrough');
   });
 });

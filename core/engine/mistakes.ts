@@ -4,10 +4,12 @@ import { quoted } from '../form/who.ts';
 import { type Form, fieldAt, placedOrder } from '../form/definition.ts';
 import type { Formula } from '../formula/formula.ts';
 import { type Syntax, ungroup } from '../formula/syntax.ts';
+import type { Tables } from '../model/tables.ts';
 import { nearest } from '../values/text.ts';
 import type { Type } from '../values/typing.ts';
 import type { Env } from '../formula/env.ts';
 import type { PlanCondition } from './conditions.ts';
+import { equatedColumns } from './looked.ts';
 import type { PlanField, PlanLines } from './plan.ts';
 import type { PlanRule } from './rules.ts';
 import type { PlanSteps } from './steps.ts';
@@ -22,6 +24,7 @@ interface Compiled {
   readonly lines: readonly PlanLines[];
   readonly rules: readonly PlanRule[];
   readonly steps: PlanSteps | null;
+  readonly tables: Tables;
   /** all formulas that the form computes with */
   readonly formulas: readonly Formula[];
 }
@@ -38,6 +41,7 @@ export function mistakesIn(compiled: Compiled): FormProblem[] {
     ...checkMistakes(field, compiled.form),
     ...waitMistakes(field, fields, places, set),
     ...optionMistakes(field),
+    ...largeMistakes(field, compiled.tables),
     ...setterMistakes(field, set),
     ...valueMistakes(field, fields),
     ...unusedMistakes(field, read, set, columns),
@@ -154,6 +158,14 @@ function optionMistakes(field: PlanField): FormProblem[] {
   });
 }
 
+/** A narrowing of a large table that nothing can be looked up by: all of it is looked through, each time the list is asked for. */
+function largeMistakes({ choices, ...field }: PlanField, tables: Tables): FormProblem[] {
+  const table = choices?.table ? tables.get(choices.table) : undefined;
+  if (!choices?.large || !table || !choices.narrowing?.parts.length || equatedColumns(choices, table).length) return [];
+  const message = `Its list looks through all of ${table.label} (a large table) each time: none of its conditions says that a column of it is a certain value, by which rows could be looked up. Add one, such as “its … is the entry’s …”.`;
+  return [formProblem('looksThrough', field.key, 'where', message, { severity: 'warning' })];
+}
+
 /** What a formula may come to that is written out in it: texts where a result stands. */
 function resultsIn(node: Syntax): readonly Extract<Syntax, { kind: 'text' }>[] {
   const inner = ungroup(node);
@@ -197,20 +209,26 @@ function valueMistakes(field: PlanField, fields: readonly PlanField[]): FormProb
 // ---- who sets what ----
 
 type SetBy = 'change' | 'rule' | 'move' | 'fill';
-type Setters = ReadonlyMap<number, readonly { readonly label: string; readonly by: SetBy }[]>;
-/** What gives fields a value beside their own formula: changes of other fields, rules, moves; clearing gives none. */
-function settersOf({ fields, rules, steps }: Compiled): Setters {
-  const found = new Map<number, { label: string; by: SetBy }[]>();
-  const put = (slot: number, label: string, by: SetBy): void => {
+interface Setter {
+  readonly label: string;
+  readonly by: SetBy;
+  /** of a choice that fills the fields above it: its slot */
+  readonly from: number | null;
+}
+type Setters = ReadonlyMap<number, readonly Setter[]>;
+/** What gives fields a value beside their own formula: changes of other fields, rules, moves, choices below; clearing gives none. */
+export function settersOf({ fields, rules, steps }: Pick<Compiled, 'fields' | 'rules' | 'steps'>): Setters {
+  const found = new Map<number, Setter[]>();
+  const put = (slot: number, label: string, by: SetBy, from: number | null = null): void => {
     const all = found.get(slot) ?? [];
-    if (!all.some((s) => s.label === label && s.by === by)) all.push({ label, by });
+    if (!all.some((s) => s.label === label && s.by === by)) all.push({ label, by, from });
     found.set(slot, all);
   };
   for (const f of fields) for (const s of f.spreads) if (s.formula) put(s.slot, f.definition.label, 'change');
   for (const r of rules) for (const a of [...r.then, ...r.otherwise]) if (a.kind === 'set' && a.formula) put(a.slot, r.label, 'rule');
   for (const m of steps?.moves ?? []) for (const a of m.sets) if (a.kind === 'set' && a.formula) put(a.slot, m.definition.label, 'move');
   // choosing a row fills the fields above it
-  for (const f of fields) for (const slot of f.choices?.fills ?? []) put(slot, f.definition.label, 'fill');
+  for (const f of fields) for (const slot of f.choices?.fills ?? []) put(slot, f.definition.label, 'fill', f.slot);
   return found;
 }
 /** Two that set one value; two rules are told apart at the later of them. */

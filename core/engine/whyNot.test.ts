@@ -1,8 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { LOT_FIELDS, SEEDBANK, lotPlan, openSettled } from '../testing/seedbank.ts';
+import { CONTEXT, LARGE_TABLES, LOT_FIELDS, SEEDBANK, answer, lotForm, lotPlan, openSettled } from '../testing/seedbank.ts';
+import { compileForm } from './compile.ts';
+import { DataCache } from './cache.ts';
 import type { Row } from '../values/types.ts';
-import type { Entry } from './entry.ts';
+import { type Entry, openEntry } from './entry.ts';
 import type { Edit } from './state.ts';
 import { againstWords, whyNot } from './whyNot.ts';
 
@@ -71,5 +73,27 @@ describe('why a row is not offered', () => {
     expect(entry.state('species').gone).toBe(true);
     expect(againstWords(entry, 'species', null)).toMatch(/^not true of it: its genus is the entry’s Genus/i);
     expect(againstWords(entry, 'family', null)).toBeNull();
+  });
+});
+
+describe('of a large table, whose rows are not here', () => {
+  test('what a row is asked through is wanted, answered, and then told', () => {
+    const of = LOT_FIELDS.species as { source: object };
+    const where = 'choice.genus.family = family';
+    const fields = { ...LOT_FIELDS, species: { ...of, source: { ...of.source, where } } };
+    const entry = openEntry(compileForm(lotForm(fields), LARGE_TABLES), CONTEXT, new DataCache());
+    entry.apply([set('family', 1)]);
+    const row = rowsOf('species').find((s) => s.id === 201)!;
+    const ask = () => whyNot(entry, 'species', null, row);
+    const before = entry.wants.length;
+    for (let round = 0; round < 6; round++) {
+      const lacking = entry.wantedBy(() => ask());
+      if (!lacking.length) break;
+      expect(lacking.every((w) => w.kind === 'row')).toBe(true);
+      entry.supply(answer(lacking));
+    }
+    expect(ask()).toMatchObject([{ holds: false, has: [{ name: 'genus.family' }] }]);
+    // asking is not wanting: nothing of it stays
+    expect(entry.wants.length).toBe(before);
   });
 });

@@ -41,6 +41,8 @@ export type FormProblemCode =
   | 'neverFilled'
   | 'notOffered'
   | 'setTwice'
+  | 'unreached'
+  | 'looksThrough'
   | 'unused'
   | 'noOptions'
   | 'noFeed'

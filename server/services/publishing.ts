@@ -1,4 +1,5 @@
 import { compileForm } from '../../core/engine/compile.ts';
+import { listIndexes } from '../../core/engine/looked.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { missingColumns } from '../../core/form/columns.ts';
 import type { Form } from '../../core/form/definition.ts';
@@ -6,7 +7,6 @@ import { followEdits, followSteps } from '../../core/form/follow.ts';
 import { situationSchema } from '../../core/contract/situations.ts';
 import { rehearsalSchema } from '../../core/form/rehearsal.ts';
 import { likelyKnown } from '../../core/form/known.ts';
-import { type Column, targetOf } from '../../core/model/tables.ts';
 import type { Account } from '../database/accounts';
 import type { Database } from '../database/connection';
 import { type FormRow, type VersionRow, insertVersion, newestVersion, updateDraft, versionRow } from '../database/forms';
@@ -145,7 +145,7 @@ async function followSituations(db: Database, key: string, before: Form, now: Fo
 
 /** Makes sure of the indexes that the lists of a form, and what it asks of earlier records, are read by. */
 async function ensureIndexes(ws: Workspace, db: Database, plan: Plan): Promise<void> {
-  for (const index of indexesOf(plan)) await ensureIndex(db, index.table, index.columns);
+  for (const index of listIndexes(plan)) await ensureIndex(db, index.table, index.columns);
   for (const { table, column } of lastAsked(plan)) await ensureLastIndex(db, table, column);
   for (const searched of searchedTables(plan)) await ensureSearchIndex(db, await ws.modelTable(searched, db));
 }
@@ -154,7 +154,7 @@ export async function ensureAllIndexes(ws: Workspace): Promise<void> {
   for (const { plan } of await publishedPlans(ws)) await ws.db.transaction((db) => ensureIndexes(ws, db, plan));
 }
 /** Goes up whenever forms are given indexes they were not given before. */
-const INDEX_RULES = 1;
+const INDEX_RULES = 2;
 /** Makes sure of them once after the application has changed: what was published by a version before knew fewer. */
 export async function ensureNewIndexes(ws: Workspace): Promise<void> {
   if ((await setting(ws.db, 'index_rules')) === INDEX_RULES) return;
@@ -174,31 +174,6 @@ function lastAsked(plan: Plan): { table: string; column: string | null }[] {
     if (definition.source?.kind === 'rows' && definition.source.first === 'recent')
       note(group === null ? plan.form.table : (plan.lines[group]?.definition.table ?? plan.form.table), null);
   return [...asked.values()];
-}
-
-/** What the narrowings equate, then what the list is sorted by: the first page then comes straight off the index. */
-function indexesOf(plan: Plan): { table: string; columns: Column[] }[] {
-  const indexes: { table: string; columns: Column[] }[] = [];
-  for (const { choices } of plan.fields) {
-    const table = choices?.table ? plan.tables.get(choices.table) : undefined;
-    if (!choices || !table) continue;
-    const equated: Column[] = [];
-    for (const { syntax } of choices.narrowing?.parts ?? []) {
-      if (syntax.kind !== 'binary' || syntax.operator !== '=') continue;
-      for (const side of [syntax.left, syntax.right]) {
-        if (side.kind !== 'member' || side.object.kind !== 'name' || side.object.name !== 'choice') continue;
-        const column = table.columns.find((c) => c.key === side.property);
-        if (column && targetOf(column) !== null) equated.push(column);
-      }
-    }
-    const sorted = choices.sort.map((s) => table.columns.find((c) => c.key === s.key)).filter((c) => c !== undefined);
-    const columns = [...new Set([...equated, ...sorted])];
-    if (columns.length) indexes.push({ table: table.key, columns });
-    // while it waits such a list offers all, in its order
-    if (equated.length && sorted.length && choices.source.waiting === 'all')
-      indexes.push({ table: table.key, columns: [...new Set(sorted)] });
-  }
-  return indexes;
 }
 
 /** Large tables that a list of the form searches. Small ones are searched in the browser. */

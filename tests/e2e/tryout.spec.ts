@@ -196,3 +196,28 @@ test('how it is tried is kept by a name and chosen again; a link is filled in th
   await expect(control(page, 'species')).toHaveValue('Quercus robur');
   await expect(control(page, 'quantity_g')).toHaveValue('77.00');
 });
+
+test('a value that was expected: which name would have to be otherwise, and which rows have it', async ({ page }) => {
+  await signIn(page, 'Maud Alder');
+  await page.goto('/design/forms/lot_intake');
+  await choose(page, 'species', 'Quercus robur');
+  await expect(control(page, 'storage_c')).toHaveValue('2');
+  await control(page, 'storage_c').click();
+  await page.keyboard.press('Alt+w');
+  const why = page.getByRole('complementary', { name: 'Why Storage, °C' });
+  const expected = why.getByLabel('What was expected');
+  await expected.fill('-20');
+  await expected.press('Enter');
+  await expect(why).toContainText(/storage c \(2\) would have to be −20\. \d+ rows of Species have that: /);
+  await expected.fill('2');
+  await expected.press('Enter');
+  await expect(why).toContainText('It holds 2.');
+  // typed over: the formula would have given it
+  await control(page, 'storage_c').fill('4');
+  await page.keyboard.press('Tab');
+  await control(page, 'storage_c').click();
+  await page.keyboard.press('Alt+w');
+  await why.getByLabel('What was expected').fill('2');
+  await why.getByLabel('What was expected').press('Enter');
+  await expect(why).toContainText('It was typed. Its own formula would give 2, as you expected.');
+});

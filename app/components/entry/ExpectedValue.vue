@@ -54,7 +54,7 @@ const rowsSaid = (a: Of<'name'>): string => {
   const label = plan.value.tables.get(table)?.label ?? table;
   if (!count) return ` No row of ${label} has that.`;
   const named = some.map((id) => rowLabel(plan.value, props.host.cache(), table, id)).join(', ');
-  return ` ${count} ${count === 1 ? 'row' : 'rows'} of ${label} ${count === 1 ? 'has' : 'have'} that: ${named}${count > some.length ? ', …' : ''}.`;
+  return ` ${count} ${count === 1 ? 'row' : 'rows'} of ${label} ${count === 1 ? 'has' : 'have'} that: ${named}${count > some.length ? ', …' : '.'}`;
 };
 function sentence(a: Against): string {
   switch (a.kind) {

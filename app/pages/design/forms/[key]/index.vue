@@ -221,6 +221,7 @@ const unpublished = computed(() =>
 }
 .panel {
   width: 100%;
+  height: 100%;
   background: var(--ground-2);
   overflow: auto;
 }
