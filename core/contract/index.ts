@@ -1,4 +1,5 @@
 import { about } from './about.ts';
+import { archives } from './archive.ts';
 import { entries } from './entries.ts';
 import { forms } from './forms.ts';
 import { feeds, lists } from './model.ts';
@@ -18,6 +19,7 @@ export const contract = {
   people,
   welcome,
   workspace,
+  archives,
   programs,
   rights,
   tables,

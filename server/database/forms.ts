@@ -94,3 +94,9 @@ export const allVersions = async (db: Database): Promise<VersionRow[]> =>
 /** Writes a version's definition under other names of the model: what it means stays. */
 export const rewriteVersion = async (db: Database, { form_key, number }: VersionRow, definition: string): Promise<void> =>
   void (await db('form_versions').where({ form_key, number }).update({ definition }));
+
+/** Takes forms out with their versions and rehearsals: what was begun to be brought in and could not be. Call inside a transaction. */
+export async function dropForms(db: Database, keys: readonly string[]): Promise<void> {
+  for (const table of ['rehearsals', 'situations', 'form_versions']) await db(table).whereIn('form_key', keys).delete();
+  await db('forms').whereIn('key', keys).delete();
+}

@@ -79,6 +79,15 @@ export async function restoreRow(db: Database, table: ModelTable, row: Row, stam
   });
 }
 
+/** Puts many rows in under the numbers they had. Throws when one is taken. */
+export async function restoreRows(db: Database, table: ModelTable, rows: readonly Row[], stamp: RowStamp): Promise<void> {
+  const by = { _created_at: stamp.at, _created_by: stamp.account, _changed_at: stamp.at, _changed_by: stamp.account };
+  const all = rows.map((row) => ({ id: row.id, ...stored(table.columns, row), ...by }));
+  // what SQLite takes in one statement
+  const most = Math.max(1, Math.floor(20_000 / Math.max(1, Object.keys(all[0] ?? {}).length)));
+  for (let i = 0; i < all.length; i += most) await db(dataTable(table.key)).insert(all.slice(i, i + most));
+}
+
 /** Changes a row if it still has this revision; false when it has another (or is gone). */
 export async function updateRow(
   db: Database,

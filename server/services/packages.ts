@@ -234,8 +234,13 @@ async function noteKeys(
   later.push(...links.map((l) => l.made));
 }
 
-/** Tables as a data package: a zip with datapackage.json and one CSV each, streamed. */
-export async function* exportPackage(ws: Workspace, keys: readonly string[]): AsyncGenerator<Uint8Array> {
+/** A text that stands in an archive beside the tables. */
+export interface Beside {
+  readonly name: string;
+  readonly text: string;
+}
+/** Tables as a data package: a zip with datapackage.json and one CSV each, streamed; what stands beside them comes first. */
+export async function* exportPackage(ws: Workspace, keys: readonly string[], beside: readonly Beside[] = []): AsyncGenerator<Uint8Array> {
   const tables = await Promise.all(keys.map((k) => ws.modelTable(k)));
   const packaged = new Set(keys);
   const ready: Uint8Array[] = [];
@@ -257,6 +262,12 @@ export async function* exportPackage(ws: Workspace, keys: readonly string[]): As
     resources: tables.map((t) => resourceOf(t, packaged)),
   };
   description.push(strToU8(`${JSON.stringify(json, null, 2)}\n`), true);
+  for (const { name, text } of beside) {
+    const file = new ZipDeflate(name);
+    zip.add(file);
+    file.push(strToU8(text), true);
+    yield* take();
+  }
   for (const table of tables) {
     const file = new ZipDeflate(`${table.key}.csv`);
     zip.add(file);

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { expect, test } from './workspace';
 import { control, field, pickWord, signIn, signInHttp } from './helpers';
 
@@ -175,4 +176,22 @@ test('files: several are dropped and pasted, what is wrong is said at once, pict
   await page.keyboard.press('Escape');
   await permit.getByRole('button', { name: 'Remove scan.pdf' }).click();
   await expect(permit.getByText('takes only PDF')).toHaveCount(0);
+});
+
+test('a whole workspace is downloaded as an archive; where its names are taken it is not brought in', async ({ page, request }) => {
+  await signInHttp(request, 'maud@marrowfen.example');
+  expect((await request.get('/api/workspace/archive')).status(), 'for administrators alone').toBe(403);
+  await signIn(page, 'Peg Sluice');
+  await page.goto('/admin/workspace');
+  const coming = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'Download the archive' }).click();
+  const path = await (await coming).path();
+  await page
+    .locator('input[type="file"]')
+    .setInputFiles({ name: 'workspace.zip', mimeType: 'application/zip', buffer: readFileSync(path) });
+  await expect(page.getByText(/^This workspace has already the table/)).toBeVisible();
+  await page
+    .locator('input[type="file"]')
+    .setInputFiles({ name: 'workspace.zip', mimeType: 'application/zip', buffer: Buffer.from('no archive') });
+  await expect(page.getByText(/^The file is no archive that can be read/)).toBeVisible();
 });

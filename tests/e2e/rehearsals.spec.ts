@@ -31,8 +31,19 @@ test('a rehearsal is written as sentences, step by step, and removed', async ({ 
   await page.keyboard.press('Enter');
   await expect(steps.nth(1).getByLabel('as expected', { exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Remove this rehearsal' }).click();
-  await page.getByRole('dialog').getByRole('button', { name: 'Remove' }).click();
-  await expect(page.getByRole('list', { name: 'Rehearsals' }).getByRole('listitem')).toHaveCount(4);
+  const list = page.getByRole('list', { name: 'Rehearsals' });
+  await expect(list.getByRole('listitem')).toHaveCount(4);
+  // what was removed comes back with its steps; so does what a step was
+  await page.getByText('“Betula” was removed.').getByRole('button', { name: 'Undo' }).click();
+  await expect(list).toContainText('Betula');
+  await expect(steps).toHaveCount(2);
+  await page.locator('h1').click();
+  await page.keyboard.press('Control+z');
+  await expect(steps.nth(1)).toContainText('found: Family is Betulaceae');
+  await page.keyboard.press('Control+Shift+z');
+  await expect(steps.nth(1).getByLabel('as expected', { exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'Remove this rehearsal' }).click();
+  await expect(list.getByRole('listitem')).toHaveCount(4);
 });
 
 test('what was tried is kept as a rehearsal; a formula that breaks it is seen before publishing, refused, mended and published', async ({

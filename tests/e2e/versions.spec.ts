@@ -129,3 +129,18 @@ test('news, versions, impacts and files of forms are for those who may', async (
   await request.delete('/api/session');
   expect((await request.get('/api/news')).status()).toBe(401);
 });
+
+test('whoever has the form open is told when somebody else publishes it', async ({ page, request }) => {
+  await signInHttp(request, 'maud@marrowfen.example');
+  await signIn(page, 'Maud Alder');
+  await page.goto('/design/forms/lot_intake');
+  await expect(control(page, 'code')).toBeVisible();
+  await changeDraft(request, ({ fields }) => void (fields.quantity_g!.label = 'Weight now, g'));
+  const { revision } = (await (await request.get('/api/forms/lot_intake/draft')).json()) as { revision: number };
+  expect((await request.post('/api/forms/lot_intake/publish', { data: { revision } })).status()).toBe(200);
+  const told = page.getByText(/^Version \d+ was published meanwhile/);
+  await expect(told).toBeVisible();
+  await told.getByRole('button', { name: 'Compare with it' }).click();
+  await expect(told).toHaveCount(0);
+  await expect(page.locator('[data-row="quantity_g"]')).toContainText('Weight now, g');
+});

@@ -43,6 +43,17 @@ const add = (text: string): void => {
       : { any: false, parts: [...parts, ...added] },
   );
 };
+/** A name is compared with the column that holds the same. */
+const unfit = ref('');
+function take(path: string): void {
+  const wanted = formula(path, props.base).type;
+  const column = props.table?.columns.find((c) => {
+    const { type } = formula(`choice.${c.key}`, scope.value);
+    return type.kind === wanted.kind && (type.kind !== 'row' || wanted.kind !== 'row' || type.table === wanted.table);
+  });
+  unfit.value = column ? '' : `${props.table?.label ?? 'The list'} has no column that holds what ${path} holds.`;
+  if (column) add(`choice.${column.key} = ${path}`);
+}
 </script>
 
 <template>
@@ -74,9 +85,18 @@ const add = (text: string): void => {
           :depth="0"
           @change="write({ ...root, parts: $event })"
           @join="write({ ...root, any: $event })"
-        />.
-        <Button link severity="secondary" class="small" @click="whole = true">as formula</Button>
+        />. <Button link severity="secondary" class="small" @click="whole = true">as formula</Button
+        ><ConditionHand
+          v-if="!ofSubset && table"
+          :scope="base"
+          :text="where ?? ''"
+          :place="`${name} where`"
+          does="A press compares it with the column that holds the same."
+          @take="take"
+          @whole="emit('change', $event)"
+        />
       </p>
+      <p v-if="unfit" class="small" role="status">{{ unfit }}</p>
       <p v-if="unfinished" class="small flow" role="status">What is not finished does not apply yet.</p>
       <p v-if="suggestions.length" class="more">
         <Button v-for="s in suggestions" :key="s.text" size="small" severity="warn" @click="add(s.text)">+ {{ s.label }}</Button>

@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { ENTRY_TABLE, asChoice, entryScope, fromChoice } from '~~/core/choices/entrySentence.ts';
+import { type SentencePart, columnFormula } from '~~/core/choices/sentence.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import { YESNO } from '~~/core/values/typing.ts';
+import { operatorsFor } from './conditionChoices';
 import { useConditionRoot } from './conditionRoot';
 
 /* A condition over the entry as sentences: “species › protected is yes and quantity is over 5”. A view of the formula. */
@@ -21,6 +23,16 @@ const { root, write, unfinished } = useConditionRoot({
   compiled: () => compiled.value,
   change: (text) => emit('change', text === null ? null : fromChoice(text)),
 });
+/** A name begins a condition on it: how it is compared is asked for next. */
+function take(column: string): void {
+  const { operator, not } = operatorsFor(formula(columnFormula(column, 'choice'), scope.value).type)[0]!;
+  const begun: SentencePart = { kind: 'simple', column, operator, not, values: [] };
+  const { any, parts } = root.value;
+  write({ any, parts: [...parts, begun] });
+}
+const { resultAs } = useFormulaNow(() => draft.scope!, () => false); // prettier-ignore
+/** Whether it holds in the entry that is tried. */
+const now = computed(() => (props.when ? resultAs(props.when, YESNO) : ''));
 </script>
 
 <template>
@@ -46,7 +58,17 @@ const { root, write, unfinished } = useConditionRoot({
       :depth="0"
       @change="write({ ...root, parts: $event })"
       @join="write({ ...root, any: $event })"
-    />{{ ' ' }}<Button link severity="secondary" class="small" @click="whole = true">as formula</Button>
+    />{{ ' ' }}<Button link severity="secondary" class="small" @click="whole = true">as formula</Button
+    ><ConditionHand
+      :scope="draft.scope!"
+      :text="when ?? ''"
+      :place="place"
+      does="A press begins a condition on it."
+      @take="take"
+      @whole="emit('change', $event)"
+    /><span v-if="now" class="small muted">
+      now: <b>{{ now }}</b></span
+    >
     <p v-if="unfinished" class="small flow" role="status">What is not finished does not apply yet.</p>
   </template>
 </template>

@@ -1,7 +1,4 @@
 <script setup lang="ts">
-import { namesUsed } from '~~/core/engine/uses.ts';
-import { compileNode } from '~~/core/formula/compile.ts';
-import { explainWorking } from '~~/core/formula/explain.ts';
 import { readsOf } from '~~/core/formula/reads.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import type { Scope } from '~~/core/formula/scope.ts';
@@ -23,7 +20,6 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ change: [text: string] }>();
 const draft = useDraft();
-const tryout = useTryout();
 /** What was being written here when the editor was left for another field: it is taken up again. */
 const keptAt = computed(() => (props.place && !props.alone ? `${draft.formKey} ${props.place}` : null));
 const kept = keptAt.value === null ? undefined : draft.unapplied.get(keptAt.value);
@@ -32,24 +28,14 @@ useOpening((place) => !props.alone && place === props.place, () => (open.value =
 const scope = computed(() => props.scope ?? draft.scope!);
 const broken = computed(() => formula(props.text, scope.value, props.expected).problems.find((p) => p.severity === 'error'));
 
+const { resultAs, workingOf, namesOf } = useFormulaNow(
+  () => scope.value,
+  () => (props.noResult ?? false) || (props.alone ?? false),
+);
 const result = (text: string): string => resultAs(text, props.expected);
 /** Any name or formula now, whatever type this place asks for. */
 const valueNow = (text: string): string => resultAs(text, null);
-function resultAs(text: string, expected: Type | null): string {
-  const plan = draft.plan;
-  const env = props.noResult || props.alone ? null : tryout.environment();
-  if (!plan || !env) return '';
-  const f = formula(text, scope.value, expected);
-  return f.syntax ? showResult(plan, tryout.host.cache(), f.type, compileNode(f.syntax, f)(env)) : '';
-}
-function working(text: string): { text: string; value: string }[] {
-  const plan = draft.plan;
-  const env = props.noResult || props.alone ? null : tryout.environment();
-  if (!plan || !env) return [];
-  const f = formula(text, scope.value, props.expected);
-  return explainWorking(f, env).map((w) => ({ text: w.text, value: showResult(plan, tryout.host.cache(), w.type, w.value) }));
-}
-const namesOf = (text: string): readonly string[] => namesUsed(draft.plan!, formula(text, scope.value));
+const working = (text: string): { text: string; value: string }[] => workingOf(text, props.expected);
 /** Tables it reads whose rows belong to people or teams. */
 const ofOwners = computed(() => {
   if (props.alone || !draft.owned.size) return [];

@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import { useQueryCache } from '@pinia/colada';
+import type { Result } from '~~/core/contract/define.ts';
+import { contract } from '~~/core/contract/index.ts';
 import type { WorkspaceSettings } from '~~/core/contract/people.ts';
 
 /* How the workspace is called, and how it counts and writes days and numbers. */
@@ -42,6 +45,25 @@ async function save(): Promise<void> {
     problem.value = messageOf(e);
   }
 }
+// ---- all of it as one archive of open files ----
+const job = useJob('bringing in a workspace', { goesOn: true });
+const archiveProblem = ref('');
+const brought = shallowRef<Result<typeof contract.archives.in> | null>(null);
+const queries = useQueryCache();
+async function bringIn(file: File): Promise<void> {
+  archiveProblem.value = '';
+  brought.value = null;
+  try {
+    const { id } = await sendBody(contract.imports.upload, file);
+    brought.value = await job.run(() => api.archives.in({ upload: id }));
+    if (!brought.value) return;
+    await Promise.all([workspace.load(), queries.invalidateQueries()]);
+    Object.assign(form, workspace.settings);
+  } catch (e) {
+    archiveProblem.value = messageOf(e);
+  }
+}
+const counted = (n: number, one: string): string => `${n.toLocaleString(LOCALE)} ${n === 1 ? one : `${one}s`}`;
 </script>
 
 <template>
@@ -68,6 +90,42 @@ async function save(): Promise<void> {
       <Note v-else-if="said" kind="good">{{ said }}</Note>
       <Button type="submit" label="Save" />
     </form>
+    <section class="archive" aria-labelledby="archive-word">
+      <h2 id="archive-word">All of it as one file</h2>
+      <p>
+        An archive of open files: the tables as a data package, option lists, feeds, forms with their rehearsals, and these settings.
+        Accounts, rights, secrets of feeds, uploaded files and the history of records stay here.
+      </p>
+      <p>
+        <Button
+          as="a"
+          severity="secondary"
+          icon="pi pi-download"
+          label="Download the archive"
+          :href="routeAddress(contract.archives.out)"
+          download="workspace.zip"
+        />
+      </p>
+      <p>
+        Brought in, everything keeps its name and every row its number. It is refused where something here is called the same: bring it into
+        a workspace that is empty, or beside what is called otherwise. People are matched by their e-mail address, else by their name.
+      </p>
+      <JobProgress v-if="job.running.value" :progress="job.progress.value" :doing="job.doing.value" @cancel="job.cancel" />
+      <FileDrop v-else v-slot="{ choose }" class="dropzone" label="The archive of a workspace" accept=".zip" @file="bringIn">
+        <div class="drop">
+          <i class="pi pi-upload" aria-hidden="true" />
+          <span><Button severity="secondary" label="Choose an archive" @click="choose" /> or drop it here.</span>
+        </div>
+      </FileDrop>
+      <Note v-if="archiveProblem" kind="bad">{{ archiveProblem }}</Note>
+      <Note v-if="brought" kind="good"
+        >Brought in: {{ counted(brought.tables, 'table') }} with {{ counted(brought.rows, 'row') }},
+        {{ counted(brought.lists, 'option list') }}, {{ counted(brought.feeds, 'feed') }}, {{ counted(brought.forms, 'form') }}.
+        <ul v-if="brought.notes.length">
+          <li v-for="n in brought.notes" :key="n">{{ n }}</li>
+        </ul></Note
+      >
+    </section>
   </div>
 </template>
 
@@ -89,6 +147,17 @@ async function save(): Promise<void> {
 .day {
   display: flex;
   gap: 6px;
+  align-items: center;
+}
+.archive {
+  max-width: 640px;
+  margin-top: 28px;
+  display: grid;
+  gap: 10px;
+}
+.drop {
+  display: flex;
+  gap: 10px;
   align-items: center;
 }
 </style>

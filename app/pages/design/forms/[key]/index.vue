@@ -104,6 +104,16 @@ onBeforeRouteLeave(() => draft.flush());
 useEventListener(window, 'beforeunload', (event: BeforeUnloadEvent) => {
   if (draft.saving !== 'saved') event.preventDefault();
 });
+/** Somebody else published it meanwhile: what the draft is compared with is out of date. */
+const news = useNews();
+const meanwhile = computed(() => {
+  const newest = news.versions[draft.formKey] ?? 0;
+  return newest > (draft.version ?? 0) && !publishing.value ? newest : null;
+});
+async function readAgain(): Promise<void> {
+  await draft.flush();
+  if (!draft.conflict) await draft.open(draft.formKey);
+}
 const unpublished = computed(() =>
   draft.version === null
     ? 'never published'
@@ -142,6 +152,10 @@ const unpublished = computed(() =>
     </div>
     <template v-else-if="draft.form && tryout.host.entry.value">
       <TryBar @settings="selected = null" @link="linking = true" @go="enterField" />
+      <Note v-if="meanwhile !== null"
+        >Version {{ meanwhile }} was published meanwhile, by somebody else or in another window.
+        <Button link label="Compare with it" @click="readAgain"
+      /></Note>
       <Note v-if="unknown">The link names a field “{{ unknown }}”, which this form does not have.</Note>
       <Note v-if="tryout.notices.length" kind="good"
         ><ul>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Rehearsal } from '~~/core/form/rehearsal.ts';
+import { type Rehearsal, rehearsalSchema } from '~~/core/form/rehearsal.ts';
 import type { KeptRehearsal } from '~/composables/rehearsals';
 
 /* The rehearsals of a form: what is done in it and what must come of it; run on the draft, one or all. */
@@ -39,43 +39,77 @@ async function run(ids?: number[]): Promise<void> {
 }
 onMounted(() => void (all.value.length && !draft.errors.length && run()));
 
-/** Keeps a change at once, then runs what was changed. */
+// ---- changing: each change is saved at once, and can be taken back ----
+const undoable = useUndoable((e) => (problem.value = messageOf(e)));
+useUndoKeys(undoable);
+/** Does something, remembers how it is taken back, and says why it could not be done. */
+async function act(step: Undoable): Promise<void> {
+  problem.value = '';
+  try {
+    await step.redo();
+    undoable.did(step);
+  } catch (e) {
+    problem.value = messageOf(e);
+  }
+}
+/** Which rehearsal is meant: what is removed and brought back has another number. */
+interface Which {
+  id: number;
+}
+async function write(which: Which, rehearsal: Rehearsal): Promise<void> {
+  await api.rehearsals.change({ key, id: which.id }, { rehearsal });
+  all.value = all.value.map((r) => (r.id === which.id ? { ...r, rehearsal } : r));
+  selected.value = which.id;
+  void run([which.id]);
+}
+const known = new Map<number, Which>();
+function whichOf(id: number): Which {
+  const found = known.get(id) ?? { id };
+  known.set(id, found);
+  return found;
+}
+async function bring(which: Which, rehearsal: Rehearsal): Promise<void> {
+  const { id } = await api.rehearsals.add({ key }, { rehearsal });
+  which.id = id;
+  known.set(id, which);
+  await load();
+  selected.value = id;
+}
+async function take(which: Which): Promise<void> {
+  await api.rehearsals.remove({ key, id: which.id });
+  await load();
+  if (selected.value === which.id) selected.value = all.value[0]?.id ?? null;
+}
+/** Keeps a change, then runs what was changed. */
 async function change(rehearsal: Rehearsal): Promise<void> {
   const kept = current.value;
   if (!kept) return;
-  problem.value = '';
-  try {
-    await api.rehearsals.change({ key, id: kept.id }, { rehearsal });
-    all.value = all.value.map((r) => (r.id === kept.id ? { ...r, rehearsal } : r));
-    await run([kept.id]);
-  } catch (e) {
-    problem.value = messageOf(e);
-  }
+  const which = whichOf(kept.id);
+  const before = kept.rehearsal as Rehearsal;
+  await act({ redo: () => write(which, rehearsal), undo: () => write(which, before) });
 }
 const set = (part: Partial<Rehearsal>): Promise<void> => change({ ...(current.value!.rehearsal as Rehearsal), ...part });
 async function add(): Promise<void> {
-  problem.value = '';
   const now = draft.context.now || '2026-01-01T09:00:00';
-  const rehearsal = { label: `Rehearsal ${all.value.length + 1}`, as: useSession().account?.name ?? null, at: now, steps: [] };
-  try {
-    const { id } = await api.rehearsals.add({ key }, { rehearsal });
-    await load();
-    selected.value = id;
-  } catch (e) {
-    problem.value = messageOf(e);
-  }
+  const rehearsal = rehearsalSchema.parse({
+    label: `Rehearsal ${all.value.length + 1}`,
+    as: useSession().account?.name ?? null,
+    at: now,
+    steps: [],
+  });
+  const which: Which = { id: 0 };
+  await act({ redo: () => bring(which, rehearsal), undo: () => take(which) });
 }
-const removing = shallowRef<KeptRehearsal | null>(null);
-async function remove(): Promise<void> {
-  const gone = removing.value!;
-  removing.value = null;
-  try {
-    await api.rehearsals.remove({ key, id: gone.id });
-    await load();
-    if (selected.value === gone.id) selected.value = all.value[0]?.id ?? null;
-  } catch (e) {
-    problem.value = messageOf(e);
-  }
+const removed = ref('');
+async function remove(kept: KeptRehearsal): Promise<void> {
+  const which = whichOf(kept.id);
+  const rehearsal = kept.rehearsal as Rehearsal;
+  await act({ redo: () => take(which), undo: () => bring(which, rehearsal) });
+  removed.value = problem.value ? '' : rehearsal.label;
+}
+async function takeBack(): Promise<void> {
+  removed.value = '';
+  await undoable.undo();
 }
 const RED = [
   { value: 'warn', label: 'publishing warns of it' },
@@ -112,6 +146,20 @@ const RED = [
           :disabled="!all.length || running.running.value || !!draft.errors.length"
           @click="run()"
         />
+        <IconButton
+          v-tooltip.bottom="'Undo (Ctrl+Z)'"
+          icon="pi pi-undo"
+          aria-label="Undo"
+          :disabled="!undoable.canUndo.value"
+          @click="takeBack"
+        />
+        <IconButton
+          v-tooltip.bottom="'Redo (Ctrl+Shift+Z)'"
+          icon="pi pi-refresh"
+          aria-label="Redo"
+          :disabled="!undoable.canRedo.value"
+          @click="undoable.redo()"
+        />
         <Button label="New rehearsal" icon="pi pi-plus" @click="add" />
       </span>
     </header>
@@ -131,6 +179,7 @@ const RED = [
       rehearsed. <NuxtLink :to="`/design/forms/${key}`">To the form</NuxtLink></Note
     >
     <Note v-if="problem" kind="bad">{{ problem }}</Note>
+    <Note v-if="removed" kind="good">“{{ removed }}” was removed. <Button link label="Undo" @click="takeBack" /></Note>
     <Note v-if="loaded && !all.length">There are none yet. Make one here, or keep what you try.</Note>
     <div v-else-if="all.length" class="two">
       <ul class="list" aria-label="Rehearsals">
@@ -155,7 +204,7 @@ const RED = [
               size="small"
               label="Run"
               :disabled="running.running.value"
-              @click="run([current.id])" /><IconButton icon="pi pi-trash" aria-label="Remove this rehearsal" @click="removing = current"
+              @click="run([current.id])" /><IconButton icon="pi pi-trash" aria-label="Remove this rehearsal" @click="remove(current)"
           /></span>
         </div>
         <p class="sentence">
@@ -196,16 +245,6 @@ const RED = [
         <p class="muted small">kept by {{ current.by }}, {{ showMoment(current.at) }}</p>
       </section>
     </div>
-    <Dialog :visible="removing !== null" modal header="Remove the rehearsal" :style="{ width: '420px' }" @update:visible="removing = null">
-      <p>“{{ removing?.rehearsal.label }}” is removed for good.</p>
-      <template #footer
-        ><Button severity="secondary" label="Keep it" @click="removing = null" /><Button
-          severity="danger"
-          label="Remove"
-          autofocus
-          @click="remove"
-      /></template>
-    </Dialog>
   </div>
 </template>
 
