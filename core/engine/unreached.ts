@@ -19,7 +19,7 @@ type Values = ReadonlySet<string> | null;
  * Choices that nobody can reach: the cascade is walked from the top, and what belongs to something that the field above never offers is
  * never offered itself. Only what is certain is said: of lists that wait for the field above, equate it, and whose rows are known here
  * (small tables, option lists); a field above that something else than its list fills may hold anything. What a condition leaves out that asks nothing
- * of the entry is left out on purpose, and not told. Gives a warning for each such field. Cost: linear in the rows of the lists.
+ * of the entry is left out on purpose, with all that belongs to it, and not told. Gives a warning for each such field. Cost: linear in the rows of the lists.
  */
 export function unreachedIn(entry: Entry): FormProblem[] {
   return new Walk(entry).problems();
@@ -67,9 +67,13 @@ class Walk {
     const missed: Row[] = [];
     let by: number | null = null;
     let told = 0;
+    let belong = false;
     for (const row of all) {
       const of = { ...env, candidate: row };
-      if (!fixed.every((p) => p.run(of) === true)) continue;
+      if (!fixed.every((p) => p.run(of) === true)) {
+        values.add(keyOf(storedOf(field, row)));
+        continue;
+      }
       told++;
       const missing = equated.find(({ candidate, above }) => {
         const value = candidate(of);
@@ -79,9 +83,10 @@ class Walk {
       else {
         missed.push(row);
         by ??= missing.slot;
+        belong ||= missing.candidate(of) !== null;
       }
     }
-    if (missed.length && by !== null) this.tell(field, missed, told, this.entry.plan.fields[by] as PlanField);
+    if (missed.length && by !== null) this.tell(field, missed, told, this.entry.plan.fields[by] as PlanField, belong);
     return values;
   }
 
@@ -92,12 +97,14 @@ class Walk {
     return value !== null || others.length > 0;
   }
 
-  private tell(field: PlanField, missed: readonly Row[], all: number, above: PlanField): void {
+  private tell(field: PlanField, missed: readonly Row[], all: number, above: PlanField, belong: boolean): void {
     const { label } = above.definition;
     const names = missed.slice(0, MOST_NAMED).map((row) => this.textOf(field, row));
     const more = missed.length > MOST_NAMED ? ` and ${missed.length - MOST_NAMED} more` : '';
     const many = missed.length === 1 ? '1 of its choices' : `${missed.length} of its ${all} choices`;
-    const message = `${many} can never be chosen, because ${label} never offers what ${missed.length === 1 ? 'it belongs' : 'they belong'} to: ${names.join(', ')}${more}.`;
+    const it = missed.length === 1 ? 'it belongs' : 'they belong';
+    const because = belong ? `${label} never offers what ${it} to` : `${it} to no ${label}`;
+    const message = `${many} can never be chosen, because ${because}: ${names.join(', ')}${more}.`;
     this.found.push(formProblem('unreached', field.key, 'where', message, { severity: 'warning' }));
   }
   private textOf(field: PlanField, row: Row): string {
