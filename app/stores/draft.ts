@@ -122,9 +122,9 @@ export const useDraft = defineStore('draft', () => {
     return (inner === undefined ? undefined : plan.value?.lineScopes.get(group)) ?? plan.value?.scope;
   });
   const differences = computed(() => (form.value && published.value ? formDifferences(published.value, form.value) : []));
-  /** what is doubtful when the rows of the tables are looked at too (see tryout) */
+  /** what is doubtful in the rows of the tables, where the form is in order (see tryout) */
   const noticed = shallowRef<readonly FormProblem[]>([]);
-  const problems = computed(() => [...(plan.value?.problems ?? []), ...noticed.value]);
+  const problems = computed(() => plan.value?.problems ?? []);
   const errors = computed(() => problems.value.filter((p) => p.severity === 'error'));
 
   return {

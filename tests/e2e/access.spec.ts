@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { expect, test } from './workspace';
-import { control, formulaText, formulaWord, pressField, signIn, signInHttp, wiringOf } from './helpers';
+import { control, formulaText, formulaWord, pickWord, pressField, signIn, signInHttp, wiringOf } from './helpers';
 
 async function noViolations(page: Page, name: string): Promise<void> {
   const { violations, passes } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
@@ -84,6 +84,24 @@ for (const scheme of ['light', 'dark'] as const)
       await formulaWord(wiringOf(page)).first().click();
       await expect(formulaText(page)).toBeVisible();
       await noViolations(page, 'form design, with the formula editor');
+      await page.keyboard.press('Escape');
+      const trace = page.getByRole('region', { name: 'Trace' });
+      await trace
+        .getByRole('button', { name: /^Show the form as it was/ })
+        .nth(3)
+        .click();
+      await pickWord(trace, 'Stop and show when', 'Genus changes');
+      await expect(trace.getByRole('group', { name: 'Stops' })).toBeVisible();
+      await pickWord(trace, 'What is shown', 'where the time went in all');
+      await noViolations(page, 'form design, at a moment, with times');
+      await page.getByRole('button', { name: 'otherwise…' }).click();
+      await page.getByRole('button', { name: 'situations…' }).click();
+      await expect(page.getByLabel('What the situation is called')).toBeVisible();
+      await noViolations(page, 'form design, with situations');
+      await page.keyboard.press('Escape');
+      await page.getByRole('button', { name: 'Create a link' }).click();
+      await expect(page.getByRole('dialog').getByLabel('Quantity, g')).toBeVisible();
+      await noViolations(page, 'form design, with a link');
     });
 
     test('on records and an entry', async ({ page }) => {

@@ -50,3 +50,14 @@ test('mistakes between the parts of a form are said, led to, and mended by a pre
     await expect(editor(page)).toContainText('TRUE OR ISBLANK(plot)');
   });
 });
+
+test('choices that nobody can reach are found in the rows: they are told beside the problems of the form', async ({ page }) => {
+  await signIn(page, 'Maud Alder');
+  await page.goto('/design/forms/lot_intake');
+  await page.getByRole('button', { name: /, 1 in the data$/ }).click();
+  const list = page.getByRole('dialog', { name: 'Problems' });
+  await expect(list).toContainText('In the rows of the tables');
+  await expect(list).toContainText('2 of its 242 choices can never be chosen, because they belong to no Site: Old Decoy 1, Old Decoy 2.');
+  await list.getByRole('button', { name: /Old Decoy/ }).click();
+  await expect(page.getByLabel('Label of the field', { exact: true })).toHaveValue('Plot');
+});

@@ -8,6 +8,11 @@ import { ruleName } from '~~/core/form/rules.ts';
 const draft = useDraft();
 const tryout = useTryout();
 const emit = defineEmits<{ go: [field: string] }>();
+/** those of the form; then what stands in rows, which is mended in the tables */
+const parts = computed(() => [
+  { head: '', problems: draft.problems },
+  ...(draft.noticed.length ? [{ head: 'In the rows of the tables', problems: draft.noticed }] : []),
+]);
 const label = (p: FormProblem): string => (p.rule ? ruleLabel(p.rule) : p.field ? tryout.host.label(p.field) : 'The form');
 function ruleLabel(id: string): string {
   const at = draft.form!.rules.findIndex((r) => r.id === id);
@@ -24,25 +29,38 @@ function go(p: FormProblem): unknown {
 </script>
 
 <template>
-  <ul class="list">
-    <li v-for="(p, i) in draft.problems" :key="i">
-      <Button text severity="secondary" size="small" class="item" @click="go(p)">
-        <i class="pi" :class="p.severity === 'error' ? 'pi-times-circle bad' : 'pi-exclamation-triangle'" :aria-label="p.severity" />
-        <span
-          ><b>{{ label(p) }}</b> {{ p.message }}</span
-        > </Button
-      ><Button v-if="p.mend" link size="small" class="mend" @click="draft.change(mended(draft.form!, p.mend))">{{ p.mend.label }}</Button>
-    </li>
-    <li v-if="!draft.problems.length" class="muted">No problems.</li>
-  </ul>
+  <div class="all">
+    <template v-for="part in parts" :key="part.head">
+      <h3 v-if="part.head">{{ part.head }}</h3>
+      <ul class="list">
+        <li v-for="(p, i) in part.problems" :key="i">
+          <Button text severity="secondary" size="small" class="item" @click="go(p)">
+            <i class="pi" :class="p.severity === 'error' ? 'pi-times-circle bad' : 'pi-exclamation-triangle'" :aria-label="p.severity" />
+            <span
+              ><b>{{ label(p) }}</b> {{ p.message }}</span
+            > </Button
+          ><Button v-if="p.mend" link size="small" class="mend" @click="draft.change(mended(draft.form!, p.mend))">{{
+            p.mend.label
+          }}</Button>
+        </li>
+        <li v-if="!part.problems.length" class="muted">No problems.</li>
+      </ul>
+    </template>
+  </div>
 </template>
 
 <style scoped>
 .list {
   display: grid;
   gap: 2px;
+}
+.all {
   max-height: 360px;
   overflow: auto;
+}
+h3 {
+  margin: 10px 8px 2px;
+  font-size: 13px;
 }
 .item {
   display: flex;

@@ -114,6 +114,11 @@ async function readAgain(): Promise<void> {
   await draft.flush();
   if (!draft.conflict) await draft.open(draft.formKey);
 }
+const problemsSaid = computed(() => {
+  const { length } = draft.problems;
+  const said = length === 0 ? 'no problems' : `${length} ${length === 1 ? 'problem' : 'problems'}`;
+  return draft.noticed.length ? `${said}, ${draft.noticed.length} in the data` : said;
+});
 const unpublished = computed(() =>
   draft.version === null
     ? 'never published'
@@ -140,9 +145,7 @@ const unpublished = computed(() =>
         size="small"
         :severity="draft.errors.length ? 'danger' : 'secondary'"
         aria-haspopup="dialog"
-        :label="
-          draft.problems.length === 0 ? 'no problems' : `${draft.problems.length} ${draft.problems.length === 1 ? 'problem' : 'problems'}`
-        "
+        :label="problemsSaid"
         @click="problemsOpen = true"
       />
       <Button label="Publish…" @click="publishing = true" />
