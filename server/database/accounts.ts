@@ -130,10 +130,12 @@ export async function accountNames(db: Database): Promise<ReadonlyMap<number, st
   return new Map(rows.map((r) => [r.id, r.name ?? r.email]));
 }
 
-/** The person behind each account. */
-export async function personsOfAccounts(db: Database): Promise<ReadonlyMap<number, number>> {
-  const rows = (await db('accounts').select('id', 'person_id')) as { id: number; person_id: number }[];
-  return new Map(rows.map((r) => [r.id, r.person_id]));
+/** Who stands behind each account, whether it is used or not: the person, and what the account is. */
+export async function whoOfAccounts(
+  db: Database,
+): Promise<ReadonlyMap<number, { readonly person: number; readonly roles: readonly Role[] }>> {
+  const rows = (await db('accounts').select('id', 'person_id', 'roles')) as { id: number; person_id: number; roles: string }[];
+  return new Map(rows.map((r) => [r.id, { person: r.person_id, roles: rolesFrom(r.roles) }]));
 }
 
 /** Whether anybody can sign in: otherwise nobody has ever used the workspace. */

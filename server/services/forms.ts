@@ -171,6 +171,11 @@ export function soundPlan(plan: Plan): Plan {
   if (!plan.fields.length) throw new Refused(422, 'problems', 'The form has no fields yet.', { problems: [] });
   return plan;
 }
+/** The draft of a form compiled, as far as it can be: what has mistakes is left out of it. */
+export async function draftPlan(ws: Workspace, key: string): Promise<Plan> {
+  const row = await formOf(ws, key);
+  return ws.plan(`draft ${row.draft_revision}`, readForm(row.draft));
+}
 /** The draft of a form with its revision, compiled; as it could be published. Throws Refused when it has mistakes. */
 export async function soundDraft(ws: Workspace, key: string): Promise<{ form: Form; revision: number; plan: Plan }> {
   const row = await formOf(ws, key);

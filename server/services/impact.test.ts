@@ -52,6 +52,16 @@ describe('what a draft does to the records that exist', () => {
     expect(view.looked).toBe((await rowsOf('lots')).length);
   });
 
+  test('“me” is whoever entered a record, with what their account is', async () => {
+    await t.ws.db('data_lots').update({ _created_by: t.maud.id });
+    await t.ws.db('data_lots').where('id', '<=', 3).update({ _created_by: t.ida.id });
+    await change('lot_intake', withField('storage_c', filled('prefill', 'IF("clerk" IN (me.roles), 11, 12)')));
+    const view = await find('lot_intake');
+    const page = await impactPage(t.ws, 'lot_intake', view.id, { field: 'storage_c', kind: 'change', offset: 0, limit: 500 });
+    const given = new Map(page.rows.map((r) => [r.row, r.to]));
+    expect([given.get(1), given.get(3), given.get(4)]).toEqual([11, 11, 12]);
+  });
+
   test('values that would change are told with what is stored and what both versions give', async () => {
     await change('lot_intake', withField('storage_c', filled('prefill', 'species.storage_c - 1')));
     const view = await find('lot_intake');
@@ -67,6 +77,11 @@ describe('what a draft does to the records that exist', () => {
     }
     // nothing was done to them
     expect(await rowsOf('lots')).toEqual(lots);
+    // what was found can be looked at, although the draft has a mistake by now
+    await change('lot_intake', withField('seeds', filled('calculation', 'quantity_g /')));
+    expect((await impactPage(t.ws, 'lot_intake', view.id, { field: 'storage_c', kind: 'change', offset: 0, limit: 500 })).rows).toEqual(
+      page.rows,
+    );
   });
 
   test('a choice that is no longer offered, a field that would be asked for, a check that would refuse and one that would warn', async () => {

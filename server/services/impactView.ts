@@ -9,7 +9,7 @@ import * as store from '../database/impacts';
 import { entryRows } from '../database/rows';
 import { shownField } from './backfillView';
 import { notFound } from './errors';
-import { draftOf, soundDraft } from './forms';
+import { draftOf, draftPlan } from './forms';
 import { linkedTexts, rowTexts } from './tables';
 import type { Workspace } from './workspace';
 
@@ -85,7 +85,7 @@ export async function impactPage(
   }: { readonly field?: string | undefined; readonly kind?: store.ImpactKind | undefined; readonly offset: number; readonly limit: number },
 ): Promise<ImpactPage> {
   await headOf(ws, form, id);
-  const { plan } = await soundDraft(ws, form);
+  const plan = await draftPlan(ws, form);
   const found = await store.impactRows(ws.db, id, { field, kind, offset, limit });
   const { rows, fields, linked } = await textsOf(ws, plan, found);
   return { rows: found.map(({ origin: _, ...f }) => ({ ...f, text: rows.get(f.row) ?? `row ${f.row}` })), fields, linked };
@@ -96,7 +96,7 @@ const PAGE = 500;
 const HEADER = ['record', 'row', 'field', 'line', 'what', 'stored', 'published version', 'draft', 'message'];
 /** What was found, as CSV: a line a finding, values as people read them. */
 export async function* impactCsv(ws: Workspace, form: string, id: number): AsyncGenerator<string> {
-  const { plan } = await soundDraft(ws, form);
+  const plan = await draftPlan(ws, form);
   yield `${HEADER.map((h) => csvCell(h, true)).join(',')}\n`;
   for (let after = 0; ;) {
     const found = await store.impactRows(ws.db, id, { after, limit: PAGE });

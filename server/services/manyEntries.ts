@@ -11,7 +11,7 @@ import { formula } from '../../core/formula/formula.ts';
 import type { WorkCalendar } from '../../core/formula/functions/define.ts';
 import { shapesOf } from '../../core/model/tables.ts';
 import { YESNO } from '../../core/values/typing.ts';
-import { personsOfAccounts } from '../database/accounts';
+import { whoOfAccounts } from '../database/accounts';
 import { Lookup } from '../database/lookups';
 import { originsOf } from '../database/origins';
 import { type EntryRow, entryRows, linesOfRows } from '../database/rows';
@@ -118,7 +118,7 @@ export class ManyEntries<T> {
     private readonly ws: Workspace,
     readonly plan: Plan,
     private readonly steps: (entry: Entry, record: StoredRecord) => Generator<void, T>,
-    private readonly persons: ReadonlyMap<number, number | null>,
+    private readonly who: Awaited<ReturnType<typeof whoOfAccounts>>,
     private readonly calendar: WorkCalendar,
   ) {}
   static async of<T>(
@@ -126,7 +126,7 @@ export class ManyEntries<T> {
     plan: Plan,
     steps: (entry: Entry, record: StoredRecord) => Generator<void, T>,
   ): Promise<ManyEntries<T>> {
-    return new ManyEntries(ws, plan, steps, await personsOfAccounts(ws.db), await workCalendar(ws));
+    return new ManyEntries(ws, plan, steps, await whoOfAccounts(ws.db), await workCalendar(ws));
   }
 
   /** Forgets what was read: whole small tables stay known, what was asked of large ones is not kept for ever. */
@@ -162,10 +162,19 @@ export class ManyEntries<T> {
   private open(read: ReadRecord): OpenRecord<T> {
     const now = this.ws.clock.now();
     // "me" is whoever entered the record, not who runs this
-    const me = read.row.createdBy === null ? null : (this.persons.get(read.row.createdBy) ?? null);
+    const by = read.row.createdBy === null ? undefined : this.who.get(read.row.createdBy);
+    const me = by?.person ?? null;
     let cache = this.caches.get(me);
     if (!cache) this.caches.set(me, (cache = this.ws.newCache()));
-    const context = { mode: 'edit', today: now.slice(0, 10), now, me, calendar: this.calendar, isQuiet: true } as const;
+    const context = {
+      mode: 'edit',
+      today: now.slice(0, 10),
+      now,
+      me,
+      roles: by?.roles ?? [],
+      calendar: this.calendar,
+      isQuiet: true,
+    } as const;
     const entry = openEntry(this.plan, context, cache, read.record);
     return { ...read, me, entry, steps: this.steps(entry, read.record), outcome: null };
   }
