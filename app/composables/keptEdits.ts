@@ -53,6 +53,29 @@ export function holdEntry(request: string): () => void {
   return release;
 }
 
+/** What somebody has left unsaved in a form on this computer: which record (null: a new one), when, and how many entries. */
+export interface LeftUnsaved {
+  readonly form: string;
+  readonly record: number | null;
+  readonly at: number;
+  readonly entries: number;
+}
+/** Everything that is kept of one person and is open in no window, newest first. */
+export async function leftUnsaved(account: number): Promise<LeftUnsaved[]> {
+  try {
+    const [rows, open] = [await (await database()).getAll('entries'), await openElsewhere()];
+    return rows
+      .flatMap((r): LeftUnsaved[] => {
+        const [whose, form, record] = r.of.split(' ');
+        if (whose !== String(account) || !form || !record || open.has(lockOf(r.request)) || !r.edits.length) return [];
+        return [{ form, record: record === 'new' ? null : Number(record), at: r.at, entries: r.edits.length }];
+      })
+      .sort((a, b) => b.at - a.at);
+  } catch {
+    return [];
+  }
+}
+
 /**
  * Keeps what is typed across a closed browser and a dead server, for one account, form and record: each entry by itself, so that two
  * windows do not overwrite each other's. Another person on the same browser is never offered it. What cannot be kept (the store is

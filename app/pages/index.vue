@@ -33,6 +33,7 @@ const attention = computed(() =>
       The Design area is for those who build forms; you are signed in as {{ session.account?.roles.join(' and ') }}.
     </Note>
 
+    <HomeToday />
     <section v-if="attention.length" class="block">
       <h2>Needs attention</h2>
       <ul>

@@ -122,7 +122,7 @@ export const entries = {
     answer: z.array(answered),
   }),
   list: define({
-    method: 'GET', path: 'forms/:key/records', may: 'signedIn', right: ['see'], about: 'A page of a form’s records.', query: gridQuery,
+    method: 'GET', path: 'forms/:key/records', may: 'signedIn', right: ['see'], about: 'A page of a form’s records; of those at one step, where one is named.', query: gridQuery.extend({ step: z.string().max(60).optional() }),
     answer: z.object({ form: formSchema, version: whole, columns: z.array(columnSchema), rows: z.array(recordRow), total: z.number(), linked }),
   }),
   save: define({ method: 'POST', path: 'forms/:key/records', may: 'signedIn', right: ['enter'], about: 'Saves a new record.', body: saveBody, answer: saved }),

@@ -1,6 +1,7 @@
 import { about } from './about.ts';
 import { archives } from './archive.ts';
 import { entries } from './entries.ts';
+import { home } from './home.ts';
 import { forms } from './forms.ts';
 import { feeds, lists } from './model.ts';
 import { news } from './news.ts';
@@ -15,6 +16,7 @@ import { backfills, files, impacts, imports, jobs } from './work.ts';
 export const contract = {
   about,
   session,
+  home,
   news,
   people,
   welcome,

@@ -62,3 +62,31 @@ export async function historyOf(db: Database, table: string, row: number, most =
     reason: l.reason as string | null,
   }));
 }
+
+/** How far back is looked for what somebody saved: a history of any length is not gone through. */
+const LATELY = 20_000;
+/** The records that somebody saved last with forms, each once, newest first. */
+export async function savedLately(
+  db: Database,
+  account: number,
+  most: number,
+): Promise<{ form: string; table: string; row: number; at: string; isNew: boolean }[]> {
+  const [newest] = (await db('history').max({ id: 'id' })) as { id: number | null }[];
+  const lines = (await db('history')
+    .select('form_key', 'table_key', 'row_id', 'at', 'kind')
+    .where('id', '>', (newest?.id ?? 0) - LATELY)
+    .where({ account_id: account })
+    .whereNotNull('form_key')
+    .whereIn('kind', ['created', 'changed'])
+    .orderBy('id', 'desc')
+    // a record saved again and again is one
+    .limit(most * 20)) as { form_key: string; table_key: string; row_id: number; at: string; kind: string }[];
+  const found = new Map<string, { form: string; table: string; row: number; at: string; isNew: boolean }>();
+  for (const l of lines) {
+    const key = `${l.form_key} ${l.table_key} ${l.row_id}`;
+    const known = found.get(key);
+    if (known) known.isNew ||= l.kind === 'created';
+    else found.set(key, { form: l.form_key, table: l.table_key, row: l.row_id, at: l.at, isNew: l.kind === 'created' });
+  }
+  return [...found.values()].slice(0, most);
+}

@@ -323,12 +323,32 @@ export async function linkingRows(
   return found;
 }
 
+/** How many rows hold each of some values in a column, and when the one changed longest ago was changed. */
+export async function countsBy(
+  db: Database,
+  table: ModelTable,
+  column: Column,
+  values: readonly string[],
+): Promise<ReadonlyMap<string, { readonly records: number; readonly since: string | null }>> {
+  const name = isFolded(column.type) ? foldColumn(column.key) : column.key;
+  const of = new Map(values.map((v) => [isFolded(column.type) ? foldText(v) : v, v]));
+  const rows = (await onlySeen(db(dataTable(table.key)), table)
+    .select({ value: name })
+    .count({ n: '*' })
+    .min({ since: '_changed_at' })
+    .whereIn(name, [...of.keys()])
+    .groupBy(name)) as unknown as { value: string; n: number; since: string | null }[];
+  return new Map(rows.map((r) => [of.get(r.value) ?? r.value, { records: Number(r.n), since: r.since }]));
+}
+
 export interface GridQuery {
   readonly search: string;
   readonly sort: Column | null;
   readonly descending: boolean;
   readonly offset: number;
   readonly limit: number;
+  /** only rows that hold a value in a column */
+  readonly holds?: { readonly column: Column; readonly value: string } | null;
 }
 
 /** One window of a table for the grid, sorted and searched by SQL, with the number of rows that fit. */
@@ -340,6 +360,12 @@ export async function gridRows(db: Database, table: ModelTable, query: GridQuery
     if (!textColumns.length) void w.whereRaw('1 = 0');
     for (const c of textColumns) void w.orWhereRaw('instr(??, ?) > 0', [foldColumn(c.key), sought]);
   });
+  const { holds } = query;
+  if (holds)
+    void base.where(
+      isFolded(holds.column.type) ? foldColumn(holds.column.key) : holds.column.key,
+      isFolded(holds.column.type) ? foldText(holds.value) : holds.value,
+    );
   const [counted] = (await base.clone().count({ n: '*' })) as { n: number }[];
   const sort = query.sort ? (isFolded(query.sort.type) ? foldColumn(query.sort.key) : query.sort.key) : 'id';
   const direction = query.descending ? 'desc' : 'asc';

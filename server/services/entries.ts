@@ -415,7 +415,7 @@ export async function listRecords(
   ws: Workspace,
   account: Account,
   formKey: string,
-  query: { search: string; sort: string | null; descending: boolean; offset: number; limit: number },
+  query: { search: string; sort: string | null; descending: boolean; offset: number; limit: number; step?: string | undefined },
 ): Promise<{
   form: Form;
   version: number;
@@ -429,7 +429,11 @@ export async function listRecords(
   // searched and sorted are the columns shown: otherwise what is hidden could be found out by asking
   const table = { ...whole, columns: await visibleColumns(ws, plan, account, whole.columns) };
   const sort = query.sort ? (table.columns.find((c) => c.key === query.sort) ?? null) : null;
-  const { rows, total } = await gridRows(ws.db, table, { ...query, sort });
+  const steps = form.steps && table.columns.find((c) => c.key === form.fields[form.steps?.field ?? '']?.column);
+  if (query.step !== undefined && !steps)
+    throw new Refused(422, 'values', 'The records of this form stand at no steps, or you do not see them.', {});
+  const holds = query.step !== undefined && steps ? { column: steps, value: query.step } : null;
+  const { rows, total } = await gridRows(ws.db, table, { ...query, sort, holds });
   return {
     form,
     version,

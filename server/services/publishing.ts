@@ -146,6 +146,9 @@ async function followSituations(db: Database, key: string, before: Form, now: Fo
 /** Makes sure of the indexes that the lists of a form, and what it asks of earlier records, are read by. */
 async function ensureIndexes(ws: Workspace, db: Database, plan: Plan): Promise<void> {
   for (const index of listIndexes(plan)) await ensureIndex(db, index.table, index.columns);
+  // how many stand at each step is told on the first screen
+  const step = plan.steps && plan.fields[plan.steps.slot]?.column;
+  if (step) await ensureIndex(db, plan.form.table, [step]);
   for (const { table, column } of lastAsked(plan)) await ensureLastIndex(db, table, column);
   for (const searched of searchedTables(plan)) await ensureSearchIndex(db, await ws.modelTable(searched, db));
 }

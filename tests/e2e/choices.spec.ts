@@ -309,7 +309,10 @@ test('a link made from what is tried opens an entry with those values', async ({
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel('Bench', { exact: true }).fill('B7');
   await expect(dialog.getByAltText('The link as a code to be scanned')).toBeVisible();
-  const link = await dialog.getByLabel('The link', { exact: true }).inputValue();
+  const address = dialog.getByLabel('The link', { exact: true });
+  await expect(address).toHaveValue(/bench=B7/);
+  await expect(address).toHaveValue(/site=Adder\+Carr/);
+  const link = await address.inputValue();
   await page.goto(link);
   await expect(control(page, 'bench')).toHaveValue('B7');
   await expect(control(page, 'task')).toHaveValue('Sow tray & label');

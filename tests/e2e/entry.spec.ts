@@ -1,5 +1,5 @@
 import { expect, test } from './workspace';
-import { control, field, lotAt, signIn } from './helpers';
+import { control, field, lotAt, pickWord, signIn } from './helpers';
 
 test('a clerk enters records by keyboard alone, changes a parent, saves, reopens, edits', async ({ page }) => {
   await signIn(page, 'Ida Fenn');
@@ -185,4 +185,34 @@ test('a record changed by somebody else is not overwritten', async ({ page, brow
   await page.keyboard.press('Control+s');
   await expect(page).toHaveURL(/\/entry\/lot_intake$/);
   await other.close();
+});
+
+test('home tells what waits, what is not saved yet, and what one saved lately; a step leads to its records', async ({ page }) => {
+  await signIn(page, 'Ida Fenn');
+  await page.goto('/entry/bench_task/new');
+  await control(page, 'task').fill('oil the hinges');
+  await page.keyboard.press('Tab');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(page).toHaveURL(/\/entry\/bench_task$/);
+  await page.goto('/entry/bench_task/new');
+  await control(page, 'task').fill('count the trays');
+  await page.keyboard.press('Tab');
+  await page.goto('/');
+  const main = page.getByRole('main');
+  await expect(main).toContainText('You saved lately');
+  await expect(main.getByRole('link', { name: 'oil the hinges' })).toBeVisible();
+  await expect(main).toContainText('Not saved yet');
+  await main.getByRole('link', { name: 'Bench task, a new entry' }).first().click();
+  await expect(page.getByText('count the trays').or(control(page, 'task')).first()).toBeVisible();
+
+  await page.goto('/');
+  const waits = main.getByRole('listitem').filter({ hasText: 'Send to quarantine' }).first();
+  const records = Number(((await waits.getByRole('link').innerText()).match(/^[\d,]+/)?.[0] ?? '').replace(',', ''));
+  await waits.getByRole('link').click();
+  await expect(page).toHaveURL(/\/entry\/lot_intake\?step=registered$/);
+  await expect(page.getByRole('button', { name: 'At which step: at the step Registered' })).toBeVisible();
+  await expect(page.getByText(`${records} found`)).toBeVisible();
+  await pickWord(page, 'At which step', 'at every step');
+  await expect(page).toHaveURL(/\/entry\/lot_intake$/);
+  await expect(page.getByText(/^\d+ records$/)).toBeVisible();
 });

@@ -8,6 +8,7 @@ test('a rehearsal is written as sentences, step by step, and removed', async ({ 
   await page.goto('/design/forms/lot_intake/rehearsals');
   await expect(page.getByText(/4 as expected/)).toBeVisible();
   await page.getByRole('button', { name: 'New rehearsal' }).click();
+  await expect(page.getByLabel('What it is called')).toHaveValue('Rehearsal 5');
   await page.getByLabel('What it is called').fill('Betula');
   await page.keyboard.press('Tab');
   await expect(page.getByRole('list', { name: 'Rehearsals' })).toContainText('Betula');

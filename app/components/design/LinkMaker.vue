@@ -23,7 +23,11 @@ watchEffect(async () => {
 });
 const copied = ref(false);
 watch(link, () => (copied.value = false));
+const values = ref<{ given(): Promise<Record<string, string>> }>();
 async function copy(): Promise<void> {
+  // what was typed last is in it, too
+  given.value = (await values.value?.given()) ?? given.value;
+  await nextTick();
   copied.value = await navigator.clipboard.writeText(link.value).then(
     () => true,
     () => false,
@@ -38,7 +42,7 @@ async function copy(): Promise<void> {
       <Button link @click="takeTried">Use the values in the try-out</Button> <Button link @click="startEmpty">Start empty</Button>
     </p>
     <div class="two">
-      <LinkValues v-if="begun" :key="begun.turn" :url="begun.url" @change="given = $event" />
+      <LinkValues v-if="begun" ref="values" :key="begun.turn" :url="begun.url" @change="given = $event" />
       <div class="out">
         <img v-if="code" :src="code" alt="The link as a code to be scanned" width="200" height="200" />
         <Note v-else>The link is too long for a code.</Note>

@@ -15,10 +15,13 @@ const names = computed(() => (draft.plan ? namesRead(draft.plan) : []));
 const others = reactive<Record<string, string>>({});
 const ready = ref(false);
 
-async function tell(): Promise<void> {
-  const given = Object.fromEntries(Object.entries(others).filter(([, text]) => text.trim() !== ''));
-  emit('change', { ...(await addressOfEntry(host)), ...given });
+async function given(): Promise<Record<string, string>> {
+  const more = Object.fromEntries(Object.entries(others).filter(([, text]) => text.trim() !== ''));
+  return { ...(await addressOfEntry(host)), ...more };
 }
+const tell = async (): Promise<void> => emit('change', await given());
+/** What stands there now, with what was typed a moment ago: whoever takes it asks for it. */
+defineExpose({ given });
 onMounted(async () => {
   await draft.flush();
   const { plan } = draft;

@@ -67,9 +67,11 @@ const linkSaid = computed(() => {
     ? `a link with ${entries.slice(0, 2).join(', ')}${entries.length > 2 ? ` and ${entries.length - 2} more` : ''}`
     : 'no link';
 });
+const linkValues = ref<{ given(): Promise<Record<string, string>> }>();
 async function takeLink(): Promise<void> {
+  const url = (await linkValues.value?.given()) ?? given.value;
   linking.value = false;
-  await tryWith({ url: given.value });
+  await tryWith({ url });
 }
 watch(linking, (is) => is && (given.value = tried.value.url));
 </script>
@@ -121,7 +123,7 @@ watch(linking, (is) => is && (given.value = tried.value.url));
       </span>
     </div>
     <Dialog v-model:visible="linking" modal header="Opened by a link that fills in" :style="{ width: '760px' }"
-      ><LinkValues v-if="linking" :url="tried.url" @change="given = $event" /><template #footer
+      ><LinkValues v-if="linking" ref="linkValues" :url="tried.url" @change="given = $event" /><template #footer
         ><Button label="Try it so" @click="takeLink" /></template
     ></Dialog>
     <div v-if="more" class="try second" role="group" aria-label="More of how it is tried">

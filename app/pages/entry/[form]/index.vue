@@ -8,18 +8,35 @@ import type { Datum, Row } from '~~/core/values/types.ts';
 
 const route = useRoute();
 const key = String(route.params.form);
-const rows = useRows((query) => api.entries.list({ key }, query), true);
+/** the step whose records alone are listed; empty: all */
+const step = ref(String(route.query.step ?? ''));
+const rows = useRows((query) => api.entries.list({ key }, { ...query, step: step.value || undefined }), true);
 const { said: page, failed, search } = rows;
 const here = route.path;
 const router = useRouter();
 search.value = String(route.query.q ?? '');
 await rows.again();
-const searchSoon = useDebounceFn(() => {
+function readAgain(): void {
   void rows.again();
   // Back from a record finds the list as it was left
   if (router.currentRoute.value.path === here)
-    void navigateTo({ path: here, query: { ...route.query, q: search.value || undefined } }, { replace: true });
-}, 200);
+    void navigateTo(
+      { path: here, query: { ...route.query, q: search.value || undefined, step: step.value || undefined } },
+      { replace: true },
+    );
+}
+const searchSoon = useDebounceFn(readAgain, 200);
+/** Its steps, where one sees the field that holds them. */
+const steps = computed(() => {
+  const { form, columns: shown } = page.value ?? {};
+  const column = form?.steps ? form.fields[form.steps.field]?.column : null;
+  if (!form?.steps || !shown?.some((c) => c.key === column)) return [];
+  return [{ value: '', label: 'at every step' }, ...form.steps.list.map((s) => ({ value: s.value, label: `at the step ${s.label}` }))];
+});
+function setStep(to: string): void {
+  step.value = to;
+  readAgain();
+}
 
 /** The fields of the form that are saved, in its order. */
 const fields = computed(() => {
@@ -99,8 +116,10 @@ useHead({ title: computed(() => `${page.value?.form.label ?? 'Records'} · Brisk
             aria-label="Search the records"
             @input="searchSoon"
           />
+          <PickWord v-if="steps.length" :value="step" :options="steps" label="At which step" @pick="setStep" />
           <span class="muted grow"
-            >{{ rows.total.value.toLocaleString(LOCALE) }} {{ search ? 'found' : rows.total.value === 1 ? 'record' : 'records' }}</span
+            >{{ rows.total.value.toLocaleString(LOCALE) }}
+            {{ search || step ? 'found' : rows.total.value === 1 ? 'record' : 'records' }}</span
           >
         </template>
         <template #number="{ row }"
@@ -111,7 +130,13 @@ useHead({ title: computed(() => `${page.value?.form.label ?? 'Records'} · Brisk
             text(column.key, row.row)
           }}</template></template
         >
-        <template #none>{{ search ? `No record contains “${search}”.` : 'No records yet. Press New entry to add the first.' }}</template>
+        <template #none>{{
+          search
+            ? `No record contains “${search}”.`
+            : step
+              ? 'No record stands at this step.'
+              : 'No records yet. Press New entry to add the first.'
+        }}</template>
       </RowsTable>
     </template>
   </div>
