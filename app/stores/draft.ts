@@ -116,6 +116,13 @@ export const useDraft = defineStore('draft', () => {
     compile();
   }
 
+  /** Opens the formula at a place where it stands, as soon as it stands anywhere. */
+  function openAt(place: string | null): void {
+    opening.value = place;
+    // what does not stand anywhere now is not to open by itself later
+    setTimeout(() => opening.value === place && (opening.value = null), 5000);
+  }
+
   /** The names a formula of the selected field may use. */
   const scope = computed(() => {
     const [group = '', inner] = (selected.value ?? '').split('.');
@@ -130,6 +137,6 @@ export const useDraft = defineStore('draft', () => {
   return {
     formKey, form, plan, published, version, tables, lists, feeds, context, rolesOf, owned, answered, selected, scope, failed, differences, problems, noticed, errors, past, opening, begun: markRaw(begun), unapplied: markRaw(unapplied),
     saving: document.state, conflict: document.conflict, canUndo: document.canUndo, canRedo: document.canRedo,
-    open, readTables, change, undo, redo, flush: document.flush, publish,
+    open, openAt, readTables, change, undo, redo, flush: document.flush, publish,
   }; // prettier-ignore
 });

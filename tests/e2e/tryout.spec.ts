@@ -1,5 +1,5 @@
 import { expect, test } from './workspace';
-import { choose, control, field, pickWord, row, signIn, signInHttp } from './helpers';
+import { choose, control, field, formulaText, pickWord, row, signIn, signInHttp } from './helpers';
 
 /* A form that is built is tried as anybody, on anything, at any time; nothing of it is saved. */
 test('the form is tried on a record found by its name, to be read, at another step; at another moment what was typed stays', async ({
@@ -103,6 +103,10 @@ test('the try-out stops where a field changes, goes through what happened forwar
   // pressing a field shows what it last did
   await row(page, 'storage_c').locator('.name').click();
   await expect(trace.locator('.line.last')).toContainText('prefill Storage, °C');
+  // and its formula opens where it stands
+  await trace.locator('.line.last').getByRole('button', { name: 'The formula of Storage, °C: species.storage_c' }).click();
+  await expect(formulaText(page)).toBeVisible();
+  await page.keyboard.press('Escape');
 
   await pickWord(trace, 'Stop and show when', 'Germination days changes');
   await control(page, 'species').click();

@@ -20,10 +20,7 @@ function ruleLabel(id: string): string {
 }
 /** To the field or the rule, and to the formula, opened where it stands. */
 function go(p: FormProblem): unknown {
-  const place = p.at && placeKey(p.at);
-  draft.opening = place;
-  // what does not stand anywhere now is not to open by itself later
-  setTimeout(() => draft.opening === place && (draft.opening = null), 5000);
+  draft.openAt(p.at && placeKey(p.at));
   return p.rule ? navigateTo(`/design/forms/${draft.formKey}/rules?rule=${p.rule}`) : p.field && emit('go', p.field);
 }
 </script>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { placeKey } from '~~/core/form/formulas.ts';
 import { fieldOrder } from '~~/core/form/definition.ts';
 import { TRACE_KINDS, useTraceLines } from '~/composables/traceLines';
 
@@ -18,6 +19,12 @@ const summary = computed(() => {
 });
 /** To the field, or to the rule. */
 const go = (key: string): unknown => (isRule(key) ? navigateTo(`/design/forms/${draft.formKey}/rules?rule=${key}`) : emit('select', key));
+
+/** To the formula that gave a value, opened where it stands. */
+function toFormula(key: string): void {
+  draft.openAt(placeKey({ path: key, part: 'value' }));
+  emit('select', key);
+}
 
 const SHOWN = [
   { value: 'what', label: 'what happened' },
@@ -146,8 +153,16 @@ watch(newest, () => {
           >
           <span class="cut">{{ r.to }}</span>
           <span class="cut muted"
-            ><code v-if="r.formula">{{ r.formula }}</code
-            ><template v-else>{{ r.from }}</template></span
+            ><Button
+              v-if="r.formula && r.field"
+              link
+              severity="secondary"
+              class="mono formula"
+              tabindex="-1"
+              :label="r.formula"
+              :aria-label="`The formula of ${label(r.field)}: ${r.formula}`"
+              @click="toFormula(r.field)"
+            /><template v-else>{{ r.from }}</template></span
           >
           <span v-if="r.kind === 'change'" class="acts">
             <IconButton
@@ -264,6 +279,14 @@ header {
 }
 .line.refused {
   color: var(--bad);
+}
+.formula {
+  max-width: 100%;
+  font-weight: 400;
+}
+.formula :deep(.p-button-label) {
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 .what,
 .cut {

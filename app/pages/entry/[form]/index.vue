@@ -117,7 +117,7 @@ useHead({ title: computed(() => `${page.value?.form.label ?? 'Records'} · Brisk
             @input="searchSoon"
           />
           <PickWord v-if="steps.length" :value="step" :options="steps" label="At which step" @pick="setStep" />
-          <span class="muted grow"
+          <span class="muted grow count"
             >{{ rows.total.value.toLocaleString(LOCALE) }}
             {{ search || step ? 'found' : rows.total.value === 1 ? 'record' : 'records' }}</span
           >
@@ -156,5 +156,9 @@ header {
 }
 .search {
   width: 240px;
+}
+/* onto a line of its own rather than out of the screen */
+.count {
+  flex: 1 0 max-content;
 }
 </style>
