@@ -2,7 +2,7 @@ import { compileNode } from '../formula/compile.ts';
 import { type Result, isDatum } from '../formula/errors.ts';
 import { type Formula, partsOf } from '../formula/formula.ts';
 import { type Wording, conditionWords } from '../formula/words.ts';
-import { type Syntax, pathOf, ungroup } from '../formula/syntax.ts';
+import { type Syntax, pathOf, rootOf, ungroup } from '../formula/syntax.ts';
 import { type Type, UNKNOWN } from '../values/typing.ts';
 import type { Row } from '../values/types.ts';
 import type { Entry } from './entry.ts';
@@ -63,7 +63,6 @@ function candidatePaths(node: Syntax, formula: Formula): readonly Syntax[] {
   walk(node);
   return [...found.values()];
 }
-const rootOf = (node: Syntax): Syntax => (node.kind === 'member' ? rootOf(node.object) : node);
 
 /** Why a stored choice is not offered, as a short sentence without values; null when it cannot be told. */
 export function againstWords(entry: Entry, path: string, line: number | null): string | null {

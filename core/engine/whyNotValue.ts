@@ -4,7 +4,7 @@ import type { Env } from '../formula/env.ts';
 import type { Formula } from '../formula/formula.ts';
 import { partsOf } from '../formula/formula.ts';
 import { printSyntax } from '../formula/print.ts';
-import { type Syntax, ungroup } from '../formula/syntax.ts';
+import { type Syntax, rootOf, ungroup } from '../formula/syntax.ts';
 import { type Origin, firstOrigin, makerOf } from '../model/origin.ts';
 import { add, divide, multiply, subtract } from '../values/decimal.ts';
 import { type Datum, type Row, same } from '../values/types.ts';
@@ -206,4 +206,3 @@ function namesOnce(formula: Formula): ReadonlySet<string> {
   if (formula.syntax) walk(formula.syntax);
   return new Set([...counts].filter(([, n]) => n === 1).map(([text]) => text));
 }
-const rootOf = (node: Syntax): Syntax => (node.kind === 'member' ? rootOf(node.object) : node);

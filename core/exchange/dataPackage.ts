@@ -117,13 +117,16 @@ export function tableOf(resource: Resource, keyOf: (label: string, taken: readon
   };
 }
 
-/** Resources so ordered that each comes after those it links to; links within itself and around circles are left for afterwards. */
-export function inOrder(tables: readonly PackagedTable[]): PackagedTable[] {
-  const done: PackagedTable[] = [];
+/**
+ * Tables so ordered that each comes after those it links to; links within itself and around circles are left for afterwards. Takes
+ * tables of any shape, and what each is called and links to.
+ */
+export function inOrder<T>(tables: readonly T[], of: (table: T) => { readonly name: string; readonly links: readonly string[] }): T[] {
+  const done: T[] = [];
   const rest = [...tables];
   while (rest.length) {
-    const names = new Set(rest.map((t) => t.resource));
-    const free = rest.findIndex((t) => t.columns.every((c) => !c.link || c.link.resource === t.resource || !names.has(c.link.resource)));
+    const names = new Set(rest.map((t) => of(t).name));
+    const free = rest.findIndex((t) => of(t).links.every((link) => link === of(t).name || !names.has(link)));
     done.push(...rest.splice(Math.max(0, free), 1));
   }
   return done;

@@ -4,7 +4,7 @@ import type { Env } from './env.ts';
 import type { Result, Span } from './errors.ts';
 import { partsOf } from './formula.ts';
 import { printSyntax } from './print.ts';
-import { type Syntax, childrenOf } from './syntax.ts';
+import { type Syntax, childrenOf, rootOf } from './syntax.ts';
 import { EMPTY_TYPE, type Type } from '../values/typing.ts';
 
 /** A part of a formula with what it gives now. */
@@ -68,5 +68,4 @@ function valueParts(node: Syntax, checked: Checked): readonly Syntax[] {
   return kind === 'pick' || kind === 'map' || kind === 'feed' ? parts.slice(1) : parts;
 }
 
-const rootOf = (node: Syntax): Syntax => (node.kind === 'member' ? rootOf(node.object) : node);
 const typeOf = (checked: Checked, node: Syntax): Type => checked.types.get(node) ?? EMPTY_TYPE;

@@ -76,3 +76,6 @@ export function pathOf(node: Syntax): readonly string[] | null {
   const path = pathOf(node.object);
   return path && [...path, node.property];
 }
+
+/** What a path begins with: `species` of `species.genus.family`; the node itself when it is no path. */
+export const rootOf = (node: Syntax): Syntax => (node.kind === 'member' ? rootOf(node.object) : node);

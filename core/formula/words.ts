@@ -2,7 +2,7 @@ import type { Checked } from './check.ts';
 import { partsOf } from './formula.ts';
 import { printSyntax } from './print.ts';
 import type { Binding, TableShape } from './scope.ts';
-import { type CompareOperator, type Syntax, pathOf, ungroup } from './syntax.ts';
+import { type CompareOperator, type Syntax, pathOf, rootOf, ungroup } from './syntax.ts';
 import type { Type } from '../values/typing.ts';
 
 /*
@@ -155,7 +155,6 @@ export function daysFromToday(node: Syntax): number | null {
 export const dayWords = (days: number): string =>
   days === 0 ? 'today' : days < 0 ? `${-days} ${days === -1 ? 'day' : 'days'} ago` : `in ${days} ${days === 1 ? 'day' : 'days'}`;
 
-const rootOf = (node: Syntax): Syntax => (node.kind === 'member' ? rootOf(node.object) : node);
 const kindOf = (node: Syntax | undefined, about: Wording): Type['kind'] | null =>
   node ? (about.checked.types.get(ungroup(node))?.kind ?? null) : null;
 /** Whether a part speaks of the row that is on offer. */

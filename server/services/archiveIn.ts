@@ -1,6 +1,7 @@
 import type { Entry as ZipEntry, ZipFile } from 'yauzl';
 import type { z } from 'zod';
 import { type Archive, archiveSchema, type broughtIn } from '../../core/contract/archive.ts';
+import { inOrder } from '../../core/exchange/dataPackage.ts';
 import { type FormFile, formFileSchema } from '../../core/exchange/formFile.ts';
 import { readCell } from '../../core/exchange/columns.ts';
 import { type Feed, feedSchema } from '../../core/model/feeds.ts';
@@ -107,7 +108,10 @@ class BringingIn {
   async run(): Promise<BroughtIn> {
     await this.refuseTaken();
     const { archive, lists, feeds, forms } = this.from;
-    const tables = inOrder(archive.tables.filter((t) => t.key !== PEOPLE));
+    const tables = inOrder(
+      archive.tables.filter((t) => t.key !== PEOPLE),
+      (t) => ({ name: t.key, links: t.columns.flatMap((c) => targetOf(c) ?? []) }),
+    );
     try {
       await this.bringPeople(archive.tables.find((t) => t.key === PEOPLE));
       await this.bringTables(tables);
@@ -322,15 +326,3 @@ class BringingIn {
 }
 
 const modelOf = ({ key, label, shown, columns, subsets }: Table): ModelTable => ({ key, label, shown, columns, subsets });
-
-/** Tables so ordered that each comes after those it links to, as far as that goes. */
-function inOrder(tables: readonly Table[]): Table[] {
-  const done: Table[] = [];
-  const rest = [...tables];
-  while (rest.length) {
-    const names = new Set(rest.map((t) => t.key));
-    const free = rest.findIndex((t) => t.columns.every((c) => targetOf(c) === t.key || !names.has(targetOf(c) ?? '')));
-    done.push(...rest.splice(Math.max(0, free), 1));
-  }
-  return done;
-}

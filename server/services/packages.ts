@@ -64,6 +64,7 @@ async function readPackage(zip: ZipFile, entries: readonly ZipEntry[]): Promise<
       resources.map((r) =>
         tableOf(r, (label, taken) => (keyProblem(label) === null && !taken.includes(label) ? label : keyFromLabel(label, taken))),
       ),
+      (t) => ({ name: t.resource, links: t.columns.flatMap((c) => c.link?.resource ?? []) }),
     ),
     async text(name) {
       const of = resources.find((r) => r.name === name)?.path;
