@@ -1,6 +1,7 @@
 import type { z } from 'zod';
 import type { Right } from '../form/rights.ts';
 import type { Role } from '../values/roles.ts';
+import type { Deep } from '../values/types.ts';
 
 /* What a route is: where it is asked, who may ask, what goes in and what comes out. Server and client are made from it. */
 
@@ -68,8 +69,7 @@ export const isRoute = (x: unknown): x is RouteSpec => typeof x === 'object' && 
 /** The names that stand in a path: 'forms/:key/records/:id' → 'key' | 'id'. */
 export type ParamsOf<P extends string> = P extends `${string}:${infer Name}/${infer Rest}` ? Name | ParamsOf<Rest> : P extends `${string}:${infer Name}` ? Name : never; // prettier-ignore
 
-/** A type whose every part is only read. */
-export type Deep<T> = T extends readonly (infer U)[] ? readonly Deep<U>[] : T extends object ? { readonly [K in keyof T]: Deep<T[K]> } : T;
+export type { Deep } from '../values/types.ts';
 /** What a handler is given of what was sent. */
 export type Given<S extends Schema> = S extends z.ZodType ? z.output<S> : undefined;
 /** What a client sends. */

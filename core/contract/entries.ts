@@ -7,7 +7,8 @@ import type { Edit } from '../engine/state.ts';
 import type { Answer, Answered, Want } from '../engine/wants.ts';
 import { columnSchema } from '../model/tables.ts';
 import { ROLES, define } from './define.ts';
-import { datum, done, gridQuery, linked, linkingRows, origin, recordRow, row, table, values, whole } from './values.ts';
+import { datum, done, gridQuery, linked, linkingRows, origin, row, table, values, whole } from './values.ts';
+import { viewRow, viewText, viewWhole } from './views.ts';
 
 /* Entering records: opening, what an open entry wants, saving, and what stands around a record. */
 
@@ -122,8 +123,9 @@ export const entries = {
     answer: z.array(answered),
   }),
   list: define({
-    method: 'GET', path: 'forms/:key/records', may: 'signedIn', right: ['see'], about: 'A page of a form’s records; of those at one step, where one is named.', query: gridQuery.extend({ step: z.string().max(60).optional() }),
-    answer: z.object({ form: formSchema, version: whole, columns: z.array(columnSchema), rows: z.array(recordRow), total: z.number(), linked }),
+    method: 'GET', path: 'forms/:key/records', may: 'signedIn', right: ['see'], about: 'A page of a form’s records, as a view shows them; with `whole`, what is told of all that the view shows.',
+    query: gridQuery.extend({ view: viewText, whole: z.enum(['0', '1']).default('0').transform((w) => w === '1') }),
+    answer: z.object({ form: formSchema, version: whole, columns: z.array(columnSchema), rows: z.array(viewRow), total: z.number(), whole: viewWhole.nullable(), linked }),
   }),
   save: define({ method: 'POST', path: 'forms/:key/records', may: 'signedIn', right: ['enter'], about: 'Saves a new record.', body: saveBody, answer: saved }),
   change: define({ method: 'PUT', path: 'forms/:key/records/:id', may: 'signedIn', right: ['edit'], about: 'Saves an existing record, unless somebody else saved it meanwhile (409).', body: saveBody, answer: saved }),
@@ -132,8 +134,8 @@ export const entries = {
     query: z.object({ revision: z.coerce.number().int().min(0) }), answer: done,
   }),
   export: define({
-    method: 'GET', path: 'forms/:key/export', may: 'signedIn', right: ['export'], about: 'The records of a form as a file to keep, as far as whoever asks may read them.',
-    query: z.object({ as: z.enum(['csv', 'xlsx']).default('csv') }),
+    method: 'GET', path: 'forms/:key/export', may: 'signedIn', right: ['export'], about: 'The records of a form as a file to keep, exactly as a view shows them, as far as whoever asks may read them.',
+    query: z.object({ as: z.enum(['csv', 'xlsx']).default('csv'), view: viewText, search: z.string().max(200).default('') }),
   }),
   history: define({
     method: 'GET', path: 'forms/:key/records/:id/history', may: 'signedIn', right: ['see'], about: 'What happened to a record, newest first.',

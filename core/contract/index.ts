@@ -10,6 +10,7 @@ import { rehearsals } from './rehearsals.ts';
 import { session } from './session.ts';
 import { situations } from './situations.ts';
 import { tables } from './tables.ts';
+import { views } from './views.ts';
 import { backfills, files, impacts, imports, jobs } from './work.ts';
 
 /** Every route there is, by noun. */
@@ -29,6 +30,7 @@ export const contract = {
   feeds,
   forms,
   entries,
+  views,
   backfills,
   impacts,
   rehearsals,

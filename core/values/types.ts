@@ -32,3 +32,6 @@ export function same(a: unknown, b: unknown): boolean {
   if (!Array.isArray(a) || !Array.isArray(b) || a.length !== b.length) return false;
   return a.every((item, i) => same(item, b[i]));
 }
+
+/** A type whose every part is only read. */
+export type Deep<T> = T extends readonly (infer U)[] ? readonly Deep<U>[] : T extends object ? { readonly [K in keyof T]: Deep<T[K]> } : T;

@@ -369,4 +369,24 @@ export const MIGRATIONS: readonly Migration[] = [
       await db.schema.alterTable('form_versions', (t) => t.dropColumn('note'));
     },
   },
+  {
+    name: '0010_views',
+    async up(db) {
+      // how somebody looks at the records of a form, by name; shared ones are everybody's
+      await db.schema.createTable('views', (t) => {
+        t.increments('id');
+        t.text('form_key').notNullable();
+        t.text('label').notNullable();
+        t.text('definition').notNullable();
+        t.integer('account_id').notNullable();
+        t.boolean('shared').notNullable().defaultTo(false);
+        t.boolean('usual').notNullable().defaultTo(false);
+        t.text('changed_at').notNullable();
+        t.index(['form_key', 'account_id']);
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('views');
+    },
+  },
 ];

@@ -22,7 +22,7 @@ export interface RecordRow {
   readonly formVersion: number | null;
 }
 
-const recordFrom = (raw: Record<string, unknown>, columns: readonly Column[]): RecordRow => ({
+export const recordFrom = (raw: Record<string, unknown>, columns: readonly Column[]): RecordRow => ({
   row: rowFrom(raw, columns),
   revision: raw._revision as number,
   changedAt: raw._changed_at as string | null,
@@ -347,8 +347,6 @@ export interface GridQuery {
   readonly descending: boolean;
   readonly offset: number;
   readonly limit: number;
-  /** only rows that hold a value in a column */
-  readonly holds?: { readonly column: Column; readonly value: string } | null;
 }
 
 /** One window of a table for the grid, sorted and searched by SQL, with the number of rows that fit. */
@@ -360,12 +358,6 @@ export async function gridRows(db: Database, table: ModelTable, query: GridQuery
     if (!textColumns.length) void w.whereRaw('1 = 0');
     for (const c of textColumns) void w.orWhereRaw('instr(??, ?) > 0', [foldColumn(c.key), sought]);
   });
-  const { holds } = query;
-  if (holds)
-    void base.where(
-      isFolded(holds.column.type) ? foldColumn(holds.column.key) : holds.column.key,
-      isFolded(holds.column.type) ? foldText(holds.value) : holds.value,
-    );
   const [counted] = (await base.clone().count({ n: '*' })) as { n: number }[];
   const sort = query.sort ? (isFolded(query.sort.type) ? foldColumn(query.sort.key) : query.sort.key) : 'id';
   const direction = query.descending ? 'desc' : 'asc';

@@ -3,6 +3,7 @@ import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import { targetOf } from '../../core/model/tables.ts';
 import { DistinctLookup } from '../database/lookups';
+import type { ModelTable } from '../database/model';
 import { countWithout } from '../database/rows';
 import { hasSearchIndex } from '../database/searchIndex';
 import { Refused, notFound } from './errors';
@@ -17,14 +18,16 @@ export async function valuesOfColumn(
   key: string,
   name: string,
   asked: { readonly search: string; readonly limit: number },
+  /** the tables as whoever asks reads them */
+  tableOf: (key: string) => Promise<ModelTable> = (k) => ws.modelTable(k),
 ): Promise<Answer<typeof contract.tables.columnValues>> {
-  let table = await ws.modelTable(key);
+  let table = await tableOf(key);
   let column = table.columns.find((c) => c.key === name);
   if (!column) throw notFound(`A column “${name}”`);
   for (let links = 0; links < MOST_LINKS; links++) {
     const target = targetOf(column);
     if (target === null) break;
-    table = await ws.modelTable(target);
+    table = await tableOf(target);
     const { shown, columns } = table;
     const next = columns.find((c) => c.key === shown);
     if (!next) throw new Refused(422, 'values', `No column says what rows of ${table.label} are known by.`, {});

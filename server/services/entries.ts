@@ -10,13 +10,12 @@ import { verify } from '../../core/engine/verify.ts';
 import type { Answered } from '../../core/engine/wants.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { type Followed, followEdits } from '../../core/form/follow.ts';
-import type { Table } from '../../core/model/tables.ts';
 import { isIsoDateTime } from '../../core/values/dates.ts';
 import type { Datum } from '../../core/values/types.ts';
 import { addHistory, historyOf } from '../database/history';
 import type { ModelTable } from '../database/model';
 import { originsOf, writeOrigins } from '../database/origins';
-import { type RecordRow, childRows, gridRows, insertRow, rowById, updateRow } from '../database/rows';
+import { type RecordRow, childRows, insertRow, rowById, updateRow } from '../database/rows';
 import { takeNumber } from '../database/series';
 import { type Account, accountNames } from '../database/accounts';
 import { visibleColumns } from './access';
@@ -408,45 +407,6 @@ async function replay(
   if (!issues.size) return entry;
   const anew = typedOn === version ? '' : ` The form was published anew while this was typed (version ${version}); it is judged by that.`;
   throw new Refused(422, 'fields', `Some fields must be corrected before saving.${anew}`, { issues: Object.fromEntries(issues), version });
-}
-
-/** A page of a form's records with what their links show. */
-export async function listRecords(
-  ws: Workspace,
-  account: Account,
-  formKey: string,
-  query: { search: string; sort: string | null; descending: boolean; offset: number; limit: number; step?: string | undefined },
-): Promise<{
-  form: Form;
-  version: number;
-  columns: Table['columns'];
-  rows: RecordRow[];
-  total: number;
-  linked: Record<string, Record<number, string>>;
-}> {
-  const { form, version, plan } = await publishedForm(ws, formKey);
-  const whole = await tableFor(ws, account, form.table);
-  // searched and sorted are the columns shown: otherwise what is hidden could be found out by asking
-  const table = { ...whole, columns: await visibleColumns(ws, plan, account, whole.columns) };
-  const sort = query.sort ? (table.columns.find((c) => c.key === query.sort) ?? null) : null;
-  const steps = form.steps && table.columns.find((c) => c.key === form.fields[form.steps?.field ?? '']?.column);
-  if (query.step !== undefined && !steps)
-    throw new Refused(422, 'values', 'The records of this form stand at no steps, or you do not see them.', {});
-  const holds = query.step !== undefined && steps ? { column: steps, value: query.step } : null;
-  const { rows, total } = await gridRows(ws.db, table, { ...query, sort, holds });
-  return {
-    form,
-    version,
-    columns: table.columns,
-    rows,
-    total,
-    linked: await linkedTexts(
-      ws,
-      table.columns,
-      rows.map((r) => r.row),
-      account,
-    ),
-  };
 }
 
 /** What happened to a record once, with the names of who did it and of the rows that values stand for. */

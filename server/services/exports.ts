@@ -19,6 +19,10 @@ export interface ToExport {
   readonly table: ModelTable;
   readonly who: Asker;
   readonly header: (column: Column) => string;
+  /** the rows in an order and choice of their own, from a place on; in the order of their numbers where it is not said */
+  readonly page?: (offset: number, limit: number) => Promise<readonly Row[]>;
+  /** how many rows there are, where they are not all of the table */
+  readonly count?: number;
 }
 /** A whole table, its columns by name, so that the file can be brought in again. */
 export const wholeTable = async (ws: Workspace, key: string): Promise<ToExport> => ({
@@ -28,9 +32,10 @@ export const wholeTable = async (ws: Workspace, key: string): Promise<ToExport> 
 });
 
 /** Rows as CSV, a page at a time: links by the text their row is known by. */
-export async function* exportCsv(ws: Workspace, { table, who, header }: ToExport): AsyncGenerator<string> {
+export async function* exportCsv(ws: Workspace, taken: ToExport): AsyncGenerator<string> {
+  const { table, who, header } = taken;
   yield `${table.columns.map((c) => csvCell(header(c), true)).join(',')}\n`;
-  for await (const rows of pages(ws, table)) {
+  for await (const rows of pagesOf(ws, taken)) {
     const linked = await linkedTexts(ws, table.columns, rows, who);
     yield rows
       .map((row) =>
@@ -79,8 +84,9 @@ function jsonValue(column: Column, value: Datum, linked: Record<string, Record<n
 const SHEET_ROWS = 1_048_575;
 
 /** Rows as a workbook of one sheet, a piece at a time: numbers, dates and yes/no as such, links by text. */
-export async function exportXlsx(ws: Workspace, { table, who, header }: ToExport): Promise<AsyncGenerator<Uint8Array>> {
-  const rows = await ws.rowCount(table.key);
+export async function exportXlsx(ws: Workspace, taken: ToExport): Promise<AsyncGenerator<Uint8Array>> {
+  const { table, who, header } = taken;
+  const rows = taken.count ?? (await ws.rowCount(table.key));
   if (rows > SHEET_ROWS)
     throw new Refused(
       422,
@@ -93,7 +99,7 @@ export async function exportXlsx(ws: Workspace, { table, who, header }: ToExport
     return { header: header(c), width: sheet?.width ?? 18, numFmt: sheet?.format ?? null };
   });
   async function* sheetRows(): AsyncGenerator<SheetValue[][]> {
-    for await (const page of pages(ws, table)) {
+    for await (const page of pagesOf(ws, taken)) {
       const linked = await linkedTexts(ws, table.columns, page, who);
       yield page.map((row) => table.columns.map((c) => sheetValue(c, row[c.key] ?? null, linked)));
     }
@@ -113,6 +119,16 @@ function sheetValue(column: Column, value: Datum, linked: Record<string, Record<
   if (sheet?.format && typeof value === 'string' && value >= '1900-03-01')
     return new Date(`${value.slice(0, 10)}T${value.slice(11) || '00:00:00'}Z`);
   return csvText(column, value);
+}
+
+async function* pagesOf(ws: Workspace, { table, page }: ToExport): AsyncGenerator<readonly Row[]> {
+  if (!page) return yield* pages(ws, table);
+  for (let offset = 0; ; offset += PAGE) {
+    const rows = await page(offset, PAGE);
+    if (rows.length) yield rows;
+    if (rows.length < PAGE) return;
+    await new Promise((resolve) => setImmediate(resolve));
+  }
 }
 
 /** A table's rows in the order of their ids, a page at a time; others have their turn between two pages. */

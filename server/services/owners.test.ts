@@ -10,7 +10,9 @@ import { historyOf } from '../database/history';
 import { allRows, insertRow } from '../database/rows';
 import { NOW, type TestWorkspace, bareWorkspace, refusal } from '../testing/workspace';
 import { answersFor, maySeeFile } from './access';
-import { listRecords, openForEntry, recordHistory, saveEntry } from './entries';
+import { openForEntry, recordHistory, saveEntry } from './entries';
+import { PLAIN_VIEW } from '../../core/choices/views.ts';
+import { listRecords } from './views';
 import { exportCsv } from './exports';
 import { storeFile } from './files';
 import { addForm, publishedForm } from './forms';
@@ -213,7 +215,7 @@ test('what cannot say whose a record is, is a problem', async () => {
 describe('deleting and exporting', () => {
   const csv = async (who: Account, form: string): Promise<string> => {
     const pieces: string[] = [];
-    for await (const piece of exportCsv(t.ws, await recordsToExport(t.ws, who, form))) pieces.push(piece);
+    for await (const piece of exportCsv(t.ws, await recordsToExport(t.ws, who, form, PLAIN_VIEW, ''))) pieces.push(piece);
     return pieces.join('');
   };
   test('a file holds the records and columns that one may read, under the fields’ labels', async () => {

@@ -1,11 +1,15 @@
+import type { View } from '../../core/choices/views.ts';
+import type { Column } from '../../core/model/tables.ts';
+import type { Row } from '../../core/values/types.ts';
+import { viewPage, viewTotals } from '../database/viewRows';
 import { childRows, deleteRow, linkingRows, rowById } from '../database/rows';
 import { addHistory } from '../database/history';
 import type { Account } from '../database/accounts';
-import { visibleColumns } from './access';
 import { Refused, notFound } from './errors';
 import type { ToExport } from './exports';
 import { publishedForm } from './forms';
 import { tableFor, tablesFor } from './owners';
+import { viewQuery, viewed } from './viewQuery';
 import { asChanges, refuseAccount, refuseLinked, stampOf } from './tables';
 import type { Workspace } from './workspace';
 
@@ -59,13 +63,28 @@ export async function deleteRecord(ws: Workspace, account: Account, formKey: str
   ws.rowsChanged(form.table, -1);
 }
 
-/** The records of a form as somebody may read them, with the fields’ labels above the columns, in the order of the form. */
-export async function recordsToExport(ws: Workspace, account: Account, formKey: string): Promise<ToExport> {
-  const { plan, form } = await publishedForm(ws, formKey);
-  const whole = await tableFor(ws, account, form.table);
-  const seen = await visibleColumns(ws, plan, account, whole.columns);
-  const fields = plan.own.map((f) => f.definition).filter((d) => d.column !== null);
-  const columns = fields.flatMap((d) => seen.filter((c) => c.key === d.column));
-  const labels = new Map(fields.map((d) => [d.column as string, d.label]));
-  return { table: { ...whole, columns }, who: account, header: (c) => labels.get(c.key) ?? c.label };
+/** What stands above the column of colours in a file. */
+const COLOUR_HEADER = 'Colour';
+const COLOUR: Column = { key: '_colour', label: COLOUR_HEADER, type: 'text', target: null, decimals: null, length: null };
+
+/** The records of a form exactly as a view shows them to somebody: its columns in their order, its records in theirs, its colours in words. */
+export async function recordsToExport(ws: Workspace, account: Account, formKey: string, view: View, search: string): Promise<ToExport> {
+  const v = await viewed(ws, account, formKey);
+  const { query } = await viewQuery(ws, account, v, view, search, !view.sort.length);
+  const fields = v.plan.own.map((f) => f.definition.column);
+  const columns = view.columns
+    ? view.columns.flatMap((k) => v.table.columns.filter((c) => c.key === k))
+    : v.table.columns.filter((c) => fields.includes(c.key));
+  const count = (await viewTotals(ws.db, { ...query, colours: [] }, [])).total;
+  const page = async (offset: number, limit: number): Promise<readonly Row[]> =>
+    (await viewPage(ws.db, query, offset, limit)).map(({ row, colour }) =>
+      view.colours.length ? { ...row, [COLOUR.key]: colour === null ? null : (view.colours[colour]?.word ?? null) } : row,
+    );
+  return {
+    table: { ...v.table, columns: view.colours.length ? [COLOUR, ...columns] : columns },
+    who: account,
+    header: (c) => c.label,
+    page,
+    count,
+  };
 }

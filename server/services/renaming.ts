@@ -1,12 +1,14 @@
 import { compileForm } from '../../core/engine/compile.ts';
 import { type ModelRenaming, subsetsRenamed, withModelRenamed } from '../../core/engine/rename.ts';
 import { type Form, formSchema } from '../../core/form/definition.ts';
-import { type Column, columnOf, keyProblem } from '../../core/model/tables.ts';
+import { viewSchema, withColumns } from '../../core/choices/views.ts';
+import { type Column, type Tables, columnOf, keyProblem } from '../../core/model/tables.ts';
 import { PEOPLE } from '../../core/values/kinds/index.ts';
 import type { Database } from '../database/connection';
 import { allVersions, formRows, rewriteVersion, updateDraft } from '../database/forms';
 import { type ModelTable, writeSubsets } from '../database/model';
 import { renameColumnSql, renameTableSql } from '../database/rename';
+import { allViews, rewriteView } from '../database/views';
 import type { Account } from '../database/accounts';
 import { parsedJson } from './definitions';
 import { Refused } from './errors';
@@ -51,6 +53,30 @@ function refuseName(to: string, taken: string | null): void {
   if (problem !== null) throw new Refused(422, 'values', problem, {});
 }
 
+/** Views follow: what they show, and what they ask, is called by the new name. */
+async function renameInViews(db: Database, tables: Tables, change: ModelRenaming): Promise<void> {
+  const forms = new Map((await formRows(db)).map((f) => [f.key, f.table_key]));
+  for (const kept of await allViews(db)) {
+    const { data: view } = viewSchema.safeParse(parsedJson(kept.definition));
+    const key = forms.get(kept.form_key);
+    const table = tables.get(key ?? '');
+    if (!view || !table) continue;
+    // conditions over rows are what subsets are, too
+    const conditions = [view.where, ...view.colours.map((c) => c.where)].map((c, i) => ({ key: `c${i}`, label: '', condition: c ?? '' }));
+    const [where, ...colours] = subsetsRenamed({ key: table.key, subsets: conditions }, tables, change).map((s) => s.condition);
+    const followed = withColumns(
+      {
+        ...view,
+        where: view.where === null ? null : (where ?? null),
+        colours: view.colours.map((c, i) => ({ ...c, where: colours[i] ?? c.where })),
+      },
+      (k) => (change.kind === 'column' && change.table === table.key && k === change.from ? change.to : k),
+    );
+    const definition = JSON.stringify(followed);
+    if (definition !== kept.definition) await rewriteView(db, kept.id, definition);
+  }
+}
+
 async function renamed(ws: Workspace, account: Account, change: ModelRenaming, inSql: (db: Database) => Promise<void>): Promise<number> {
   const [tables, lists, feeds] = [await ws.tables(), await ws.lists(), await ws.feeds()];
   /** A definition under the new name; null where it names it nowhere, or cannot be read. */
@@ -78,6 +104,7 @@ async function renamed(ws: Workspace, account: Account, change: ModelRenaming, i
       const subsets = subsetsRenamed(table, tables, change);
       if (subsets.some((s, i) => s.condition !== table.subsets?.[i]?.condition)) await writeSubsets(db, table.key, subsets);
     }
+    await renameInViews(db, tables, change);
     await inSql(db);
   });
   ws.modelChanged();

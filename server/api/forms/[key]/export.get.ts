@@ -5,7 +5,7 @@ import { sendFile } from '../../../utils/sendFile';
 import { route } from '../../../utils/route';
 
 /** The records of a form as a file to keep: streamed, so that their number does not matter. */
-export default route(contract.entries.export, async ({ event, ws, account, params, query: { as } }) => {
-  const taken = await recordsToExport(ws, account, params.key);
+export default route(contract.entries.export, async ({ event, ws, account, params, query: { as, view, search } }) => {
+  const taken = await recordsToExport(ws, account, params.key, view, search);
   return sendFile(event, params.key, as, as === 'csv' ? exportCsv(ws, taken) : await exportXlsx(ws, taken));
 });

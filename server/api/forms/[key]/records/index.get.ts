@@ -1,5 +1,5 @@
 import { contract } from '../../../../../core/contract/index.ts';
-import { listRecords } from '../../../../services/entries';
+import { listRecords } from '../../../../services/views';
 import { route } from '../../../../utils/route';
 
 /** A page of a form's records. */
