@@ -13,10 +13,12 @@ export interface RowsPage<R> {
 export type LinkingRows = Answer<typeof contract.tables.look>['children'][number];
 /** What is asked of a window: searched, sorted, and which rows. */
 export type RowsQuery = NonNullable<Sent<typeof contract.tables.rows.query>>;
-/** A place in the table; its row is null until it was read. */
+/** A place in the table; its row is null until it was read, and where the head of a group stands. */
 export interface RowLine<R> {
   readonly index: number;
   readonly row: R | null;
+  /** of the head of a group: which */
+  readonly group?: number;
 }
 
 /**
@@ -29,22 +31,33 @@ class RowLines<R> extends Array<RowLine<R>> {
   }
   /** places drawn before their rows were read: the same as long as nothing changes */
   private readonly empty = new Map<number, RowLine<R>>();
-  private constructor(private readonly read: ReadonlyMap<number, RowLine<R>>) {
+  private constructor(
+    private readonly read: ReadonlyMap<number, RowLine<R>>,
+    private readonly groups: GroupLines | null,
+  ) {
     super();
   }
-  static made<R>(read: ReadonlyMap<number, RowLine<R>>, total: number): RowLines<R> {
-    const lines = new RowLines(read);
-    lines.length = total;
+  static made<R>(read: ReadonlyMap<number, RowLine<R>>, total: number, groups: GroupLines | null): RowLines<R> {
+    const lines = new RowLines(read, groups);
+    lines.length = groups ? groups.length : total;
     // otherwise every change of it is walked through to its last place
     return markRaw(lines);
   }
   override slice(first = 0, end = this.length): RowLine<R>[] {
     const from = Math.max(0, first);
     const count = Math.max(0, Math.min(end, this.length) - from);
-    return Array.from({ length: count }, (_, i) => this.read.get(from + i) ?? this.placeAt(from + i));
+    return Array.from({ length: count }, (_, i) => this.lineAt(from + i));
   }
-  private placeAt(index: number): RowLine<R> {
-    const place = this.empty.get(index) ?? { index, row: null };
+  private lineAt(index: number): RowLine<R> {
+    const at = this.groups?.at(index);
+    if (!at) return this.read.get(index) ?? this.placeAt(index);
+    if (at.row === null) return this.placeAt(index, at.group);
+    const row = this.read.get(at.row)?.row;
+    // what is drawn is known by its line, which is not the row's place among rows here
+    return row ? { index, row } : this.placeAt(index);
+  }
+  private placeAt(index: number, group?: number): RowLine<R> {
+    const place = this.empty.get(index) ?? (group === undefined ? { index, row: null } : { index, row: null, group });
     this.empty.set(index, place);
     return place;
   }
@@ -60,6 +73,8 @@ const PAGE = 100;
 export function useRows<R extends { readonly row: Row }, P extends RowsPage<R>>(
   read: (query: RowsQuery) => Promise<P & RowsPage<R>>,
   descending = false,
+  /** how many rows each group has, where they are grouped */
+  groupCounts: () => readonly number[] | null = () => null,
 ) {
   const total = ref(0);
   /** the rows that were read, by their places */
@@ -74,6 +89,23 @@ export function useRows<R extends { readonly row: Row }, P extends RowsPage<R>>(
   let generation = 0;
   let anew = false;
   const known = new Set<number>();
+
+  /** groups that were shut, by their place */
+  const shut = ref<ReadonlySet<number>>(new Set());
+  let groups: GroupLines | null = null;
+  function draw(): void {
+    const counts = groupCounts();
+    groups = counts && new GroupLines(counts, shut.value);
+    lines.value = RowLines.made(here, total.value, groups);
+  }
+  /** Shuts a group, or opens it again. */
+  function toggle(group: number): void {
+    const next = new Set(shut.value);
+    if (!next.delete(group)) next.add(group);
+    shut.value = next;
+    draw();
+    need(looked.first, Math.min(looked.last, lines.value.length - 1));
+  }
 
   const put = (index: number, row: R): void => void here.set(index, { index, row });
   async function readPage(number: number): Promise<void> {
@@ -96,8 +128,8 @@ export function useRows<R extends { readonly row: Row }, P extends RowsPage<R>>(
       if (anew) here.clear();
       anew = false;
       page.rows.forEach((row, i) => put(number * PAGE + i, row));
-      lines.value = RowLines.made(here, page.total);
       total.value = page.total;
+      draw();
       ready.value = true;
       failed.value = null;
     } catch (e) {
@@ -110,6 +142,9 @@ export function useRows<R extends { readonly row: Row }, P extends RowsPage<R>>(
   /** Makes sure the rows from `first` to `last` are here or on their way. */
   function need(first: number, last: number): void {
     looked = { first, last };
+    for (const [from, to] of groups ? groups.rowsIn(first, last) : [[first, last] as const]) needRows(from, to);
+  }
+  function needRows(first: number, last: number): void {
     for (let p = Math.floor(first / PAGE); p <= Math.floor(Math.max(0, last) / PAGE); p++) void readPage(p);
   }
   /** Reads anew from the start: what was sorted, searched, added or taken out. The rows that stand there stay until others come. */
@@ -118,14 +153,15 @@ export function useRows<R extends { readonly row: Row }, P extends RowsPage<R>>(
     known.clear();
     anew = true;
     await readPage(0);
-    need(Math.min(looked.first, Math.max(0, total.value - 1)), Math.min(looked.last, Math.max(0, total.value - 1)));
+    const end = Math.max(0, lines.value.length - 1);
+    need(Math.min(looked.first, end), Math.min(looked.last, end));
   }
   const at = (index: number): R | undefined => (index < lines.value.length ? (here.get(index)?.row ?? undefined) : undefined);
   /** The row of this id as it was last read, wherever sorting has put it; none when it is not among the rows read. */
   const find = (id: number): R | undefined => [...here.values()].find((l) => l.row?.row.id === id)?.row ?? undefined;
   function replace(row: R): void {
     for (const { index, row: r } of here.values()) if (r?.row.id === row.row.id) put(index, row);
-    lines.value = RowLines.made(here, total.value);
+    draw();
   }
   /** Sorts by a column; pressed again, the other way round. */
   function sortBy(column: string): void {
@@ -133,7 +169,7 @@ export function useRows<R extends { readonly row: Row }, P extends RowsPage<R>>(
     sort.value = { column, descending: same ? !sort.value.descending : false };
     void again();
   }
-  return { total, lines, said, linked, search, sort, failed, ready, need, again, at, find, replace, sortBy };
+  return { total, lines, said, linked, search, sort, failed, ready, shut, need, again, at, find, replace, sortBy, toggle };
 }
 
 /** What changes rows of a table: each answers with the row as it is now. Throws ApiError. */

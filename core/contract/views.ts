@@ -54,7 +54,7 @@ export const views = {
   list: define({
     method: 'GET', path: 'forms/:key/views', may: 'signedIn', right: ['see'], about: 'The views of a form’s records: one’s own and those that are shared, with what a view may name.',
     answer: z.object({
-      form: z.object({ key: z.string(), label: z.string(), table: z.string(), parent: z.string().nullable() }),
+      form: z.object({ key: z.string(), label: z.string(), table: z.string(), parent: z.string().nullable(), /** the column that holds their steps, where one sees it */ step: z.string().nullable() }),
       version: whole,
       /** the records with the columns that one sees, and the tables these lead to */
       tables: z.array(table),

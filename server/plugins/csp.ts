@@ -18,7 +18,8 @@ export default defineNitroPlugin((nitro) => {
       `script-src 'self' ${hashes.join(' ')}`.trim(),
       "style-src 'self' 'unsafe-inline'",
       "img-src 'self' data:",
-      "font-src 'self'",
+      // the calendar’s few signs are a font that stands in its own style
+      "font-src 'self' data:",
       "connect-src 'self'",
       "worker-src 'self'",
       "manifest-src 'self'",

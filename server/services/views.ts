@@ -110,8 +110,15 @@ export async function viewsOf(ws: Workspace, account: Account, formKey: string):
     }]; // prettier-ignore
   });
   const { form, version } = v;
+  const stepColumn = form.steps && form.fields[form.steps.field]?.column;
   return {
-    form: { key: form.key, label: form.label, table: form.table, parent: form.parent },
+    form: {
+      key: form.key,
+      label: form.label,
+      table: form.table,
+      parent: form.parent,
+      step: v.table.columns.find((c) => c.key === stepColumn)?.key ?? null,
+    },
     version,
     tables: [...v.tables.values()].map((t) => ({ ...t, columns: [...t.columns], subsets: undefined })),
     views,

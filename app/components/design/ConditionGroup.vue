@@ -2,6 +2,7 @@
 import {
   type EachSentence, type Quantifier, type Root, type SentencePart, type SimpleSentence, NEGATABLE, QUANTIFIERS, columnFormula, isFinished, valuesTaken,
 } from '~~/core/choices/sentence.ts'; // prettier-ignore
+import { useConditionValues } from './conditionValues';
 import { ENTRY_TABLE } from '~~/core/choices/entrySentence.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import { type Scope, withBinding } from '~~/core/formula/scope.ts';
@@ -31,6 +32,7 @@ const props = defineProps<{
 const emit = defineEmits<{ change: [parts: readonly SentencePart[]]; join: [any: boolean] }>();
 
 const draft = useDraft();
+const fixed = useConditionValues();
 const columns = computed(() => columnChoices(props.scope, props.table));
 const everyColumn = () => everyChoice(columns.value);
 const typeOf = (path: string): T.Type => formula(columnFormula(path, props.root ?? 'choice'), props.scope).type;
@@ -134,7 +136,7 @@ function valuesIn(part: SimpleSentence): { table: string; key: string } | null {
   const at = part.column === '' ? null : columnAt(part.column, props.scope, props.table);
   if (!at || !(T.isTextual(at.type) || at.type.kind === 'row')) return null;
   const lines = at.table.startsWith(LINES_TABLE) ? draft.form?.lines[at.table.slice(LINES_TABLE.length)] : undefined;
-  if (at.table !== ENTRY_TABLE && !lines) return draft.tables.has(at.table) ? at : null;
+  if (at.table !== ENTRY_TABLE && !lines) return fixed.has(at.table) ? at : null;
   // a field’s values are those of the column it is saved in
   const column = (lines ? lines.fields[at.key] : draft.form?.fields[at.key])?.column;
   const saved = lines?.table ?? draft.form?.table;

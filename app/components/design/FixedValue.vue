@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core';
+import { useConditionValues } from './conditionValues';
 import type { Fixed } from './fixedChoices';
 
 /*
@@ -15,6 +16,7 @@ const props = defineProps<{
   options?: readonly Fixed[] | null;
 }>();
 const emit = defineEmits<{ take: [text: string]; cancel: [] }>();
+const values = useConditionValues();
 const MOST = 60;
 const box = ref<{ $el: HTMLElement; show(): void; hide(): void }>();
 const text = ref(props.options?.find((o) => o.value === props.value)?.label ?? props.value);
@@ -40,7 +42,7 @@ async function look(search: string): Promise<readonly Fixed[]> {
   if (!column || props.options) return read.value;
   const mine = ++asked;
   try {
-    const answer = await api.tables.columnValues({ key: column.table, column: column.key }, { search, limit: MOST });
+    const answer = await values.read(column, { search, limit: MOST });
     const found = answer.values.map((value) => ({ value, label: value }));
     if (mine !== asked) return found;
     failed.value = '';
