@@ -1,5 +1,5 @@
 import { isLockedByFill } from '~~/core/form/fills/index.ts';
-import { storedOf } from '~~/core/engine/candidates.ts';
+import { choiceNamed } from '~~/core/engine/named.ts';
 import { csvText } from '~~/core/exchange/csv.ts';
 import { isPersons } from '~~/core/model/origin.ts';
 import type { Plan, PlanField } from '~~/core/engine/plan.ts';
@@ -7,7 +7,6 @@ import type { Edit } from '~~/core/engine/state.ts';
 import { readCell } from '~~/core/exchange/columns.ts';
 import { fitProblem } from '~~/core/form/fit.ts';
 import { isSeveral } from '~~/core/model/tables.ts';
-import { foldText } from '~~/core/values/text.ts';
 import { same, type Datum } from '~~/core/values/types.ts';
 
 /** A choice named in an address: by its stored value (a row's number), or by the text it is shown by. */
@@ -15,11 +14,7 @@ async function chosen(host: EntryHost, field: PlanField, text: string): Promise<
   if (field.choices?.stores === 'row' && /^\d{1,15}$/.test(text)) return Number(text);
   const offer = host.entry.value?.offer(field.key);
   const rows = offer?.rows ?? (await host.page(field.key, text, 0, 20)).rows;
-  const sought = foldText(text.trim());
-  const fits = rows.filter(
-    (r) => storedOf(field, r) === text || foldText(candidateTexts(host.entry.value!.plan, field, r, host.cache()).text) === sought,
-  );
-  return fits.length === 1 && fits[0] ? storedOf(field, fits[0]) : undefined;
+  return choiceNamed(host.entry.value!.plan, field, rows, text, host.cache(), LOCALE);
 }
 
 /** A choice as an address names it: by what it is shown by where nothing else is shown so, else by its stored value. */

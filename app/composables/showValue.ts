@@ -1,8 +1,8 @@
 import { type ReadRow, shownTextOf } from '~~/core/choices/shownText.ts';
 import type { DataCache } from '~~/core/engine/cache.ts';
+import { candidateText, rowText } from '~~/core/engine/named.ts';
 import type { Plan, PlanField } from '~~/core/engine/plan.ts';
 import type { Offer } from '~~/core/engine/state.ts';
-import { FILES, targetOf } from '~~/core/model/tables.ts';
 import { decimalsFor } from '~~/core/form/fit.ts';
 import type { Type } from '~~/core/values/typing.ts';
 import { type Result, isFormulaError, isWaiting } from '~~/core/formula/errors.ts';
@@ -13,32 +13,8 @@ import type { Datum, Row } from '~~/core/values/types.ts';
 export const LOCALE = 'en-GB';
 
 /** A row as people know it: its shown column. */
-export function rowLabel(plan: Plan, cache: DataCache, table: string, id: number, column: string | null = null): string {
-  const row = cache.row(table, id);
-  const shown = column ?? (table === FILES ? 'name' : (plan.tables.get(table)?.shown ?? null));
-  if (!row) return row === null ? `row ${id} (gone)` : '…';
-  return shown ? columnText(plan, cache, table, row, shown) || `row ${id}` : `row ${id}`;
-}
-
-/** What stands in a column of a row, for readers; a link as the row it leads to is known. */
-function columnText(plan: Plan, cache: DataCache, table: string, row: Row, column: string, depth = 0): string {
-  const value = row[column];
-  if (value === null || value === undefined) return '';
-  const described = plan.tables.get(table)?.columns.find((c) => c.key === column);
-  const target = described && depth < MOST_LINKS ? targetOf(described) : null;
-  if (target !== null)
-    return [value]
-      .flat()
-      .map((v) => {
-        const linked = typeof v === 'number' ? cache.row(target, v) : null;
-        const shown = plan.tables.get(target)?.shown;
-        return (linked && shown && columnText(plan, cache, target, linked, shown, depth + 1)) || `row ${String(v)}`;
-      })
-      .join(', ');
-  return showPlain(described?.type ?? 'text', value, described?.decimals ?? null);
-}
-/** A table whose rows are known by a link to one whose rows are known by a link … ends somewhere. */
-const MOST_LINKS = 4;
+export const rowLabel = (plan: Plan, cache: DataCache, table: string, id: number, column: string | null = null): string =>
+  rowText(plan, cache, table, id, LOCALE, column);
 
 /** A field's value for readers: choices by their label, numbers and dates in the reader's format. */
 export function showValue(plan: Plan, cache: DataCache, field: PlanField, value: Datum, offer: Offer | null = null): string {
@@ -100,14 +76,6 @@ const readFrom =
 
 /** A candidate of a list: its shown text and what stands beside it. */
 export function candidateTexts(plan: Plan, field: PlanField, row: Row, cache: DataCache): { text: string; beside: string } {
-  const source = field.definition.source;
-  const table = field.choices?.table;
-  if (source?.kind !== 'rows' || !table) {
-    const whole = source?.kind === 'list' && source.level === null;
-    return { text: String(row.label ?? row.value ?? ''), beside: whole ? String(row.path ?? '') : '' };
-  }
-  const own = field.choices ? shownTextOf(field.choices, row, readFrom(cache)) : null;
-  const plain = source.show ? columnText(plan, cache, table, row, source.show) : '';
-  const beside = source.beside.map((c) => columnText(plan, cache, table, row, c)).filter((t) => t !== '');
-  return { text: own ?? (plain || `row ${row.id}`), beside: beside.join(' · ') };
+  const { text, beside } = candidateText(plan, field, row, cache, LOCALE);
+  return { text, beside: beside.join(' · ') };
 }

@@ -9,6 +9,7 @@ import { people, programs, rights, welcome, workspace } from './people.ts';
 import { rehearsals } from './rehearsals.ts';
 import { session } from './session.ts';
 import { situations } from './situations.ts';
+import { many } from './many.ts';
 import { tables } from './tables.ts';
 import { views } from './views.ts';
 import { backfills, files, impacts, imports, jobs } from './work.ts';
@@ -31,6 +32,7 @@ export const contract = {
   forms,
   entries,
   views,
+  many,
   backfills,
   impacts,
   rehearsals,

@@ -63,6 +63,17 @@ export async function historyOf(db: Database, table: string, row: number, most =
   }));
 }
 
+/** What was done to rows of a table at one moment. */
+export async function historyAt(
+  db: Database,
+  table: string,
+  kind: HistoryEntry['kind'],
+  at: string,
+): Promise<{ row: number; changes: HistoryEntry['changes'] }[]> {
+  const lines = (await db('history').where({ table_key: table, kind, at }).orderBy('id')) as { row_id: number; changes: string }[];
+  return lines.map((l) => ({ row: l.row_id, changes: JSON.parse(l.changes) as HistoryEntry['changes'] }));
+}
+
 /** How far back is looked for what somebody saved: a history of any length is not gone through. */
 const LATELY = 20_000;
 /** The records that somebody saved last with forms, each once, newest first. */

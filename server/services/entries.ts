@@ -324,6 +324,32 @@ export async function trySaving(
   };
 }
 
+/**
+ * What some edits of a record would change if they were saved, by field: with what follows from them. Throws Refused with what keeps
+ * them from being saved. Nothing is written.
+ */
+export async function triedChange(
+  ws: Workspace,
+  account: Account,
+  formKey: string,
+  seen: { readonly id: number; readonly revision: number },
+  edits: readonly Edit[],
+): Promise<Record<string, [Datum, Datum]>> {
+  const { version, plan } = await publishedForm(ws, formKey);
+  const stored = await storedRecord(ws, plan, seen.id, account);
+  if (stored.row.revision !== seen.revision) throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', {});
+  const played = { record: stored.record, edits, opened: WITH_NOTHING, now: ws.clock.now() };
+  const entry = await replay(ws, account, { plan, version, typedOn: version }, played);
+  const withheld = new Set(withheldIn(entry).map((w) => w.field.key));
+  const changes = asChanges(stored.row.row, columnValues(plan.own, (key) => entry.value(key))); // prettier-ignore
+  return Object.fromEntries(
+    plan.own.flatMap((f) => {
+      const change = changes[f.definition.column ?? ''];
+      return change && !withheld.has(f.key) ? [[f.key, [change[0], change[1]] as [Datum, Datum]] as const] : [];
+    }),
+  );
+}
+
 /** What was saved, as the person who saved it may be told. */
 function toldOf(entry: Entry, saved: Saved): Saved {
   const withheld = withheldIn(entry);

@@ -1,5 +1,4 @@
-import { foldText } from '~~/core/values/text.ts';
-import { storedOf } from '~~/core/engine/candidates.ts';
+import { choiceNamed } from '~~/core/engine/named.ts';
 import { addressOf } from '~~/core/engine/state.ts';
 import { readCell } from '~~/core/exchange/columns.ts';
 import type { Datum } from '~~/core/values/types.ts';
@@ -11,11 +10,9 @@ type Read = { readonly value: Datum } | { readonly wrong: true };
 function readText(host: EntryHost, address: string, field: PlanField, text: string): Read {
   if (text.trim() === '') return { value: null };
   if (field.choices) {
-    const sought = foldText(text.trim());
-    const fits = (host.view(address).offer?.rows ?? []).filter(
-      (r) => foldText(candidateTexts(host.entry.value!.plan, field, r, host.cache()).text) === sought,
-    );
-    return fits.length === 1 && fits[0] ? { value: storedOf(field, fits[0]) } : { wrong: true };
+    const offered = host.view(address).offer?.rows ?? [];
+    const value = choiceNamed(host.entry.value!.plan, field, offered, text, host.cache(), LOCALE);
+    return value === undefined ? { wrong: true } : { value };
   }
   const read = readCell(field.definition.type, text);
   return read.ok ? { value: read.value } : { wrong: true };
