@@ -1,8 +1,12 @@
 <script setup lang="ts">
+import { useQuery } from '@pinia/colada';
+
 const session = useSession();
 const route = useRoute();
 const asked = useForms();
 const forms = computed(() => asked.data.value ?? []);
+const home = useQuery({ key: ['home'], query: () => api.home.read() });
+const countOf = (form: string): string => home.data.value?.counts[form]?.toLocaleString(LOCALE) ?? '';
 useHead({ title: 'Home · Brisk Acorn' });
 
 /** What needs somebody first: problems, then what is not published. */
@@ -62,6 +66,9 @@ const attention = computed(() =>
           <Column v-if="session.builds" v-memo="[]" header="Draft"
             ><template #body="{ data: f }"><DraftState :form="f" /></template
           ></Column>
+          <Column header="Records" class="num"
+            ><template #body="{ data: f }">{{ countOf(f.key) }}</template></Column
+          >
           <Column v-memo="[]">
             <template #header><span class="sr">Actions</span></template>
             <template #body="{ data: f }">

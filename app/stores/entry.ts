@@ -1,16 +1,13 @@
 import { defineStore } from 'pinia';
-import type { AnswerOf } from '~~/core/contract/define.ts';
-import type { contract } from '~~/core/contract/index.ts';
-import { compileForm } from '~~/core/engine/compile.ts';
 import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { verify } from '~~/core/engine/verify.ts';
 import { parseForm } from '~~/core/form/definition.ts';
 import { followEdits } from '~~/core/form/follow.ts';
 import { type Datum, same } from '~~/core/values/types.ts';
+import { type Opened, openedPlan } from '~/composables/openedPlan';
 import { type KeptEdits, holdEntry, keptEdits } from '~/composables/keptEdits';
 import { type Clash, changedByThem, clashesOf, valuesAt, withoutGoneLines } from '~/state/clashes';
 
-type Opened = AnswerOf<typeof contract.entries.open>;
 /** What a save came to, for the screen to show. */
 export type Saved =
   /** saved; fields that the server has otherwise, and the version it was judged by where that is another */
@@ -31,7 +28,6 @@ interface Carried {
   readonly key: string;
   readonly value: Datum;
 }
-const byKey = <T extends { readonly key: string }>(all: readonly T[]): Map<string, T> => new Map(all.map((x) => [x.key, x]));
 const cameBy = (e: Edit): string => ('by' in e && e.by) || 'hand';
 /** What is said where a form was published anew while an entry was typed. */
 export const anewWords = (version: number): string =>
@@ -107,8 +103,7 @@ export const useEntry = defineStore('entry', () => {
     release = holdEntry(key);
   }
   function begin(o: Opened): void {
-    const plan = compileForm(parseForm(o.form), byKey(o.tables), byKey(o.lists), byKey(o.feeds));
-    host.open(plan, { ...o.context, url: address.value, mode: o.mode }, o.record, o.answered);
+    host.open(openedPlan(o), { ...o.context, url: address.value, mode: o.mode }, o.record, o.answered);
     base = {};
     hold(crypto.randomUUID());
   }

@@ -14,7 +14,7 @@ import { subsetScope } from './subsets.ts';
  */
 
 const column = z.string().max(60).regex(KEY_PATTERN);
-const condition = z.string().max(2000);
+const condition = z.string().max(4000);
 /** The signs beside a colour: nobody has to tell colours apart. */
 export const VIEW_SIGNS = ['▲', '◆', '●', '■', '▼', '○', '◇', '□'] as const;
 export const SUMS = ['sum', 'mean', 'least', 'most'] as const;

@@ -137,6 +137,11 @@ export const entries = {
     method: 'GET', path: 'forms/:key/export', may: 'signedIn', right: ['export'], about: 'The records of a form as a file to keep, exactly as a view shows them, as far as whoever asks may read them.',
     query: z.object({ as: z.enum(['csv', 'xlsx']).default('csv'), view: viewText, search: z.string().max(200).default('') }),
   }),
+  here: define({
+    method: 'POST', path: 'forms/:key/records/:id/here', may: 'signedIn', right: ['see'], about: 'Says that a window has a record open, or (`gone`) no longer has; tells who else has it open, and how often it was saved.',
+    body: z.object({ window: z.string().min(8).max(60), gone: z.boolean().default(false) }),
+    answer: z.object({ others: z.array(z.string()), revision: whole.nullable() }),
+  }),
   history: define({
     method: 'GET', path: 'forms/:key/records/:id/history', may: 'signedIn', right: ['see'], about: 'What happened to a record, newest first.',
     answer: z.array(z.object({ kind: z.enum(['created', 'changed', 'deleted']), at: z.string(), by: z.string(), formVersion: whole.nullable(), account: whole.nullable(), changes: z.record(z.string(), z.tuple([datum, datum])), origins: z.record(z.string(), z.enum(ORIGIN_KINDS)), reason: z.string().nullable(), linked })),

@@ -101,3 +101,23 @@ export async function savedLately(
   }
   return [...found.values()].slice(0, most);
 }
+
+/** The records of some tables that were saved last with a reason that holds a text, each once, newest first. */
+export async function savedWith(
+  db: Database,
+  tables: readonly string[],
+  text: string,
+  most: number,
+): Promise<{ form: string; table: string; row: number; at: string; reason: string }[]> {
+  const [newest] = (await db('history').max({ id: 'id' })) as { id: number | null }[];
+  const lines = (await db('history')
+    .select({ form: 'form_key', table: 'table_key', row: 'row_id', at: 'at', reason: 'reason' })
+    .where('id', '>', (newest?.id ?? 0) - LATELY)
+    .whereIn('table_key', [...tables])
+    .whereNotNull('form_key')
+    .whereRaw('instr(reason, ?) > 0', [text])
+    .orderBy('id', 'desc')
+    .limit(most * 4)) as { form: string; table: string; row: number; at: string; reason: string }[];
+  const seen = new Set<string>();
+  return lines.filter((l) => !seen.has(`${l.table} ${l.row}`) && seen.add(`${l.table} ${l.row}`)).slice(0, most);
+}

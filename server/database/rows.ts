@@ -323,6 +323,12 @@ export async function linkingRows(
   return found;
 }
 
+/** How many rows of a table somebody sees. */
+export async function countSeen(db: Database, table: ModelTable): Promise<number> {
+  const [counted] = (await onlySeen(db(dataTable(table.key)), table).count({ n: '*' })) as { n: number }[];
+  return Number(counted?.n ?? 0);
+}
+
 /** How many rows hold each of some values in a column, and when the one changed longest ago was changed. */
 export async function countsBy(
   db: Database,

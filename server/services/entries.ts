@@ -269,7 +269,7 @@ function originsToKeep(entry: Entry, lines: Saved['lines']): Record<string, Orig
 }
 
 /** What was warned of when a record was saved all the same, as a sentence for its history. */
-const SAVED_OVER = 'Saved although warned: ';
+export const SAVED_OVER = 'Saved although warned: ';
 function savedOver(entry: Entry): string | undefined {
   const warnings: string[] = [];
   entry.eachField((field, frame) => {

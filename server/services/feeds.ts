@@ -136,7 +136,12 @@ export async function feedItems(ws: Workspace, key: string, params: Readonly<Rec
     .then(({ items }) => {
       if (keptAnswers.size >= MAX_KEPT) keptAnswers.clear();
       if (feed.keep > 0) keptAnswers.set(name, { at: Date.now(), items });
+      ws.feedTroubles.delete(key);
       return items;
+    })
+    .catch((e: unknown) => {
+      if (e instanceof FeedFailure) ws.feedTroubles.set(key, { at: ws.clock.now(), said: e.message });
+      throw e;
     })
     .finally(() => underWay.delete(name));
   underWay.set(name, asking);

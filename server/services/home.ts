@@ -4,13 +4,17 @@ import type { Plan } from '../../core/engine/plan.ts';
 import { type Steps, startsFrom } from '../../core/form/steps.ts';
 import { isOneOf } from '../../core/form/who.ts';
 import type { Column } from '../../core/model/tables.ts';
+import { mayBuild } from '../../core/values/roles.ts';
 import type { Account } from '../database/accounts';
-import { savedLately } from '../database/history';
+import { formRows } from '../database/forms';
+import { savedLately, savedWith } from '../database/history';
 import type { ModelTable } from '../database/model';
-import { countsBy, rowsByIds } from '../database/rows';
+import { countSeen, countsBy, rowsByIds } from '../database/rows';
 import { visibleColumns } from './access';
 import { tableFor } from './owners';
-import { plansFor, rightsOf } from './rights';
+import { SAVED_OVER } from './entries';
+import { lastRuns } from './rehearsals';
+import { maySeeAll, plansFor, rightsOf } from './rights';
 import { rowTexts } from './tables';
 import type { Workspace } from './workspace';
 
@@ -21,6 +25,8 @@ const MOST_RECENT = 8;
 
 export async function homeOf(ws: Workspace, account: Account): Promise<Home> {
   const waiting: Home['waiting'][number][] = [];
+  const counts: Record<string, number> = {};
+  const warning: string[] = [];
   const seen = new Map<string, { readonly label: string; readonly table: ModelTable }>();
   for (const { form, plan } of await plansFor(ws, account)) {
     const may = await rightsOf(ws, account, form.key);
@@ -30,10 +36,61 @@ export async function homeOf(ws: Workspace, account: Account): Promise<Home> {
     // what a record is known by may be hidden from them: then it is a number
     const isTold = shown !== undefined && (await isVisible(ws, plan, account, shown));
     seen.set(form.key, { label: form.label, table: isTold ? table : { ...table, shown: null } });
+    counts[form.key] = table.seen ? await countSeen(ws.db, table) : await ws.rowCount(table.key);
+    // a warning may hold values that are not shown to everybody
+    if (maySeeAll(account) || !plan.fields.some((f) => f.isPersonal)) warning.push(form.key);
     if (form.steps && may.includes('edit')) waiting.push(...(await waitingIn(ws, account, plan, table, form.steps)));
   }
   waiting.sort((a, b) => (a.since ?? '').localeCompare(b.since ?? ''));
-  return { waiting, recent: await recentOf(ws, account, seen) };
+  return {
+    waiting,
+    counts,
+    warned: await warnedOf(ws, account, new Map([...seen].filter(([key]) => warning.includes(key)))),
+    recent: await recentOf(ws, account, seen),
+    ...(mayBuild(account.roles) ? await troublesOf(ws) : { rehearsals: [], feeds: [] }),
+  };
+}
+
+/** What failed when it was run or asked last. */
+async function troublesOf(ws: Workspace): Promise<Pick<Home, 'rehearsals' | 'feeds'>> {
+  const [labels, feeds, runs] = [new Map((await formRows(ws.db)).map((f) => [f.key, f.label])), await ws.feeds(), await lastRuns(ws)];
+  return {
+    rehearsals: Object.entries(runs).flatMap(([form, run]) =>
+      run.failed && labels.has(form) ? [{ form, label: labels.get(form)!, ...run }] : [],
+    ),
+    feeds: [...ws.feedTroubles].flatMap(([key, trouble]) => (feeds.has(key) ? [{ key, label: feeds.get(key)!.label, ...trouble }] : [])),
+  };
+}
+
+async function warnedOf(ws: Workspace, account: Account, seen: Seen): Promise<Home['warned'][number][]> {
+  const tables = [...new Set([...seen.values()].map((s) => s.table.key))];
+  const lines = (await savedWith(ws.db, tables, SAVED_OVER, MOST_RECENT)).filter((l) => seen.get(l.form)?.table.key === l.table);
+  const texts = await textsOf(ws, account, seen, lines);
+  return lines.flatMap(({ form, row, at, reason }) => {
+    const text = texts.get(`${form} ${row}`);
+    const said =
+      reason
+        .split('\n')
+        .find((l) => l.startsWith(SAVED_OVER))
+        ?.slice(SAVED_OVER.length) ?? '';
+    return text === undefined ? [] : [{ form, formLabel: seen.get(form)!.label, id: row, text, at, said }];
+  });
+}
+type Seen = ReadonlyMap<string, { readonly label: string; readonly table: ModelTable }>;
+/** What records are known by, by form and number; of those that are gone, or are not theirs any more, nothing. */
+async function textsOf(
+  ws: Workspace,
+  account: Account,
+  seen: Seen,
+  lines: readonly { readonly form: string; readonly row: number }[],
+): Promise<Map<string, string>> {
+  const texts = new Map<string, string>();
+  for (const form of new Set(lines.map((l) => l.form))) {
+    const { table } = seen.get(form)!;
+    const rows = await rowsByIds(ws.db, table, lines.filter((l) => l.form === form).map((l) => l.row)); // prettier-ignore
+    for (const [id, text] of await rowTexts(ws, table, rows, { who: account })) texts.set(`${form} ${id}`, text);
+  }
+  return texts;
 }
 
 /** The steps of a form that somebody may move records on from, with how many stand there. */
@@ -52,18 +109,9 @@ async function waitingIn(ws: Workspace, account: Account, plan: Plan, table: Mod
 const isVisible = async (ws: Workspace, plan: Plan, account: Account, column: Column): Promise<boolean> =>
   (await visibleColumns(ws, plan, account, [column])).length > 0;
 
-async function recentOf(
-  ws: Workspace,
-  account: Account,
-  seen: ReadonlyMap<string, { readonly label: string; readonly table: ModelTable }>,
-): Promise<Home['recent'][number][]> {
+async function recentOf(ws: Workspace, account: Account, seen: Seen): Promise<Home['recent'][number][]> {
   const lately = (await savedLately(ws.db, account.id, MOST_RECENT * 2)).filter((l) => seen.get(l.form)?.table.key === l.table);
-  const texts = new Map<string, string>();
-  for (const form of new Set(lately.map((l) => l.form))) {
-    const { table } = seen.get(form)!;
-    const rows = await rowsByIds(ws.db, table, lately.filter((l) => l.form === form).map((l) => l.row)); // prettier-ignore
-    for (const [id, text] of await rowTexts(ws, table, rows, { who: account })) texts.set(`${form} ${id}`, text);
-  }
+  const texts = await textsOf(ws, account, seen, lately);
   // what is gone, or is not theirs any more, has no text
   return lately
     .flatMap(({ form, row, at, isNew }) => {

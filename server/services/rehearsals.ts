@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import type { Result } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import { type Entry, openEntry } from '../../core/engine/entry.ts';
@@ -8,6 +9,7 @@ import { followSteps } from '../../core/form/follow.ts';
 import { MOST_REHEARSALS, type Rehearsal, rehearsalSchema } from '../../core/form/rehearsal.ts';
 import { foldText } from '../../core/values/text.ts';
 import { type Account, accountByPerson, accountNames } from '../database/accounts';
+import { setSetting, setting } from '../database/settings';
 import { deleteRehearsal, insertRehearsal, rehearsalRows, updateRehearsal } from '../database/rehearsals';
 import { entryRows } from '../database/rows';
 import type { Out } from '../work/working';
@@ -60,7 +62,19 @@ export async function removeRehearsal(ws: Workspace, key: string, id: number): P
 /** Runs the rehearsals of a form, or some of them, on its draft (or on a version), where nobody waits for it. */
 export async function runRehearsals(ws: Workspace, key: string, asked: RehearsalsAsked, job: JobHandle = UNWATCHED): Promise<Ran> {
   await formOf(ws, key);
-  return ws.work.run('rehearse', { form: key, ...asked }, job);
+  const ran = await ws.work.run('rehearse', { form: key, ...asked }, job);
+  if (!asked.ids && !asked.version) await noteRun(ws, key, ran);
+  return ran;
+}
+const LAST_RUNS = 'rehearsed';
+const lastRunsSchema = z.record(z.string(), z.object({ failed: z.number(), of: z.number(), at: z.string() }));
+/** What came of the rehearsals of each form when all were run last on its draft. */
+export async function lastRuns(ws: Workspace): Promise<z.infer<typeof lastRunsSchema>> {
+  return lastRunsSchema.safeParse(await setting(ws.db, LAST_RUNS)).data ?? {};
+}
+async function noteRun(ws: Workspace, key: string, { results }: Ran): Promise<void> {
+  const failed = results.filter((r) => !r.ok).length;
+  await setSetting(ws.db, LAST_RUNS, { ...(await lastRuns(ws)), [key]: { failed, of: results.length, at: ws.clock.now() } });
 }
 export interface RehearsalsAsked {
   readonly ids?: readonly number[] | undefined;

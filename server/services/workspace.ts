@@ -54,6 +54,8 @@ export class Workspace {
   private optionLists: OptionLists | null = null;
   private feedDefinitions: Feeds | null = null;
   private readonly counts = new Map<string, number>();
+  /** feeds that failed when they were asked last, by key; since the server was started */
+  readonly feedTroubles = new Map<string, { readonly at: string; readonly said: string }>();
   private readonly plans = new Map<string, Plan>();
   readonly work: Working;
   /** single statements that take long */

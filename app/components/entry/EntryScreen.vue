@@ -86,6 +86,7 @@ async function readAgain(): Promise<void> {
   theirs.value = changed;
   choices.value = {};
 }
+const { others, savedSince } = usePresence(props.form, props.record, () => entry.opened?.record?.revision ?? null);
 const news = useNews();
 /** a newer version than the one this entry was opened with, published meanwhile */
 const newer = computed(() => {
@@ -140,11 +141,18 @@ const stamp = (at: number): string => new Date(at - new Date(at).getTimezoneOffs
 const reads = computed(() => host.entry.value?.context.mode === 'view');
 const { data: forms } = useForms();
 const mayDelete = computed(() => forms.value?.find((f) => f.key === props.form)?.may.includes('delete') ?? false);
-/** What was typed and not saved went with the record. */
+/** What was typed and not saved went with the record; where one is led to, it can be put back. */
 async function gone(): Promise<void> {
   entry.dropAll();
-  await navigateTo(after.value);
+  const list = `/entry/${props.form}`;
+  await navigateTo(after.value === list ? { path: list, query: { gone: props.record } } : after.value);
 }
+const copied = ref(false);
+async function copyLink(): Promise<void> {
+  await navigator.clipboard.writeText(new URL(`/entry/${props.form}/${props.record}`, location.origin).href);
+  copied.value = true;
+}
+const print = (): void => window.print();
 const plan = computed(() => host.entry.value?.plan);
 const isBroad = computed(() => plan.value?.form.pages.some((p) => columnsOf(p).length > 1) ?? false);
 /** What keeps the entry from being saved, each at its field. */
@@ -180,7 +188,20 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
             <h1>
               {{ plan?.form.label }}<span v-if="record !== null" class="muted">, record {{ record }}</span>
             </h1>
-            <span class="row"
+            <span class="row no-print"
+              ><template v-if="record !== null"
+                ><Button text severity="secondary" size="small" :label="copied ? 'Copied' : 'Copy the link'" @click="copyLink" /><Button
+                  text
+                  severity="secondary"
+                  size="small"
+                  label="Label"
+                  as="router-link"
+                  :to="`/entry/${props.form}/labels?ids=${record}`" /><Button
+                  text
+                  severity="secondary"
+                  size="small"
+                  label="Print"
+                  @click="print" /></template
               ><DeleteRecord
                 v-if="record !== null && mayDelete"
                 :form="props.form"
@@ -207,6 +228,13 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
             Somebody else changed this record meanwhile{{ theirs.length ? `: ${theirs.join(', ')}` : '' }}. Their changes are in, with yours
             on top. Have a look, then save.
           </Note>
+          <Note v-if="savedSince && !theirs" role="status"
+            >Somebody else saved this record meanwhile. <Button link label="Take their changes in" @click="readAgain" /> What you have typed
+            stays.
+          </Note>
+          <Note v-else-if="others.length" kind="quiet" role="status"
+            >{{ others.join(', ') }} {{ others.length === 1 ? 'has' : 'have' }} this record open too.</Note
+          >
           <Note v-if="newer" role="status"
             >Version {{ newer }} of this form was published meanwhile. Use it now: what you have typed stays. Or go on: when you save, it is
             judged by the new version.
@@ -239,7 +267,15 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
             <span class="muted keys">Enter: next field · Ctrl+Enter: save · Alt+W: why</span>
           </footer>
           <RelatedRows v-if="record !== null" :form="props.form" :record="record" />
-          <RecordHistory v-if="record !== null" :form="props.form" :record="record" :host="host" />
+          <RecordHistory
+            v-if="record !== null"
+            :form="props.form"
+            :record="record"
+            :host="host"
+            :revision="entry.opened?.record?.revision ?? 0"
+            :may-undo="!reads && !host.entry.value.log.length"
+            @undone="open"
+          />
         </div>
         <div v-if="whyField" class="side"><WhyPanel :host="host" :name="whyField" @close="whyField = null" @go="whyField = $event" /></div>
       </div>

@@ -8,6 +8,9 @@ const asked = useQuery({ key: ['home'], query: () => api.home.read() });
 onMounted(() => void asked.refetch());
 const waiting = computed(() => asked.data.value?.waiting ?? []);
 const recent = computed(() => asked.data.value?.recent ?? []);
+const warned = computed(() => asked.data.value?.warned ?? []);
+const rehearsals = computed(() => asked.data.value?.rehearsals ?? []);
+const feeds = computed(() => asked.data.value?.feeds ?? []);
 const { data: forms } = useForms();
 const left = shallowRef<readonly LeftUnsaved[]>([]);
 onMounted(async () => {
@@ -24,8 +27,8 @@ const shownAt = (at: number): string => {
 </script>
 
 <template>
-  <div v-if="waiting.length || recent.length || unsaved.length" class="today">
-    <section v-if="waiting.length || unsaved.length">
+  <div v-if="waiting.length || recent.length || unsaved.length || warned.length || rehearsals.length || feeds.length" class="today">
+    <section v-if="waiting.length || unsaved.length || rehearsals.length || feeds.length || warned.length">
       <template v-if="unsaved.length">
         <h2>Not saved yet</h2>
         <ul>
@@ -46,6 +49,31 @@ const shownAt = (at: number): string => {
             <span class="muted"
               >{{ w.moves.join(', ') }}<template v-if="w.since"> · longest since {{ showMoment(w.since) }}</template></span
             >
+          </li>
+        </ul>
+      </template>
+      <template v-if="rehearsals.length || feeds.length">
+        <h2>Failing</h2>
+        <ul>
+          <li v-for="r in rehearsals" :key="r.form">
+            <NuxtLink :to="`/design/forms/${r.form}/rehearsals`">{{ r.label }}</NuxtLink>
+            <span class="bad">{{ r.failed }} of {{ r.of }} rehearsals failed</span>
+            <span class="muted">run {{ showMoment(r.at) }}</span>
+          </li>
+          <li v-for="f in feeds" :key="f.key">
+            <NuxtLink :to="`/design/feeds/${f.key}`">{{ f.label }}</NuxtLink>
+            <span class="bad">{{ f.said }}</span>
+            <span class="muted">asked {{ showMoment(f.at) }}</span>
+          </li>
+        </ul>
+      </template>
+      <template v-if="warned.length">
+        <h2>Saved although warned</h2>
+        <ul>
+          <li v-for="w in warned" :key="`${w.form} ${w.id}`">
+            <NuxtLink :to="`/entry/${w.form}/${w.id}`">{{ w.text }}</NuxtLink>
+            <span>{{ w.said }}</span>
+            <span class="muted">{{ w.formLabel }}, {{ showMoment(w.at) }}</span>
           </li>
         </ul>
       </template>

@@ -3,8 +3,25 @@ import { useQuery } from '@pinia/colada';
 import type { Datum } from '~~/core/values/types.ts';
 
 /* What happened to a record, newest first, read when opened. */
-const props = defineProps<{ form: string; record: number; host: EntryHost }>();
+const props = defineProps<{ form: string; record: number; host: EntryHost; revision: number; mayUndo: boolean }>();
+const emit = defineEmits<{ undone: [] }>();
 const open = ref(false);
+const job = useJob('taking a change back');
+const problem = ref('');
+/** The last change is taken back through the form: it is one more change, which can be taken back too. */
+async function undo(): Promise<void> {
+  problem.value = '';
+  try {
+    const answer = await job.run(() => api.many.undo({ key: props.form }, { records: [{ id: props.record, revision: props.revision }] }));
+    problem.value = answer?.records[0]?.message ?? '';
+    if (answer && !problem.value) {
+      await asked.refetch();
+      emit('undone');
+    }
+  } catch (e) {
+    problem.value = messageOf(e);
+  }
+}
 const asked = useQuery({
   key: () => ['history', props.form, props.record],
   query: () => api.entries.history({ key: props.form, id: props.record }),
@@ -33,6 +50,14 @@ function text(column: string, value: Datum): string {
       <ol>
         <li v-for="(l, i) in lines" :key="i">
           <b>{{ l.kind }}</b> by {{ l.by }} <span class="muted">{{ showMoment(l.at) }}, form version {{ l.formVersion }}</span>
+          <Button
+            v-if="i === 0 && l.kind === 'changed' && mayUndo"
+            link
+            class="no-print"
+            label="Take it back"
+            :disabled="job.running.value"
+            @click="undo"
+          /><span v-if="i === 0 && problem" class="bad" role="alert"> {{ problem }}</span>
           <p v-for="line in l.reason?.split('\n') ?? []" :key="line" class="muted">{{ line }}</p>
           <ul>
             <li v-for="(c, column) in l.changes" :key="column">

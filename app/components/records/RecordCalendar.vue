@@ -104,7 +104,7 @@ const events = computed(() =>
       // a calendar’s end is the moment after; a day that is meant is in
       end: typeof until === 'string' && until >= from ? (allDay ? addDays(until.slice(0, 10), 1) : until) : undefined,
       editable: props.mayEdit, durationEditable: false,
-      extendedProps: { row, sign: colour?.sign ?? '', word: colour?.word ?? '' },
+      extendedProps: { sign: colour?.sign ?? '', word: colour?.word ?? '' },
       classNames: colour ? [`c-${colour.colour}`] : ['plain'],
     }];
   }),
@@ -114,8 +114,18 @@ const events = computed(() =>
 const moved = shallowRef<{ readonly title: string; readonly day: string; readonly back: () => Promise<void> } | null>(null);
 const refused = ref('');
 const onTheWay = ref(false);
+/** One thing after the other: each goes from what the one before has left. */
+let last: Promise<unknown> = Promise.resolve();
+function inTurn<T>(act: () => Promise<T>): Promise<T> {
+  const mine = last.then(act);
+  last = mine.catch(() => undefined);
+  return mine;
+}
+const move = (id: number, by: number, title: string): Promise<boolean> => inTurn(() => moveNow(id, by, title));
 /** Moves a record by days, through its form. Gives whether it was. */
-async function move(row: DayRow, by: number, title: string): Promise<boolean> {
+async function moveNow(id: number, by: number, title: string): Promise<boolean> {
+  const row = read.value?.rows.find((r) => r.row.id === id);
+  if (!row) return false;
   const keys = [calendar.value.from, calendar.value.until].filter((k): k is string => k !== null);
   const edits: Edit[] = [];
   for (const key of keys) {
@@ -133,18 +143,19 @@ async function move(row: DayRow, by: number, title: string): Promise<boolean> {
     const back = async (): Promise<void> => {
       try {
         await api.entries.change({ key: props.form, id: row.row.id }, { version: saved.version, edits: before, revision: saved.revision, request: crypto.randomUUID() }); // prettier-ignore
+        await again();
         moved.value = null;
       } catch (e) {
+        await again();
         refused.value = `${title} was not moved back: ${whyOf(e)}`;
       }
-      await again();
     };
-    moved.value = { title, day: to, back };
     await again();
+    moved.value = { title, day: to, back: () => inTurn(back) };
     return true;
   } catch (e) {
-    refused.value = `${title} stays where it was: ${whyOf(e)}`;
     await again();
+    refused.value = `${title} stays where it was: ${whyOf(e)}`;
     return false;
   } finally {
     onTheWay.value = false;
@@ -159,7 +170,7 @@ async function dropped({ event, oldEvent, revert }: EventDropArg): Promise<void>
   const by = dateToDays(to) - dateToDays(from);
   // where it stood until the form has agreed: what is refused is not seen to have happened
   revert();
-  if (by !== 0) await move(event.extendedProps.row as DayRow, by, event.title);
+  if (by !== 0) await move(Number(event.id), by, event.title);
 }
 const STEPS: Readonly<Record<string, number>> = { ArrowLeft: -1, ArrowRight: 1, ArrowUp: -7, ArrowDown: 7 };
 function mounted({ el, event }: EventMountArg): void {
@@ -169,7 +180,7 @@ function mounted({ el, event }: EventMountArg): void {
     const by = key.altKey ? STEPS[key.key] : undefined;
     if (by === undefined || !props.mayEdit) return;
     key.preventDefault();
-    void move(event.extendedProps.row as DayRow, by, event.title).then(() => nextTick(() => box.value?.$el.querySelector<HTMLElement>(`[data-record="${event.id}"]`)?.focus()));
+    void move(Number(event.id), by, event.title).then(() => nextTick(() => box.value?.$el.querySelector<HTMLElement>(`[data-record="${event.id}"]`)?.focus()));
   });
   el.dataset.record = event.id;
 } // prettier-ignore

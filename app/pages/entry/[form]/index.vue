@@ -38,9 +38,30 @@ const files = computed(() =>
     url: () => routeAddress(contract.entries.export, { key }, { as: f.as, view: JSON.stringify({ ...records.view, columns: records.view.columns ?? list.value?.shown() ?? null }), search: records.search || undefined }),
   })),
 ); // prettier-ignore
+/** a record that was deleted a moment ago, to be put back */
+const gone = ref(Number(one('gone') ?? 0) || null);
+const putBack = useJob('putting a record back');
+const backProblem = ref('');
+async function restore(): Promise<void> {
+  const id = gone.value;
+  if (id === null) return;
+  try {
+    const answer = await putBack.run(() => api.many.restore({ key }, { ids: [id] }));
+    const [told] = answer?.records ?? [];
+    if (!told || told.revision === null) return void (backProblem.value = told?.message ?? 'It was not put back.');
+    gone.value = null;
+    await navigateTo(`/entry/${key}/${id}`);
+  } catch (e) {
+    backProblem.value = messageOf(e);
+  }
+}
 const coloursOpen = ref(false);
 const picking = ref(false);
 const picked = shallowRef<ReadonlyMap<number, number>>(new Map());
+function stopPicking(): void {
+  picking.value = false;
+  picked.value = new Map();
+}
 const AS = [
   { value: 'list', label: 'List', icon: 'pi pi-list' },
   { value: 'calendar', label: 'Calendar', icon: 'pi pi-calendar' },
@@ -72,14 +93,33 @@ useHead({ title: computed(() => `${records.about?.form.label ?? 'Records'} · Br
             aria-label="How the records are looked at" /><ExportButton v-if="may.includes('export')" :files="files" /><Button
             v-if="may.includes('enter')"
             as="router-link"
+            size="small"
+            severity="secondary"
+            icon="pi pi-table"
+            label="Many at once"
+            :to="`/entry/${key}/many`" /><Button
+            v-if="may.includes('enter')"
+            as="router-link"
             icon="pi pi-plus"
             label="New entry"
             :to="`/entry/${key}/new`"
         /></span>
       </header>
+      <Note v-if="gone" kind="good" class="gone"
+        >Record {{ gone }} was deleted. <Button link label="Undo" :disabled="putBack.running.value" @click="restore" />
+        <span v-if="backProblem" class="bad" role="alert">{{ backProblem }}</span></Note
+      >
       <ViewSentence class="sentence" :colours-open="coloursOpen" @colours="coloursOpen = !coloursOpen" />
       <div class="body">
         <div class="main">
+          <RecordsChosen
+            v-if="picking && records.looksAs === 'list'"
+            v-model:picked="picked"
+            :form="key"
+            :may="may"
+            @done="stopPicking"
+            @changed="list?.again()"
+          />
           <RecordList
             v-if="records.looksAs === 'list'"
             ref="list"
@@ -89,7 +129,9 @@ useHead({ title: computed(() => `${records.about?.form.label ?? 'Records'} · Br
             :label="records.about.form.label"
             :picking="picking"
             @open="navigateTo(`/entry/${key}/${$event}`)"
-          />
+          >
+            <template #bar><Button v-if="!picking" link severity="secondary" label="Choose several…" @click="picking = true" /></template>
+          </RecordList>
           <LazyRecordCalendar
             v-else
             :key="`calendar ${key} ${records.about.version}`"
@@ -127,6 +169,9 @@ header {
 }
 .out {
   margin: 20px;
+}
+.gone {
+  margin: 4px 16px;
 }
 .body {
   flex: 1;
