@@ -10,6 +10,8 @@ export interface KeptEdits {
   readonly request: string;
   /** what the edited fields held before, by address; nothing of it in what was kept by versions before */
   readonly base?: Readonly<Record<string, Datum>>;
+  /** what stood in the field that somebody was in, and was not taken yet */
+  readonly typing?: { readonly field: string; readonly text: string } | null;
   /** when it was typed last, in milliseconds */
   readonly at: number;
 }
@@ -67,8 +69,8 @@ export async function leftUnsaved(account: number): Promise<LeftUnsaved[]> {
     return rows
       .flatMap((r): LeftUnsaved[] => {
         const [whose, form, record] = r.of.split(' ');
-        if (whose !== String(account) || !form || !record || open.has(lockOf(r.request)) || !r.edits.length) return [];
-        return [{ form, record: record === 'new' ? null : Number(record), at: r.at, entries: r.edits.length }];
+        if (whose !== String(account) || !form || !record || open.has(lockOf(r.request)) || !(r.edits.length || r.typing)) return [];
+        return [{ form, record: record === 'new' ? null : Number(record), at: r.at, entries: r.edits.length + (r.typing ? 1 : 0) }];
       })
       .sort((a, b) => b.at - a.at);
   } catch {

@@ -1,4 +1,6 @@
 import { defineStore } from 'pinia';
+import type { Entry } from '~~/core/engine/entry.ts';
+import { isDatum } from '~~/core/formula/errors.ts';
 import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { verify } from '~~/core/engine/verify.ts';
 import { parseForm } from '~~/core/form/definition.ts';
@@ -20,6 +22,8 @@ export type Saved =
     }
   /** not saved: the first field in the way, where there is one */
   | { readonly kind: 'refused'; readonly at: string | null }
+  /** the server cannot be reached: it waits, and is to be sent again */
+  | { readonly kind: 'waiting' }
   | { readonly kind: 'conflict' }
   /** a save of the same entry had arrived before, as this record */
   | { readonly kind: 'savedBefore'; readonly id: number }
@@ -53,6 +57,8 @@ export const useEntry = defineStore('entry', () => {
   /** what the edited fields held when this was opened, by address */
   let base: Readonly<Record<string, Datum>> = {};
   let request: string = crypto.randomUUID();
+  /** what stands in the field somebody is in, and was not taken yet */
+  let typing: { readonly field: string; readonly text: string } | null = null;
   let release = (): void => {};
   let store = keptEdits(0, '', null);
   /** counts what is read: a late answer is not this entry's */
@@ -105,6 +111,7 @@ export const useEntry = defineStore('entry', () => {
   function begin(o: Opened): void {
     host.open(openedPlan(o), { ...o.context, url: address.value, mode: o.mode }, o.record, o.answered);
     base = {};
+    typing = null;
     hold(crypto.randomUUID());
   }
   /** What the fields say starts the next entry with the same value, in the order of the form, so that parents come first. */
@@ -125,9 +132,40 @@ export const useEntry = defineStore('entry', () => {
   /** Keeps what is typed, at once; what is offered from before stays beside it until it is restored or discarded. */
   function keep(): void {
     const edits = typedEdits();
-    if (!edits.length) return;
+    if (!edits.length && !typing) return;
     base = { ...valuesAt(opened.value?.record ?? null, host, edits), ...base };
-    void store.write({ revision: opened.value?.record?.revision ?? null, edits, request, base });
+    void store.write({ revision: opened.value?.record?.revision ?? null, edits, request, base, typing });
+  }
+  /** Keeps what stands in the field somebody is in before it is taken; null once it was, or was given up. */
+  function typingIn(now: { readonly field: string; readonly text: string } | null): void {
+    if (typing === null && now === null) return;
+    typing = now;
+    if (pending) return;
+    if (now === null && !typedEdits().length) void store.drop(request);
+    else keep();
+  }
+  // ---- the record saved last: its values can be repeated ----
+  const lastKey = (): string => `brisk-last ${useSession().account?.id ?? 0} ${form.value}`;
+  function noteSaved(entry: Entry): void {
+    const values = Object.fromEntries(entry.plan.own.map((f) => [f.key, entry.value(f.key)]).filter(([, v]) => isDatum(v as never)));
+    try {
+      sessionStorage.setItem(lastKey(), JSON.stringify(values));
+    } catch {
+      // there is no room for it: then nothing is repeated
+    }
+  }
+  /** Puts into a field what it held in the record that was saved last from this window. Gives a sentence where it cannot. */
+  function repeatLast(address: string): string | null {
+    const { field, line } = parseAddress(address);
+    const values = JSON.parse(sessionStorage.getItem(lastKey()) ?? 'null') as Record<string, Datum> | null;
+    const label = host.label(address);
+    if (line !== undefined) return 'Lines are not repeated.';
+    if (values === null) return 'Nothing was saved from this window yet, so there is nothing to repeat.';
+    const value = values[field] ?? null;
+    if (value === null) return `${label} was empty in the record before.`;
+    if (host.view(address).locked) return `${label} cannot be filled in here.`;
+    host.set(address, value);
+    return same(host.view(address).value, value) ? null : `“${host.show(address, value)}”, as in the record before, is not offered here.`;
   }
   watch(
     () => host.steps.value,
@@ -135,14 +173,15 @@ export const useEntry = defineStore('entry', () => {
     { flush: 'sync' },
   );
   /** Puts what was kept into the entry; where the record was changed since in the same fields, it is asked. */
-  function takeUp(): void {
+  function takeUp(): KeptEdits['typing'] {
     const [taken, ...others] = left.value;
-    if (!taken) return;
+    if (!taken) return null;
     left.value = others;
     const own = request;
     // under the key it had: what was saved already, without an answer, is found and not saved again
     hold(taken.request);
-    reapply(taken.edits, taken.base ?? {}, own);
+    if (taken.edits.length) reapply(taken.edits, taken.base ?? {}, own);
+    return taken.typing ?? null;
   }
   function forget(): void {
     const [dropped, ...others] = left.value;
@@ -206,6 +245,8 @@ export const useEntry = defineStore('entry', () => {
         return { kind: 'refused', at: issues[0] ? addressOf(issues[0].field, issues[0].line) : null };
       }
       const saved = await send(o, entry.log);
+      typing = null;
+      noteSaved(entry);
       await store.drop(request);
       const stored = entry.plan.own.flatMap((f) => (f.definition.column === null ? [] : [{ field: f, column: f.definition.column }]));
       const differs = stored
@@ -243,6 +284,8 @@ export const useEntry = defineStore('entry', () => {
   /** What a refused save means: what is wrong stands at its fields. */
   function refused(e: unknown, o: Opened): Saved {
     if (!(e instanceof ApiError)) return { kind: 'failed', message: messageOf(e) };
+    // it did not arrive, or its answer did not: sent again under the same key, it is saved once
+    if (e.status === 0) return { kind: 'waiting' };
     if (e.status === 422 && e.details.issues) {
       const found = Object.entries(e.details.issues as Record<string, string>);
       // a list that let something be chosen which the server does not take is out of date
@@ -308,6 +351,8 @@ export const useEntry = defineStore('entry', () => {
     takeUp,
     forget,
     dropAll,
+    typingIn,
+    repeatLast,
     save,
     saveAnew,
     readAgain,

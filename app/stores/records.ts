@@ -37,7 +37,7 @@ export const useRecordViews = defineStore('records', () => {
   const whole = shallowRef<ViewWhole | null>(null);
 
   const kept = computed(() => about.value?.views.find((v) => v.id === keptId.value) ?? null);
-  const isChanged = computed(() => JSON.stringify(view.value) !== JSON.stringify(kept.value?.view ?? PLAIN_VIEW));
+  const isChanged = computed(() => inOrder(view.value) !== inOrder(kept.value?.view ?? PLAIN_VIEW));
   const tables = computed<ReadonlyMap<string, Table>>(() => new Map((about.value?.tables ?? []).map((t) => [t.key, t as Table])));
   const table = computed(() => tables.value.get(about.value?.form.table ?? '') ?? null);
   const columns = computed<readonly Column[]>(() => table.value?.columns ?? []);
@@ -106,6 +106,8 @@ export const useRecordViews = defineStore('records', () => {
   return { about, failed, view, keptId, kept, isChanged, search, looksAs, day, span, whole, tables, table, columns, scope, options, colours, address, open, read, change, choose, keep, remove };
 }); // prettier-ignore
 
+/** As text, whatever order its parts were written in. */
+const inOrder = (view: View): string => JSON.stringify(viewSchema.parse(view));
 function viewFrom(text: string | undefined): View | null {
   if (text === undefined) return null;
   try {

@@ -210,9 +210,9 @@ test('home tells what waits, what is not saved yet, and what one saved lately; a
   const records = Number(((await waits.getByRole('link').innerText()).match(/^[\d,]+/)?.[0] ?? '').replace(',', ''));
   await waits.getByRole('link').click();
   await expect(page).toHaveURL(/\/entry\/lot_intake\?step=registered$/);
-  await expect(page.getByRole('button', { name: 'At which step: at the step Registered' })).toBeVisible();
+  await expect(page.getByRole('group', { name: 'The view' })).toContainText('status is “registered”');
   await expect(page.getByText(`${records} found`)).toBeVisible();
-  await pickWord(page, 'At which step', 'at every step');
+  await page.getByRole('button', { name: 'Remove the condition on status' }).click();
   await expect(page).toHaveURL(/\/entry\/lot_intake$/);
   await expect(page.getByText(/^\d+ records$/)).toBeVisible();
 });

@@ -53,7 +53,7 @@ test('a refused save lists its fields with links, and the keys go on', async ({ 
   await page.route('**/api/forms/lot_intake/records', (route) => route.abort());
   await control(page, 'germination_days').focus();
   await page.keyboard.press('Control+s');
-  await expect(page.getByText('Not saved', { exact: true })).toBeVisible();
+  await expect(page.getByText('Not sent yet: the server cannot be reached.')).toBeVisible();
   await expect(control(page, 'germination_days')).toBeFocused();
 });
 
@@ -215,6 +215,9 @@ test('nothing is wider than a narrow screen', async ({ page }) => {
       '/entry/lot_intake/new',
       '/entry/lot_intake',
       '/entry/lot_intake/5',
+      '/entry/lot_intake?as=calendar',
+      '/entry/lot_intake/many',
+      '/entry/lot_intake/labels?ids=1,2',
       '/guide',
       '/guide/cascade',
     ]) {

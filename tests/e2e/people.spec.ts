@@ -137,7 +137,7 @@ test('deleting and exporting are rights: who has them is offered it, everybody e
   await expect(page.getByRole('alertdialog')).toHaveCount(0);
   await page.getByRole('button', { name: 'Delete', exact: true }).click();
   await page.getByRole('alertdialog').getByRole('button', { name: 'Delete' }).click();
-  await expect(page).toHaveURL(/\/entry\/germination_test$/);
+  await expect(page).toHaveURL(/\/entry\/germination_test\?gone=1$/);
   await expect(page.getByText('Record 1 is deleted')).toBeVisible();
   await page.getByRole('button', { name: 'Export…' }).click();
   const file = await page.request.get((await page.getByRole('menuitem', { name: /^CSV/ }).locator('a').getAttribute('href')) ?? '');

@@ -216,13 +216,24 @@ function move(event: Event, by: number): void {
   if (to >= 0) b.changeFocusedOptionIndex(event, to);
   if (to >= rows.value.length - 2) readFurther();
 }
+/** Up to so many choices are picked by their digit, where no text among them has one that could be meant. */
+const MOST_BY_DIGIT = 9;
+const byDigit = computed(() => {
+  const all = offer.value?.rows;
+  if (!all || text.value?.trim() || all.length > MOST_BY_DIGIT || all.length < 2) return false;
+  return !all.some((r) => /\d/.test(textsOf(r).text + textsOf(r).beside));
+});
+/** The choice that a digit picks: counted as they stand in the list. */
+const pickedBy = (digit: string): Row | undefined => (byDigit.value && /^[1-9]$/.test(digit) ? found.value[Number(digit) - 1] : undefined);
 const MOVES: Readonly<Record<string, number>> = { ArrowDown: 1, ArrowUp: -1, PageDown: 8, PageUp: -8 };
 /** The keys that mean something of their own here, before the control has them; others are the control's. */
 function key(event: KeyboardEvent): void {
   const b = box.value;
   if (!b || !(event.target instanceof HTMLInputElement)) return;
+  const digit = event.ctrlKey || event.altKey || event.metaKey || view.value.locked ? undefined : pickedBy(event.key);
   const at = rows.value[b.focusedOptionIndex] ?? (text.value?.trim() ? rows.value[0] : undefined);
-  if (event.altKey && event.key === 'ArrowDown') void show();
+  if (digit) take(digit);
+  else if (event.altKey && event.key === 'ArrowDown') void show();
   else if (event.altKey && event.key === 'ArrowUp') void leave();
   else if (event.key in MOVES) move(event, MOVES[event.key] as number);
   else if (event.key === 'Backspace' && several.value && !text.value && chosen.value.length && !view.value.locked)
@@ -359,9 +370,10 @@ defineExpose({ focus: () => inputOf()?.focus() });
           {{ text?.trim() ? `No choice contains “${text}”.` : 'There is nothing to choose here.' }}
         </p>
       </template>
-      <template #option="{ option }">
+      <template #option="{ option, index }">
         <div class="one" :class="{ is: isChosen(option), line: long }" @click.stop="take(option)">
-          <span class="what"><OptionSwatch :row="option" /> {{ textsOf(option).text }}</span
+          <span class="what"
+            ><kbd v-if="byDigit" aria-hidden="true">{{ index + 1 }}</kbd> <OptionSwatch :row="option" /> {{ textsOf(option).text }}</span
           ><span class="beside"><template v-if="usual.some((u) => u.id === option.id)">usual </template>{{ textsOf(option).beside }}</span>
         </div>
       </template>
@@ -403,6 +415,11 @@ defineExpose({ focus: () => inputOf()?.focus() });
   flex-wrap: wrap;
   gap: 4px;
   padding-bottom: 4px;
+}
+kbd {
+  font-family: var(--mono);
+  font-size: 12px;
+  color: var(--ink-2);
 }
 .drop-one {
   min-width: 24px;

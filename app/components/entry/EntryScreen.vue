@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core';
+import { useDebounceFn, useEventListener, useIntervalFn } from '@vueuse/core';
 import { addressOf } from '~~/core/engine/state.ts';
 import { columnsOf } from '~~/core/form/definition.ts';
 import type { Saved } from '~/stores/entry';
@@ -31,10 +31,44 @@ async function begun(work: Promise<unknown>): Promise<void> {
 }
 const open = (): Promise<void> => begun(entry.open({ form: props.form, record: props.record, address }));
 onMounted(open);
-function takeUp(): void {
-  entry.takeUp();
-  body.value?.focusFirst();
+async function takeUp(): Promise<void> {
+  const typing = entry.takeUp();
+  await nextTick();
+  if (!typing) return body.value?.focusFirst();
+  // what was not finished stands in its field again, as if it were typed now
+  body.value?.focus(typing.field);
+  await new Promise((resolve) => setTimeout(resolve, 60));
+  const box = document.activeElement;
+  if (!(box instanceof HTMLInputElement || box instanceof HTMLTextAreaElement) || body.value?.keyOf(box) !== typing.field) return;
+  box.value = typing.text;
+  box.dispatchEvent(new Event('input', { bubbles: true }));
 }
+// ---- what stands in the field somebody is in is kept, too ----
+const keepTyping = useDebounceFn((at: string, text: string) => {
+  if (body.value?.keyOf(document.activeElement) === at) entry.typingIn({ field: at, text });
+}, 200);
+function typingNow(event: Event): void {
+  const at = body.value?.keyOf(event.target) ?? null;
+  const box = event.target;
+  if (at !== null && (box instanceof HTMLTextAreaElement || (box instanceof HTMLInputElement && box.type === 'text'))) void keepTyping(at, box.value); // prettier-ignore
+}
+const typingLeft = (): void => void setTimeout(() => entry.typingIn(null));
+
+// ---- saving without a network ----
+/** the save that waits for the server to be reached again, and whether a new entry is to begin after it */
+const waiting = ref<{ readonly next: boolean } | null>(null);
+const AGAIN = 4000;
+async function sendAgain(): Promise<void> {
+  const now = waiting.value;
+  if (!now || entry.saving) return;
+  await show(entry.save(now.next), now.next);
+}
+useIntervalFn(() => void sendAgain(), AGAIN);
+useEventListener(window, 'online', () => void sendAgain());
+// what is typed while it waits was not meant to be sent by itself
+watch(host.steps, ([newest]) => {
+  if (waiting.value && newest?.change.what.kind === 'edit') waiting.value = null;
+});
 function saveAnew(): void {
   savedBefore.value = null;
   void show(entry.saveAnew(), false);
@@ -56,6 +90,7 @@ async function show(work: Promise<Saved>, next: boolean): Promise<void> {
   savedNotice.value = null;
   theirs.value = null;
   const saved = await work;
+  waiting.value = saved.kind === 'waiting' ? { next } : null;
   if (saved.kind === 'refused' && saved.at) body.value?.focus(saved.at);
   else if (saved.kind === 'conflict') await readAgain();
   else if (saved.kind === 'savedBefore') savedBefore.value = saved.id;
@@ -128,9 +163,15 @@ function keys(event: KeyboardEvent): void {
   } else if (event.altKey && event.key.toLowerCase() === 'w') {
     event.preventDefault();
     whyField.value = body.value?.keyOf(document.activeElement) ?? whyField.value;
+  } else if (event.altKey && event.key.toLowerCase() === 'r') {
+    event.preventDefault();
+    const at = body.value?.keyOf(document.activeElement) ?? null;
+    if (at !== null && !reads.value) repeated.value = entry.repeatLast(at) ?? '';
   } else if (event.key === 'Escape' && whyField.value) whyField.value = null;
 }
 useEventListener(document, 'keydown', keys);
+/** why the value of the record before could not be repeated */
+const repeated = ref('');
 const SIDES = [
   { value: 'theirs', label: 'Theirs' },
   { value: 'mine', label: 'Yours' },
@@ -256,7 +297,20 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
           </Note>
           <Note v-if="host.failure.value" kind="bad" :retry="() => host.retry()"> {{ host.failure.value }}</Note>
           <StepPath :host="host" @focus="body?.focus($event)" />
-          <FormBody ref="body" :host="host" prefix="e" @why="whyField = $event" @past="saveButton?.$el.focus()" />
+          <Note v-if="waiting" role="status"
+            >Not sent yet: the server cannot be reached. It is sent by itself as soon as it can be; what you typed is kept on this computer.
+            <Button link label="Send now" :disabled="entry.saving" @click="sendAgain" />
+          </Note>
+          <Note v-if="repeated" kind="quiet" role="status">{{ repeated }}</Note>
+          <FormBody
+            ref="body"
+            :host="host"
+            prefix="e"
+            @input.capture="typingNow"
+            @focusout="typingLeft"
+            @why="whyField = $event"
+            @past="saveButton?.$el.focus()"
+          />
           <footer>
             <span v-if="reads" class="muted">You may read this record and not change it.</span>
             <Button v-else ref="saveButton" :disabled="entry.saving" @click="save(record === null)">
@@ -264,7 +318,7 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
             </Button>
             <Button v-if="record === null" severity="secondary" :disabled="entry.saving" @click="save(false)">Save</Button>
             <Button as="router-link" text severity="secondary" :to="after">Close</Button>
-            <span class="muted keys">Enter: next field · Ctrl+Enter: save · Alt+W: why</span>
+            <span class="muted keys">Enter: next field · Ctrl+Enter: save · Alt+R: as before · Alt+W: why</span>
           </footer>
           <RelatedRows v-if="record !== null" :form="props.form" :record="record" />
           <RecordHistory

@@ -160,10 +160,16 @@ header {
   gap: 2px 16px;
   padding: 12px 16px 0;
 }
+header > * {
+  min-width: 0;
+}
 .tools {
+  flex-wrap: wrap;
   margin-left: auto;
 }
+/* long words of a condition break rather than run off a phone */
 .sentence {
+  overflow-wrap: anywhere;
   padding: 2px 16px 6px;
   border-bottom: 1px solid var(--line);
 }
