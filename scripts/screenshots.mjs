@@ -132,8 +132,25 @@ await shot(page, 'entry');
 await page.keyboard.press('Escape');
 await page.keyboard.press('Alt+w');
 await shot(page, 'why');
-await page.goto(`${address}/entry/lot_intake`);
+const view = {
+  where: 'choice.status IN ("registered", "in quarantine") AND choice.collected_on >= TODAY() - 200',
+  columns: ['code', 'species', 'site', 'collected_on', 'quantity_g', 'collector'],
+  group: { column: 'status', by: 'value' },
+  sort: [{ column: 'collected_on', descending: false }],
+  sums: [{ column: 'quantity_g', of: 'sum' }],
+  colours: [
+    { where: 'choice.collected_on < TODAY() - 100', colour: 'brick', sign: '▲', word: 'over 100 days' },
+    { where: 'choice.collected_on < TODAY() - 30', colour: 'ochre', sign: '◆', word: 'over 30 days' },
+    { where: 'TRUE', colour: 'moss', sign: '●', word: 'lately' },
+  ],
+};
+const shown = encodeURIComponent(JSON.stringify(view));
+await page.goto(`${address}/entry/lot_intake?with=${shown}`);
+await page.getByRole('button', { name: 'in 3 colours' }).click();
 await shot(page, 'records');
+await page.goto(`${address}/entry/lot_intake?as=calendar&with=${shown}`);
+await page.locator('[data-record]').first().waitFor();
+await shot(page, 'calendar');
 await page.goto(`${address}/entry/seed_request/new`);
 await choose(page, 'partner', 'Dunholm Primary');
 await choose(page, 'detail', 'Genetics');
@@ -145,10 +162,6 @@ await page.waitForTimeout(200);
 await choose(page, 'packets.species#-2', 'Quercus robur');
 await page.locator('[data-field="subtotal"]').scrollIntoViewIfNeeded();
 await shot(page, 'lines');
-page = await as('Ida Fenn', { width: 390, height: 800 }, 'dark');
-await page.goto(`${address}/entry/lot_intake/new`);
-await choose(page, 'species', 'robur');
-await shot(page, 'entry-phone-dark');
 await browser.close();
 server.kill();
 rmSync(data, { recursive: true, force: true });

@@ -7,7 +7,7 @@ import { describe, expect, test } from 'vitest';
 import { openDatabase } from '../database/connection';
 import { accountByEmail, wholeAccount } from '../database/accounts';
 import { openForEntry, saveEntry } from './entries';
-import { listRecords } from './views';
+import { listRecords, viewsOf } from './views';
 import { formSummaries } from './forms';
 import { verifyPassword } from './passwords';
 import { savedOnce } from './requests';
@@ -77,6 +77,7 @@ test('there is one of each landed state', () => {
     '0007-repairs.sqlite.gz',
     '0008-people.sqlite.gz',
     '0009-proving.sqlite.gz',
+    '0010-views.sqlite.gz',
   ]);
 });
 
@@ -94,4 +95,22 @@ test('a record saved before, sent again by a client that never heard the answer,
   expect(await ws.rowCount('bench_tasks')).toBe(before);
   const other = { ...sent, edits: [{ kind: 'set', field: 'task', value: 'Air the drying room' }] } as const;
   await expect(saveEntry(ws, maud, 'bench_task', null, other)).rejects.toMatchObject({ status: 409, code: 'requestReused' });
+});
+
+test('a view that was kept before shows its records', async () => {
+  const { ws, maud } = await openFixture('0010-views.sqlite.gz');
+  const { views } = await viewsOf(ws, maud, 'lot_intake');
+  expect(views.map((v) => [v.label, v.shared])).toEqual([['Waiting for the lab', true]]);
+  const page = await listRecords(ws, maud, 'lot_intake', {
+    view: views[0]!.view,
+    search: '',
+    sort: null,
+    descending: false,
+    offset: 0,
+    limit: 50,
+    whole: true,
+  });
+  expect(page.rows.length).toBeGreaterThan(0);
+  expect(page.whole!.groups!.reduce((n, g) => n + g.count, 0)).toBe(page.total);
+  expect(page.rows.every((r) => r.colour !== null)).toBe(true);
 });

@@ -111,6 +111,27 @@ for (const scheme of ['light', 'dark'] as const)
         await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
         await noViolations(page, path);
       }
+      const view = { where: 'choice.quantity_g > 20', group: { column: 'status', by: 'value' }, colours: [{ where: 'TRUE', colour: 'moss', sign: '●', word: 'all' }] }; // prettier-ignore
+      const shown = encodeURIComponent(JSON.stringify(view));
+      await page.goto(`/entry/lot_intake?with=${shown}`);
+      await page.getByRole('button', { name: 'in one colour' }).click();
+      await page.getByRole('button', { name: 'Choose several…' }).click();
+      await expect(page.getByRole('region', { name: 'Colours of this view' })).toBeVisible();
+      await noViolations(page, 'records, in a view');
+      for (const as of ['calendar', 'calendar agenda']) {
+        await page.goto(`/entry/lot_intake?as=${as}&with=${shown}`);
+        await expect(page.getByText(/on these days/)).toBeVisible();
+        await page.waitForLoadState('networkidle');
+        await noViolations(page, as);
+      }
+      await page.goto('/entry/lot_intake/many');
+      await page.getByRole('textbox', { name: /^Paste rows here/ }).fill('Species\tRegion\nQuercus robur\tNorth Marow');
+      await page.getByRole('button', { name: 'Take these rows' }).click();
+      await expect(page.getByText('1 do not')).toBeVisible();
+      await noViolations(page, 'many at once');
+      await page.goto('/entry/lot_intake/labels?ids=1,2');
+      await expect(page.getByRole('img', { name: /^Code/ }).first()).toBeVisible();
+      await noViolations(page, 'labels');
       await page.goto('/entry/lot_intake/new');
       await expect(control(page, 'family')).toBeFocused();
       await page.keyboard.press('Alt+ArrowDown');

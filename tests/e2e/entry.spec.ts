@@ -1,5 +1,5 @@
 import { expect, test } from './workspace';
-import { control, field, lotAt, pickWord, signIn } from './helpers';
+import { control, field, lotAt, signIn } from './helpers';
 
 test('a clerk enters records by keyboard alone, changes a parent, saves, reopens, edits', async ({ page }) => {
   await signIn(page, 'Ida Fenn');

@@ -171,7 +171,7 @@ test('records are deleted and put back', async ({ page }) => {
   await expect(page.getByText('2 records deleted.')).toBeVisible();
   await expect(page.getByText(`${count - 2} records`, { exact: false }).first()).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
-  await expect(page.getByText('2 records put back.')).toBeVisible();
+  await expect(page.getByText('2 records restored.')).toBeVisible();
   await expect(page.getByText(`${count} records`).first()).toBeVisible();
 });
 
@@ -234,7 +234,7 @@ test('a record that was deleted from its page is put back from the list; its las
   await page.goto(`/entry/lot_intake/${lot}`);
   await expect(control(page, 'quantity_g')).toHaveValue('44.00');
   await page.getByRole('button', { name: 'History' }).click();
-  await page.getByRole('button', { name: 'Take it back' }).click();
+  await page.getByRole('button', { name: 'Undo this change' }).click();
   await expect(control(page, 'quantity_g')).toHaveValue(was);
 });
 

@@ -221,7 +221,7 @@ const MOST_BY_DIGIT = 9;
 const byDigit = computed(() => {
   const all = offer.value?.rows;
   if (!all || text.value?.trim() || all.length > MOST_BY_DIGIT || all.length < 2) return false;
-  return !all.some((r) => /\d/.test(textsOf(r).text + textsOf(r).beside));
+  return !all.some((r) => /(^|[\s(])\d/.test(`${textsOf(r).text} ${textsOf(r).beside}`));
 });
 /** The choice that a digit picks: counted as they stand in the list. */
 const pickedBy = (digit: string): Row | undefined => (byDigit.value && /^[1-9]$/.test(digit) ? found.value[Number(digit) - 1] : undefined);

@@ -401,9 +401,13 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
 }
 .sheet header {
   display: flex;
+  flex-wrap: wrap;
   align-items: baseline;
   justify-content: space-between;
   padding: 0 8px 6px;
+}
+.sheet header .row {
+  flex-wrap: wrap;
 }
 .side {
   width: 380px;

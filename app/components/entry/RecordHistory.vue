@@ -54,7 +54,7 @@ function text(column: string, value: Datum): string {
             v-if="i === 0 && l.kind === 'changed' && mayUndo"
             link
             class="no-print"
-            label="Take it back"
+            label="Undo this change"
             :disabled="job.running.value"
             @click="undo"
           /><span v-if="i === 0 && problem" class="bad" role="alert"> {{ problem }}</span>

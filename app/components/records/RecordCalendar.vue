@@ -380,6 +380,13 @@ h2 {
   justify-content: space-between;
   text-decoration: none;
 }
+/* days of the month before and after stand there to be read, too */
+.days :deep(.fc-day-other .fc-daygrid-day-top) {
+  opacity: 1;
+}
+.days :deep(.fc-day-other .fc-daygrid-day-number) {
+  color: var(--ink-2);
+}
 .ofDay {
   color: var(--ink-2);
   font-size: 12px;

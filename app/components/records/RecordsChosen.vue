@@ -132,7 +132,7 @@ const remove = (): Promise<unknown> =>
 async function restore(of: readonly Outcome[]): Promise<void> {
   await during(async () => {
     const answer = await job.run(() => api.many.restore({ key: props.form }, { ids: of.map((r) => r.id) }));
-    if (answer) tell('put back', answer.records.map((r) => ({ ...r, message: r.revision === null ? r.message : null })), null);
+    if (answer) tell('restored', answer.records.map((r) => ({ ...r, message: r.revision === null ? r.message : null })), null);
     return null;
   });
 } // prettier-ignore

@@ -129,6 +129,7 @@ const dropSum = (at: number): void => records.change({ sums: records.view.sums.f
 }
 .small {
   font-size: 13px;
+  margin-left: 8px;
 }
 .flow {
   color: var(--flow-ink);
