@@ -120,7 +120,7 @@ for (const scheme of ['light', 'dark'] as const)
       await noViolations(page, 'records, in a view');
       for (const as of ['calendar', 'calendar agenda']) {
         await page.goto(`/entry/lot_intake?as=${as}&with=${shown}`);
-        await expect(page.getByText(/on these days/)).toBeVisible();
+        await expect(page.getByRole('status').filter({ hasText: 'on these days' })).toBeVisible();
         await page.waitForLoadState('networkidle');
         await noViolations(page, as);
       }

@@ -105,7 +105,7 @@ const inRow = (draw: ((given: { row: R }) => VNode[]) | undefined) => (b: Body) 
 const inGroup = ({ data }: Body, column: TableColumn | null, place: number) =>
   data.group === undefined ? null : (slots.group?.({ group: data.group, column, place }) ?? []);
 const tick = ({ data: { row } }: Body) =>
-  row ? h(Checkbox, { binary: true, modelValue: props.picked?.has(row.row.id) ?? false, inputProps: { 'aria-label': `Choose ${row.row.id}` }, 'onUpdate:modelValue': (on: boolean) => emit('pick', row.row.id, on) }) : []; // prettier-ignore
+  row ? h(Checkbox, { binary: true, modelValue: props.picked?.has(row.row.id) ?? false, ariaLabel: `Choose ${row.row.id}`, 'onUpdate:modelValue': (on: boolean) => emit('pick', row.row.id, on) }) : []; // prettier-ignore
 const made = new Map<string, VNode>();
 function once(name: string, make: () => VNode): VNode {
   const known = made.get(name) ?? make();

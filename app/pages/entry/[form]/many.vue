@@ -309,6 +309,7 @@ useHead({ title: () => `Many at once · ${label.value} · Brisk Acorn` });
             ><template #body="{ data: r }: { data: SheetRow }"
               ><i
                 v-if="r.tried"
+                role="img"
                 class="pi"
                 :class="r.tried.wrong.length || r.said.length ? 'pi-times-circle bad' : 'pi-check-circle ok'"
                 :aria-label="r.tried.wrong.length || r.said.length ? 'does not pass' : 'passes'"
