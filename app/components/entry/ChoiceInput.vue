@@ -373,7 +373,8 @@ defineExpose({ focus: () => inputOf()?.focus() });
       <template #option="{ option, index }">
         <div class="one" :class="{ is: isChosen(option), line: long }" @click.stop="take(option)">
           <span class="what"
-            ><kbd v-if="byDigit" aria-hidden="true">{{ index + 1 }}</kbd> <OptionSwatch :row="option" /> {{ textsOf(option).text }}</span
+            ><span v-if="byDigit" class="digit" :data-digit="index + 1" aria-hidden="true" /><OptionSwatch :row="option" />
+            {{ textsOf(option).text }}</span
           ><span class="beside"><template v-if="usual.some((u) => u.id === option.id)">usual </template>{{ textsOf(option).beside }}</span>
         </div>
       </template>
@@ -416,7 +417,10 @@ defineExpose({ focus: () => inputOf()?.focus() });
   gap: 4px;
   padding-bottom: 4px;
 }
-kbd {
+/* drawn, not written: it is no part of what the choice is called */
+.digit::before {
+  content: attr(data-digit);
+  margin-right: 8px;
   font-family: var(--mono);
   font-size: 12px;
   color: var(--ink-2);
