@@ -21,7 +21,7 @@ export function rowText(plan: Plan, cache: DataCache, table: string, id: number,
 }
 
 /** What stands in a column of a row, for readers; a link as the row it leads to is known. */
-export function columnText(plan: Plan, cache: DataCache, table: string, row: Row, column: string, locale: string, depth = 0): string {
+function columnText(plan: Plan, cache: DataCache, table: string, row: Row, column: string, locale: string, depth = 0): string {
   const value = row[column];
   if (value === null || value === undefined) return '';
   const described = plan.tables.get(table)?.columns.find((c) => c.key === column);

@@ -104,12 +104,6 @@ export async function viewPage(db: Database, query: ViewQuery, offset: number, l
   const rows = await all<Record<string, unknown>>(db, pageStatement(query, offset, limit));
   return rows.map((raw) => ({ ...recordFrom(raw, query.table.columns), colour: raw._colour as number | null }));
 }
-/** The numbers of the records, in the order of the view. */
-export async function viewIds(db: Database, query: ViewQuery, most: number): Promise<{ id: number; revision: number }[]> {
-  const { sql, bindings } = pageStatement({ ...query, colours: [] }, 0, most);
-  return (await all<{ id: number; _revision: number }>(db, piece(sql.replace(`${ALIAS}.*, NULL AS _colour`, `${ALIAS}.id, ${ALIAS}._revision`), bindings))).map((r) => ({ id: r.id, revision: r._revision })); // prettier-ignore
-}
-
 export interface SumAsked {
   readonly column: Column;
   readonly of: SumOf;
