@@ -21,6 +21,7 @@ const opened = (more: object = {}) => ({
     mode: 'new',
     record: null,
     answered: [],
+    renamed: {},
     ...more,
   },
 });

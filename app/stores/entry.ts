@@ -4,7 +4,7 @@ import { isDatum } from '~~/core/formula/errors.ts';
 import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { verify } from '~~/core/engine/verify.ts';
 import { parseForm } from '~~/core/form/definition.ts';
-import { followEdits } from '~~/core/form/follow.ts';
+import { followEdits, withNames } from '~~/core/form/follow.ts';
 import { type Datum, same } from '~~/core/values/types.ts';
 import { type Opened, openedPlan } from '~/composables/openedPlan';
 import { type KeptEdits, holdEntry, keptEdits } from '~/composables/keptEdits';
@@ -91,6 +91,7 @@ export const useEntry = defineStore('entry', () => {
       // another was opened meanwhile
       if (mine !== reading) return;
       opened.value = answer;
+      address.value = withNames(address.value, answer.renamed);
     } catch (e) {
       if (mine === reading) failed.value = messageOf(e);
       return;

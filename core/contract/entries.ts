@@ -80,6 +80,8 @@ const opened = z.object({
   mode: z.enum(['new', 'edit', 'view']),
   record: record.extend({ id: whole, revision: whole }).nullable(),
   answered: z.array(answered),
+  /** names in the address that fields had in a version before, each with the field's name now */
+  renamed: z.record(z.string(), z.string()),
 });
 /** What is in the address: values for fields, and the record to open under. */
 const address = z.record(z.string().max(100), z.union([z.string().max(1000), z.array(z.string())]));
@@ -144,7 +146,7 @@ export const entries = {
   }),
   history: define({
     method: 'GET', path: 'forms/:key/records/:id/history', may: 'signedIn', right: ['see'], about: 'What happened to a record, newest first.',
-    answer: z.array(z.object({ kind: z.enum(['created', 'changed', 'deleted']), at: z.string(), by: z.string(), formVersion: whole.nullable(), account: whole.nullable(), changes: z.record(z.string(), z.tuple([datum, datum])), origins: z.record(z.string(), z.enum(ORIGIN_KINDS)), reason: z.string().nullable(), linked })),
+    answer: z.array(z.object({ id: whole, kind: z.enum(['created', 'changed', 'deleted']), at: z.string(), by: z.string(), formVersion: whole.nullable(), account: whole.nullable(), changes: z.record(z.string(), z.tuple([datum, datum])), origins: z.record(z.string(), z.enum(ORIGIN_KINDS)), reason: z.string().nullable(), linked })),
   }),
   related: define({
     method: 'GET', path: 'forms/:key/records/:id/related', may: 'signedIn', right: ['see'], about: 'What belongs to a record, and its neighbours.',

@@ -64,8 +64,12 @@ export const many = {
   }),
   /** what was changed, taken back: as long as nobody changed it since */
   undo: define({
-    method: 'POST', path: 'forms/:key/records/undo', may: 'signedIn', right: ['edit'], about: 'Begins to take the last change of some records back, through the form. A record that was changed since stays as it is.',
-    body: z.object({ records: chosen }), answer: begun, result: z.object({ records: z.array(outcome) }),
+    method: 'POST', path: 'forms/:key/records/undo', may: 'signedIn', right: ['edit'], about: 'Begins to take the last change of some records back, or a certain one of a single record, through the form: of each field that it changed, where that still stands. A record that was saved since it was seen stays as it is.',
+    body: z.object({
+      records: chosen,
+      /** which line of a single record's history; the newest where it is not said */
+      change: whole.min(1).optional(),
+    }).refine((b) => b.change === undefined || b.records.length === 1, { path: ['change'], message: 'A certain change is that of a single record.' }), answer: begun, result: z.object({ records: z.array(outcome) }),
   }),
   remove: define({
     method: 'POST', path: 'forms/:key/records/delete', may: 'signedIn', right: ['delete'], about: 'Begins to delete some records with their lines. One that something links to, or that was changed since, stays.',

@@ -72,3 +72,20 @@ export function followSteps(steps: readonly RehearsalStep[], from: Form, to: For
     return { ...step, field: at ?? step.field };
   });
 }
+
+/** Names that fields of one version had, each with its name in another where it has another there; fields of lines are left out. */
+export function namesNow(from: Form, to: Form): ReadonlyMap<string, string> {
+  const places = placesIn(from, to);
+  return new Map(
+    Object.keys(from.fields).flatMap((name) => {
+      const now = places.field(name);
+      return now !== null && now !== name ? [[name, now] as const] : [];
+    }),
+  );
+}
+
+/** The values of an address under the names that fields have now. */
+export const withNames = (
+  url: Readonly<Record<string, string>>,
+  renamed: Readonly<Record<string, string>>,
+): Readonly<Record<string, string>> => Object.fromEntries(Object.entries(url).map(([name, value]) => [renamed[name] ?? name, value]));

@@ -37,6 +37,7 @@ export async function addHistories(db: Database, entries: readonly HistoryEntry[
 }
 
 export interface HistoryLine {
+  readonly id: number;
   readonly kind: HistoryEntry['kind'];
   readonly at: string;
   readonly account: number | null;
@@ -53,6 +54,7 @@ export async function historyOf(db: Database, table: string, row: number, most =
     unknown
   >[];
   return lines.map((l) => ({
+    id: l.id as number,
     kind: l.kind as HistoryEntry['kind'],
     at: l.at as string,
     account: l.account_id as number | null,

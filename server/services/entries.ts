@@ -9,7 +9,7 @@ import { type Edit, addressOf } from '../../core/engine/state.ts';
 import { verify } from '../../core/engine/verify.ts';
 import type { Answered } from '../../core/engine/wants.ts';
 import type { Form } from '../../core/form/definition.ts';
-import { type Followed, followEdits } from '../../core/form/follow.ts';
+import { type Followed, followEdits, withNames } from '../../core/form/follow.ts';
 import { isIsoDateTime } from '../../core/values/dates.ts';
 import type { Datum } from '../../core/values/types.ts';
 import { addHistory, historyOf } from '../database/history';
@@ -27,6 +27,7 @@ import { workCalendar } from './settings';
 import { type RequestAsked, fingerprintOf, keepAnswer, savedOnce } from './requests';
 import { columnValues, saveLines } from './lines';
 import { asChanges, linkedTexts, stampOf } from './tables';
+import { renamedNames } from './linkNames';
 import { settleEntry } from './wants';
 import type { Workspace } from './workspace';
 
@@ -75,6 +76,8 @@ export async function openForEntry(
 ): Promise<OpenedEntry> {
   const { form, version, plan } = await publishedForm(ws, formKey);
   const stored = id === null ? null : await storedRecord(ws, plan, id, account);
+  const renamed = await renamedNames(ws, { key: formKey, version, plan }, Object.keys(opened.url));
+  const url = withNames(opened.url, renamed);
   const now = ws.clock.now();
   const context = {
     today: now.slice(0, 10),
@@ -86,7 +89,7 @@ export async function openForEntry(
   };
   const mode = !stored ? 'new' : (await rightsOf(ws, account, formKey)).includes('edit') ? 'edit' : 'view';
   const settled = async (record: StoredRecord | null): Promise<{ entry: Entry; answered: Answered[] }> => {
-    const entry = openEntry(plan, { ...context, url: opened.url, mode }, ws.newCache(), record);
+    const entry = openEntry(plan, { ...context, url, mode }, ws.newCache(), record);
     return { entry, answered: await settleEntry(ws, entry, account) };
   };
   let { entry, answered } = await settled(stored?.record ?? null);
@@ -103,6 +106,7 @@ export async function openForEntry(
     mode,
     record: told && { id: id as number, revision: stored.row.revision, ...told },
     answered: answersReached(plan, answered),
+    renamed,
   };
 }
 

@@ -99,11 +99,32 @@ describe('records at once', () => {
     const seen = done.records.map((r) => ({ id: r.id, revision: r.revision! }));
     // one of them is changed by somebody since: it stays
     await changeRecords(t.ws, nell, 'lot_intake', { ...ask, records: [seen[3]!], value: 78, dry: false });
-    const back = await undoChanges(t.ws, nell, 'lot_intake', seen);
+    const back = await undoChanges(t.ws, nell, 'lot_intake', seen, undefined);
     expect(back.records.map((r) => r.message === null)).toEqual([true, true, true, false]);
     for (const b of before.slice(0, 3)) expect((await rowOf(b.row.id)).row).toEqual(b.row);
     expect((await rowOf(records[3]!.id)).row.quantity_g).toBe(78);
     expect((await recordHistory(t.ws, nell, 'lot_intake', records[0]!.id)).length).toBeGreaterThanOrEqual(2);
+  });
+  test('an earlier change of one record is undone where it still stands; what was changed since stays', async () => {
+    const [record] = await some((l) => l.status === 'registered' && l.tsw_g !== null, 1);
+    const before = (await rowOf(record!.id)).row;
+    const set = async (field: string, value: Datum) =>
+      changeRecords(t.ws, nell, 'lot_intake', { version: 1, records: [{ id: record!.id, revision: (await rowOf(record!.id)).revision }], field, value, dry: false }); // prettier-ignore
+    await set('quantity_g', 61);
+    await set('germination_days', 33);
+    await set('tsw_g', 9.5);
+    const history = () => recordHistory(t.ws, nell, 'lot_intake', record!.id);
+    const undo = async (nth: number) => {
+      const change = (await history())[nth]!.id;
+      return (await undoChanges(t.ws, nell, 'lot_intake', [{ id: record!.id, revision: (await rowOf(record!.id)).revision }], change)).records[0]!; // prettier-ignore
+    };
+    expect((await undo(1)).message).toBeNull();
+    expect((await rowOf(record!.id)).row).toMatchObject({ quantity_g: 61, germination_days: before.germination_days, tsw_g: 9.5 });
+    // undone already: nothing of it stands
+    expect((await undo(2)).message).toMatch(/stands any more/);
+    expect((await undo(3)).message).toBeNull();
+    expect((await rowOf(record!.id)).row).toMatchObject({ quantity_g: before.quantity_g, tsw_g: 9.5 });
+    expect((await history()).length).toBeGreaterThanOrEqual(5);
   });
   test('what a form does not let be set is told of each record', async () => {
     const records = await some((l) => l.status === 'registered', 2);

@@ -1,10 +1,11 @@
 import { beforeEach, describe, expect, test } from 'vitest';
 import type { Form } from '../../core/form/definition.ts';
+import { renameField } from '../../core/engine/rename.ts';
 import { lacking } from '../../core/exchange/formFile.ts';
 import { rowById } from '../database/rows';
 import { setFormRights } from '../database/forms';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
-import { saveEntry } from './entries';
+import { openForEntry, saveEntry } from './entries';
 import { bringInForm, formFile } from './formFiles';
 import { copyForm, draftOf, publishedForm, saveDraft, versionsWithForms } from './forms';
 import { hear, versionsFor } from './news';
@@ -91,6 +92,21 @@ describe('an entry that was typed on a version before', () => {
   test('on a version nobody knows is judged as it is', async () => {
     const saved = await (await save([{ kind: 'set', field: 'task', value: 'Look at the trays' }]))(77);
     expect(saved.lost).toBeUndefined();
+  });
+});
+
+describe('a link made before a field was renamed', () => {
+  test('fills the field in under its name now; what the form never had is not taken for one', async () => {
+    const { plan } = await publishedForm(t.ws, 'bench_task');
+    const open = (url: Record<string, string>) => openForEntry(t.ws, t.ida, 'bench_task', null, { parent: null, url });
+    expect((await open({ bench: 'B4', nothing: '1' })).renamed).toEqual({});
+    await change('bench_task', () => renameField(plan, 'bench', 'bench_no'));
+    await publish(t.ws, t.maud, 'bench_task', null);
+    await change('bench_task', (f) => ({ ...f, label: 'Bench work' }));
+    await publish(t.ws, t.maud, 'bench_task', null);
+    expect((await open({ bench: 'B4', nothing: '1', __proto__x: '2' })).renamed).toEqual({ bench: 'bench_no' });
+    // what is given by its name of now is not given twice
+    expect((await open({ bench: 'B4', bench_no: 'B5' })).renamed).toEqual({});
   });
 });
 

@@ -76,15 +76,18 @@ export async function changeRecords(
   return { records, linked: await linkedTexts(ws, table.columns, sides, account) };
 }
 
-/** Takes the last change of records back: what it changed is what it was, through the form, in the order of its fields. */
-export async function undoChanges(ws: Workspace, account: Account, formKey: string, records: readonly Seen[], job: JobHandle = UNWATCHED): Promise<{ records: Outcome[] }> {
+/**
+ * Takes the last change of records back, or a certain line of the history of one: what it changed, and still stands, is what it was,
+ * through the form, in the order of its fields.
+ */
+export async function undoChanges(ws: Workspace, account: Account, formKey: string, records: readonly Seen[], change: number | undefined, job: JobHandle = UNWATCHED): Promise<{ records: Outcome[] }> {
   const { plan, form, version } = await publishedForm(ws, formKey);
   const table = await tableFor(ws, account, form.table);
   const undone = await each(records, job, 'taking back', async (seen): Promise<Outcome> => {
     const stored = await rowById(ws.db, table, seen.id);
     if (!stored) throw new Refused(404, 'notFound', 'This record is gone.', {});
     if (stored.revision !== seen.revision) throw new Refused(409, 'changedMeanwhile', 'Somebody changed it since.', {});
-    const [last] = await historyOf(ws.db, form.table, seen.id, 1);
+    const last = change === undefined ? (await historyOf(ws.db, form.table, seen.id, 1))[0] : (await historyOf(ws.db, form.table, seen.id)).find((l) => l.id === change);
     if (last?.kind !== 'changed') throw new Refused(409, 'notChanged', 'There is no change to take back.', {});
     const edits = plan.own.flatMap((f): Edit[] => {
       const change = f.definition.column ? last.changes[f.definition.column] : undefined;
@@ -93,7 +96,7 @@ export async function undoChanges(ws: Workspace, account: Account, formKey: stri
       if (f.value && ['calculation', 'prefill'].includes(f.value.kind) && last.origins[f.definition.column!] !== 'typed') return [];
       return [change[0] === null ? { kind: 'clear', field: f.key } : { kind: 'set', field: f.key, value: change[0] }];
     });
-    if (!edits.length) throw new Refused(409, 'notChanged', 'Nothing of its last change can be taken back.', {});
+    if (!edits.length) throw new Refused(409, 'notChanged', 'Nothing of this change stands any more, so there is nothing to undo.', {});
     const saved = await saveEntry(ws, account, formKey, seen.id, { version, edits, revision: seen.revision, request: crypto.randomUUID() });
     return { id: seen.id, revision: saved.revision, message: null };
   }, stays);

@@ -164,3 +164,63 @@ test('a whole form is built by keyboard alone, published, and a record is entere
   await expect(page).toHaveURL(/\/entry\/visit$/);
   hand.taken('a record of it');
 });
+
+test('a standard lot takes few keys, and the next of the same place fewer: what is known is passed over', async ({ page }) => {
+  await signIn(page, 'Ida');
+  await page.goto('/entry/lot_intake/new');
+  let keys = 0;
+  const here = (): Promise<string | undefined> =>
+    page.evaluate(() => document.activeElement?.closest<HTMLElement>('[data-field]')?.dataset.field);
+  /** Enter leads on: it takes what is offered first and goes to the next field that needs somebody. */
+  const enter = async (): Promise<void> => {
+    const from = await here();
+    keys++;
+    await page.keyboard.press('Enter');
+    await expect.poll(here).not.toBe(from);
+  };
+  /** What a clerk has on the paper is typed where the keys come by; of a choice until it is offered first. */
+  const lot = async (paper: Readonly<Record<string, { text: string; choice?: RegExp }>>): Promise<number> => {
+    keys = 0;
+    await expect.poll(here).toBe('family');
+    const left = new Map(Object.entries(paper));
+    for (let stops = 0; stops < 20; stops++) {
+      const given = left.get((await here()) ?? '');
+      if (given) {
+        left.delete((await here())!);
+        keys += given.text.length;
+        await page.keyboard.type(given.text);
+        if (given.choice) await expect(page.getByRole('option').first()).toHaveText(given.choice);
+      }
+      if (!left.size) break;
+      await enter();
+    }
+    expect([...left.keys()], 'the keys came by all of them').toEqual([]);
+    const saved = page.getByText(/Record \d+ is saved/);
+    const before = (await saved.count()) ? await saved.textContent() : null;
+    keys++;
+    await page.keyboard.press('Control+Enter');
+    await expect.poll(async () => ((await saved.count()) ? await saved.textContent() : null)).not.toBe(before);
+    await expect(saved).toBeVisible();
+    return keys;
+  };
+  const first = await lot({
+    species: { text: 'robur', choice: /Quercus robur/ },
+    region: { text: 'nor', choice: /North Marrow/ },
+    site: { text: 'bit', choice: /Bittern Reach/ },
+    quantity_g: { text: '12.5' },
+    tsw_g: { text: '3.1' },
+    purity: { text: '2' },
+  });
+  const second = await lot({ species: { text: 'canin', choice: /Rosa canina/ }, quantity_g: { text: '3' } });
+  console.log(`the standard lot of 27 fields: ${first} keys; the next of the same site: ${second} keys`);
+  expect(first).toBeLessThanOrEqual(30);
+  expect(second).toBeLessThanOrEqual(13);
+
+  await test.step('and it is all there', async () => {
+    await page.getByText(/Record \d+ is saved/).getByRole('link').click(); // prettier-ignore
+    await expect(control(page, 'family')).toHaveValue('Rosaceae');
+    await expect(control(page, 'site')).toHaveValue('Bittern Reach');
+    await expect(control(page, 'storage_c')).not.toHaveValue('');
+    await expect(control(page, 'quantity_g')).toHaveValue(/^3/);
+  });
+});

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@pinia/colada';
-import type { Datum } from '~~/core/values/types.ts';
+import { same, type Datum } from '~~/core/values/types.ts';
 
 /* What happened to a record, newest first, read when opened. */
 const props = defineProps<{ form: string; record: number; host: EntryHost; revision: number; mayUndo: boolean }>();
@@ -8,11 +8,16 @@ const emit = defineEmits<{ undone: [] }>();
 const open = ref(false);
 const job = useJob('taking a change back');
 const problem = ref('');
-/** The last change is taken back through the form: it is one more change, which can be taken back too. */
-async function undo(): Promise<void> {
+/** the line that was asked to be undone last */
+const undoing = ref<number | null>(null);
+/** A change is taken back through the form: that is one more change, which can be taken back too. */
+async function undo(change: number): Promise<void> {
   problem.value = '';
+  undoing.value = change;
   try {
-    const answer = await job.run(() => api.many.undo({ key: props.form }, { records: [{ id: props.record, revision: props.revision }] }));
+    const answer = await job.run(() =>
+      api.many.undo({ key: props.form }, { records: [{ id: props.record, revision: props.revision }], change }),
+    );
     problem.value = answer?.records[0]?.message ?? '';
     if (answer && !problem.value) {
       await asked.refetch();
@@ -29,6 +34,12 @@ const asked = useQuery({
 });
 const fieldOf = (column: string) => props.host.entry.value?.plan.own.find((f) => f.definition.column === column);
 const label = (column: string): string => fieldOf(column)?.definition.label ?? props.host.label(column);
+/** Whether anything of a change still stands. */
+const stands = (changes: Readonly<Record<string, readonly [Datum, Datum]>>): boolean =>
+  Object.entries(changes).some(([column, [, now]]) => {
+    const field = fieldOf(column);
+    return field !== undefined && same(props.host.view(field.key).value, now);
+  });
 function text(column: string, value: Datum): string {
   const field = fieldOf(column);
   return value === null ? 'empty' : field ? props.host.show(field.key, value) : String(value);
@@ -48,16 +59,16 @@ function text(column: string, value: Datum): string {
     />
     <Asked v-if="open" v-slot="{ data: lines }" :query="asked" height="60px">
       <ol>
-        <li v-for="(l, i) in lines" :key="i">
+        <li v-for="l in lines" :key="l.id">
           <b>{{ l.kind }}</b> by {{ l.by }} <span class="muted">{{ showMoment(l.at) }}, form version {{ l.formVersion }}</span>
           <Button
-            v-if="i === 0 && l.kind === 'changed' && mayUndo"
+            v-if="l.kind === 'changed' && mayUndo && stands(l.changes)"
             link
             class="no-print"
             label="Undo this change"
             :disabled="job.running.value"
-            @click="undo"
-          /><span v-if="i === 0 && problem" class="bad" role="alert"> {{ problem }}</span>
+            @click="undo(l.id)"
+          /><span v-if="l.id === undoing && problem" class="bad" role="alert"> {{ problem }}</span>
           <p v-for="line in l.reason?.split('\n') ?? []" :key="line" class="muted">{{ line }}</p>
           <ul>
             <li v-for="(c, column) in l.changes" :key="column">

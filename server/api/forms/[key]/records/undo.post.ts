@@ -4,5 +4,5 @@ import { route } from '../../../../utils/route';
 
 /** Begins to take the last change of some records back. */
 export default route(contract.many.undo, async ({ ws, account, params, body, begin }) => ({
-  job: begin('undo', (job) => undoChanges(ws, account, params.key, body.records, job)),
+  job: begin('undo', (job) => undoChanges(ws, account, params.key, body.records, body.change, job)),
 }));
