@@ -46,7 +46,7 @@ export default defineNuxtConfig({
     head: {
       title: 'Brisk Acorn',
       htmlAttrs: { lang: 'en' },
-      meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }],
+      meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1, interactive-widget=resizes-content' }],
       link: [{ rel: 'icon', type: 'image/svg+xml', href: '/acorn.svg' }],
     },
   },

@@ -123,3 +123,33 @@ test('a formula that is applied gives the focus back to its word', async ({ page
   await expect(word).toContainText('+ 1');
   await expect(word).toBeFocused();
 });
+
+test('on a phone the next field is never under the bar, also above a keyboard, and a line is a card', async ({ page }) => {
+  await signIn(page, 'Ida');
+  for (const height of [700, 400]) {
+    await page.setViewportSize({ width: 390, height });
+    await page.goto('/entry/seed_request/new');
+    await expect(control(page, 'partner')).toBeFocused();
+    const seen = new Set<string>();
+    for (let stops = 0; stops < 12; stops++) {
+      const at = await page.evaluate(() => {
+        const here = document.activeElement as HTMLElement;
+        const [own, bar] = [here.getBoundingClientRect(), document.querySelector('.sheet footer')!.getBoundingClientRect()];
+        return { field: here.closest<HTMLElement>('[data-field]')?.dataset.field ?? '', right: own.right, top: own.top, bottom: own.bottom, bar: bar.top };
+      }); // prettier-ignore
+      if (at.field === '') break;
+      seen.add(at.field);
+      expect(at.bottom, at.field).toBeLessThanOrEqual(at.bar);
+      expect(at.top, at.field).toBeGreaterThan(40);
+      expect(at.right, at.field).toBeLessThanOrEqual(390);
+      await page.keyboard.press('Enter');
+      await expect.poll(() => page.evaluate(() => document.activeElement?.closest<HTMLElement>('[data-field]')?.dataset.field ?? '')).not.toBe(at.field); // prettier-ignore
+    }
+    expect([...seen].some((f) => f.startsWith('packets.'))).toBe(true);
+    expect(seen.size).toBeGreaterThan(6);
+  }
+  // under their names, each as wide as fits
+  const line = page.locator('[data-lines="packets"] [data-line]').first();
+  const places = await line.locator('[data-label]').evaluateAll((cells) => cells.map((c) => Math.round(c.getBoundingClientRect().top)));
+  expect(new Set(places).size).toBeGreaterThan(2);
+});

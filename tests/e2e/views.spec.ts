@@ -95,6 +95,34 @@ test('a view is said in a sentence, coloured, grouped, kept for all; its file is
   await expect(page.getByRole('button', { name: 'View: Heavy lots' })).toBeVisible();
 });
 
+test('a view is printed whole: every row, its groups and sums, however long the list', async ({ page }) => {
+  await signIn(page, 'Maud');
+  await page.goto('/entry/lot_intake');
+  await pickWord(page, 'Grouped by', 'Status');
+  await pickWord(page, 'Add a sum', 'sum of Quantity, g');
+  await expect(page.getByText(/sum of Quantity, g [\d,.]+/).first()).toBeVisible();
+  const all = Number(/(\d+) records/.exec((await page.getByText(/\d+ records/).textContent()) ?? '')![1]);
+  await page.getByRole('link', { name: 'Print…' }).click();
+  await expect(page.getByRole('button', { name: 'Print', exact: true })).toBeEnabled();
+  const sheet = rowsShown(page);
+  await expect(sheet.filter({ has: page.getByText(/^MF-/) })).not.toHaveCount(0);
+  const heads = sheet.filter({ has: page.locator('.muted') });
+  const groups = await heads.count();
+  expect(groups).toBeGreaterThan(2);
+  expect(await sheet.count()).toBe(all + groups);
+  await expect(page.getByRole('group', { name: 'The view' })).toContainText('grouped by Status, sum of Quantity, g');
+  // narrowed here, it is the sheet that follows
+  await page.getByRole('button', { name: 'Leave out the sum of Quantity, g' }).click();
+  await pickWord(page, 'Grouped by', 'nothing');
+  await expect(heads).toHaveCount(0);
+  await expect(sheet).toHaveCount(all);
+  // on paper stands the sheet and none of the screen's controls
+  await page.emulateMedia({ media: 'print' });
+  await expect(page.getByRole('button', { name: 'Print', exact: true })).toBeHidden();
+  await expect(page.getByRole('navigation').first()).toBeHidden();
+  await expect(sheet.last()).toBeVisible();
+});
+
 test('on a calendar a record goes to another day through its form: refused by a check it stays, moved it can be moved back', async ({ page, request }) => {
   await signInHttp(request, 'nell@marrowfen.example');
   const { rows } = (await (await request.get('/api/forms/lot_intake/records?limit=50&descending=1')).json()) as { rows: { row: { id: number; code: string; collected_on: string; status: string } }[] };
@@ -112,6 +140,17 @@ test('on a calendar a record goes to another day through its form: refused by a 
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect.poll(day).toBe(lot.collected_on);
   await expect(page.getByText(/ stands on/)).toHaveCount(0);
+  // by the mouse: dragged onto another day that has been
+  const to = (await page.locator('.fc-daygrid-day').evaluateAll((cells, own) => {
+    const days = cells.map((c) => (c as HTMLElement).dataset.date ?? '');
+    const today = new Date().toISOString().slice(0, 10);
+    return days.filter((d) => d < own).at(-1) ?? days.find((d) => d > own && d <= today);
+  }, lot.collected_on))!;
+  await event.dragTo(page.locator(`.fc-daygrid-day[data-date="${to}"]`));
+  await expect(page.getByText(new RegExp(`${lot.code}.* stands on`))).toBeVisible();
+  await expect.poll(day).toBe(to);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect.poll(day).toBe(lot.collected_on);
   // no lot is collected in the future: a week at a time until it would be
   for (let weeks = 0; weeks < 60; weeks++) {
     const refused = page.getByText(/stays where it was: A lot cannot be collected in the future\./);
@@ -236,6 +275,23 @@ test('a record that was deleted from its page is put back from the list; its las
   await page.getByRole('button', { name: 'History' }).click();
   await page.getByRole('button', { name: 'Undo this change' }).click();
   await expect(control(page, 'quantity_g')).toHaveValue(was);
+  // one before the last, too, where it still stands
+  for (const [key, value] of [
+    ['germination_days', '31'],
+    ['tsw_g', '8.5'],
+  ] as const) {
+    await page.goto(`/entry/lot_intake/${lot}`);
+    await control(page, key).fill(value);
+    await control(page, key).press('Control+s');
+    await expect(page).toHaveURL(/\/entry\/lot_intake(\?|$)/);
+  }
+  await page.goto(`/entry/lot_intake/${lot}`);
+  await expect(control(page, 'germination_days')).toHaveValue('31');
+  await page.getByRole('button', { name: 'History' }).click();
+  const change = page.getByRole('region', { name: 'History' }).getByRole('listitem').filter({ hasText: /→ 31/ }).filter({ has: page.getByRole('button') }); // prettier-ignore
+  await change.getByRole('button', { name: 'Undo this change' }).click();
+  await expect(control(page, 'germination_days')).not.toHaveValue('31');
+  await expect(control(page, 'tsw_g')).toHaveValue(/^8\.5/);
 });
 
 test('labels have a code each, of records and of rows for a new entry; a code of a row opens an entry with it', async ({ page }) => {

@@ -64,7 +64,7 @@ function paste(event: ClipboardEvent, i: number): void {
         <i class="pi pi-trash" />
       </Button>
     </div>
-    <DataTable :value="[...map.lines]" size="small" :aria-label="map.label">
+    <DataTable :value="[...map.lines]" size="small" :table-props="{ 'aria-label': map.label }">
       <Column v-memo="[]" header="Keys, joined by ;">
         <template #body="{ data: l, index: i }">
           <TextEdit

@@ -354,7 +354,7 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
       :style="{ width: '640px' }"
     >
       <p>Somebody else saved this record after you opened it. Choose which value is to stand in each field.</p>
-      <DataTable :value="[...entry.clashes]" data-key="address" size="small" aria-label="Fields both of you changed">
+      <DataTable :value="[...entry.clashes]" data-key="address" size="small" :table-props="{ 'aria-label': 'Fields both of you changed' }">
         <Column header="Field"
           ><template #body="{ data: c }"
             ><b>{{ host.label(c.address) }}</b></template
@@ -425,6 +425,10 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
   display: flex;
   gap: 8px;
   align-items: center;
+}
+/* what the keys come to is never under the bar at the foot */
+.sheet :deep(.body :is(input, textarea, button)) {
+  scroll-margin: 24px 0 88px;
 }
 footer {
   position: sticky;

@@ -122,6 +122,10 @@ onMounted(() => {
 });
 onBeforeUnmount(() => observer?.disconnect());
 const isLive = (line: number): boolean => view.value.ids.length <= PLAIN_FROM || near.has(line);
+const widthOf = (column: number) => {
+  const { figures, width } = COLUMN_LOOKS[fields.value[column]!.definition.type];
+  return { num: figures, wide: width === 'wide' };
+};
 defineExpose({ add });
 </script>
 
@@ -137,14 +141,7 @@ defineExpose({ add });
       <thead>
         <tr>
           <th class="place"><span class="sr">Place</span></th>
-          <th
-            v-for="(f, i) in fields"
-            :key="f.key"
-            :class="{
-              num: COLUMN_LOOKS[f.definition.type].figures,
-              wide: COLUMN_LOOKS[f.definition.type].width === 'wide',
-            }"
-          >
+          <th v-for="(f, i) in fields" :key="f.key" :class="widthOf(i)">
             <Button v-if="prefix === 'd'" link class="head" :label="f.definition.label" @click="emit('field', paths[i]!)" />
             <template v-else>{{ f.definition.label }}</template>
           </th>
@@ -165,11 +162,11 @@ defineExpose({ add });
             />
           </td>
           <template v-if="isLive(line)">
-            <td v-for="p in paths" :key="p">
+            <td v-for="(p, c) in paths" :key="p" :data-label="fields[c]!.definition.label" :class="widthOf(c)">
               <EntryField compact :host="host" :name="`${p}#${line}`" :prefix="prefix" @why="emit('why', $event)" />
             </td>
           </template>
-          <td v-for="(p, c) in paths" v-else :key="p" class="still" :class="{ num: COLUMN_LOOKS[fields[c]!.definition.type].figures }">
+          <td v-for="(p, c) in paths" v-else :key="p" class="still" :data-label="fields[c]!.definition.label" :class="widthOf(c)">
             {{ host.show(`${p}#${line}`) }}
           </td>
           <td class="tools">
@@ -270,10 +267,58 @@ td.tools .p-button {
   font-size: 13px;
   padding: 4px 28px;
 }
+/* on a phone each line is a card, its fields under their names */
 @media (max-width: 640px) {
   .lines {
     padding: 4px 0;
-    overflow-x: auto;
+  }
+  table,
+  tbody {
+    display: block;
+  }
+  thead {
+    position: absolute;
+    width: 1px;
+    height: 1px;
+    overflow: hidden;
+    clip-path: inset(50%);
+  }
+  tr[data-line] {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+    gap: 4px 10px;
+    padding: 6px 8px 10px;
+    margin-bottom: 8px;
+    border: 1px solid var(--line);
+    border-radius: 6px;
+  }
+  td[data-label]::before {
+    /* said by the label of the control */
+    content: attr(data-label) / '';
+    display: block;
+    font-size: 12.5px;
+    font-weight: 600;
+    text-align: start;
+  }
+  td.wide {
+    grid-column: 1 / -1;
+  }
+  .still {
+    height: auto;
+    padding: 2px 3px;
+  }
+  td.place,
+  td.tools {
+    width: auto;
+    grid-row: 1;
+  }
+  td.tools {
+    grid-column: 2;
+    text-align: end;
+  }
+  .under {
+    padding: 4px 0;
+    flex-wrap: wrap;
   }
 }
 </style>

@@ -74,7 +74,12 @@ async function copy(text: string): Promise<void> {
         <TypedInput v-else :type="i.type" :label="i.label" :value="i.value" @change="set(i.key, $event)" />
       </div>
     </div>
-    <DataTable :value="results" data-key="key" aria-label="Worked examples" :pt="{ tbody: { 'aria-live': 'polite' } }">
+    <DataTable
+      :value="results"
+      data-key="key"
+      :table-props="{ 'aria-label': 'Worked examples' }"
+      :pt="{ tbody: { 'aria-live': 'polite' } }"
+    >
       <Column v-memo="[]" header="What for" field="title" />
       <Column v-memo="[]" header="Formula" field="formula" body-class="mono formula" />
       <Column v-memo="[]" header="Now" body-class="result">

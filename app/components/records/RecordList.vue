@@ -3,7 +3,7 @@ import { useDebounceFn } from '@vueuse/core';
 import { canGroup } from '~~/core/choices/views.ts';
 import type { Column } from '~~/core/model/tables.ts';
 import { type ListedRecord, type RecordsPage, recordTexts } from './recordTexts';
-import { sumWords } from './viewWords';
+import { groupTexts } from './groupTexts';
 
 /* The records of a form as a list, as the view says. */
 const props = defineProps<{ form: string; label: string; picking: boolean }>();
@@ -33,40 +33,14 @@ watch(() => JSON.stringify(records.view.group), () => (rows.shut.value = new Set
 
 const texts = computed(() => rows.said.value && recordTexts(rows.said.value));
 const WIDTHS = `records ${props.form}`;
-const groups = computed(() => (records.view.group ? records.whole?.groups : []));
 const groupColumn = computed(() => rows.said.value?.columns.find((c) => c.key === records.view.group?.column) as Column | undefined);
-function groupText(at: number): string {
-  const [value, column, by] = [groups.value?.[at]?.value ?? null, groupColumn.value, records.view.group?.by];
-  if (value === null || !column) return `no ${(column?.label ?? 'value').toLowerCase()}`;
-  if (by === 'year') return String(value);
-  if (by === 'month') return new Intl.DateTimeFormat(LOCALE, { month: 'long', year: 'numeric', timeZone: 'UTC' }).format(new Date(`${String(value)}-01T00:00:00Z`)); // prettier-ignore
-  return texts.value?.text(column.key, { id: 0, [column.key]: value }, rows.linked) || `no ${column.label.toLowerCase()}`;
-}
-const stepOfGroup = (at: number) => groupColumn.value && texts.value?.step(groupColumn.value.key, { id: 0, [groupColumn.value.key]: groups.value?.[at]?.value ?? null }); // prettier-ignore
-const SIGN = { sum: '', mean: 'ø ', least: '≥ ', most: '≤ ' } as const;
-/** The sums of a group, or of all, in the column they are of. */
-function sumsIn(column: string, sums: readonly unknown[] | undefined): string {
-  return records.view.sums
-    .flatMap((s, i) => {
-      const value = sums?.[i] ?? null;
-      return s.column === column && value !== null ? [SIGN[s.of] + (texts.value?.text(column, { id: 0, [column]: value as never }, rows.linked) ?? '')] : [];
-    })
-    .join(' · ');
-} // prettier-ignore
-/** Those of columns that are not shown, in words. */
-function sumsAside(sums: readonly unknown[] | undefined): string[] {
-  const shown = new Set(table.value?.shown.map((c) => c.key));
-  return records.view.sums.flatMap((s, i) => {
-    const value = sums?.[i] ?? null;
-    return shown.has(s.column) || value === null ? [] : [`${sumWords(s, records.options)} ${texts.value?.text(s.column, { id: 0, [s.column]: value as never }, rows.linked)}`];
-  });
-} // prettier-ignore
-const totals = computed(() =>
-  records.view.sums.map((s, i) => ({
-    words: sumWords(s, records.options),
-    value: texts.value?.text(s.column, { id: 0, [s.column]: records.whole?.sums[i] ?? null }, rows.linked) || 'none',
-  })),
-);
+const groups = computed(() =>
+  texts.value
+    ? groupTexts({ view: records.view, whole: records.whole, columns: records.columns, options: records.options, texts: texts.value, linked: rows.linked })
+    : null,
+); // prettier-ignore
+const totals = computed(() => groups.value?.totals ?? []);
+const shown = computed(() => new Set(table.value?.shown.map((c) => c.key)));
 const isNarrowed = computed(() => records.view.where !== null || records.search.trim() !== '');
 const count = computed(() => {
   const n = rows.total.value;
@@ -128,15 +102,15 @@ const table = ref<{ shown: readonly { key: string }[] }>();
         v-if="place < 0"
         :icon="rows.shut.value.has(group) ? 'pi pi-angle-right' : 'pi pi-angle-down'"
         :aria-expanded="!rows.shut.value.has(group)"
-        :aria-label="`${rows.shut.value.has(group) ? 'Open' : 'Shut'} the group ${groupText(group)}`"
+        :aria-label="`${rows.shut.value.has(group) ? 'Open' : 'Shut'} the group ${groups?.head(group)}`"
         @click="rows.toggle(group)"
       />
-      <span v-else-if="place === 0 && column" class="groupHead"
-        ><StepMark v-if="stepOfGroup(group)" :step="stepOfGroup(group)!" /><template v-else>{{ groupText(group) }}</template>
-        <span class="muted">{{ groups?.[group]?.count.toLocaleString(LOCALE) }}</span>
-        {{ [sumsIn(column.key, groups?.[group]?.sums), ...sumsAside(groups?.[group]?.sums)].filter(Boolean).join(' · ') }}</span
+      <span v-else-if="place === 0 && column && groups" class="groupHead"
+        ><StepMark v-if="groups.step(group)" :step="groups.step(group)!" /><template v-else>{{ groups.head(group) }}</template>
+        <span class="muted">{{ groups.count(group).toLocaleString(LOCALE) }}</span>
+        {{ [groups.sumsIn(group, column.key), ...groups.sumsAside(group, shown)].filter(Boolean).join(' · ') }}</span
       >
-      <template v-else-if="column">{{ sumsIn(column.key, groups?.[group]?.sums) }}</template>
+      <template v-else-if="column">{{ groups?.sumsIn(group, column.key) }}</template>
     </template>
     <template #cell="{ row, column }"
       ><StepMark v-if="texts.step(column.key, row.row)" :step="texts.step(column.key, row.row)!" /><template v-else>{{

@@ -6,7 +6,13 @@ import { useConditionRoot } from '~/components/design/conditionRoot';
 import { groupChoices, groupFrom, groupKey, orderWords, sumChoices, sumFrom, sumWords } from './viewWords';
 
 /* A view as a sentence: which records, grouped by what, summed, sorted, in which colours. */
-defineProps<{ coloursOpen: boolean }>();
+withDefaults(
+  defineProps<{
+    /** whether the panel of colours is open; null where there is none */
+    coloursOpen?: boolean | null;
+  }>(),
+  { coloursOpen: null },
+);
 const emit = defineEmits<{ colours: [] }>();
 const records = useRecordViews();
 const compiled = computed(() => formula(records.view.where ?? '', records.scope, T.YESNO));
@@ -36,6 +42,9 @@ function sortBy(at: number, column: string): void {
 const direction = (at: number, way: string): void =>
   records.change({ sort: records.view.sort.map((s, i) => (i === at ? { ...s, descending: way === 'down' } : s)) });
 const ways = (column: string) => (['up', 'down'] as const).map((value) => ({ value, label: wordsOf(column)[value] }));
+const colourWords = computed(() =>
+  records.colours.length === 1 ? 'in one colour' : records.colours.length ? `in ${records.colours.length} colours` : 'without colours',
+);
 const dropSum = (at: number): void => records.change({ sums: records.view.sums.filter((_, i) => i !== at) });
 </script>
 
@@ -85,6 +94,7 @@ const dropSum = (at: number): void => records.change({ sums: records.view.sums.f
       }}<template v-if="sums.length && records.view.sums.length < 8"
         >{{ ' '
         }}<PickWord
+          class="add"
           value=""
           text="+ sum"
           :options="sums"
@@ -104,19 +114,16 @@ const dropSum = (at: number): void => records.change({ sums: records.view.sums.f
         }}</template
       ><PickWord
         v-if="records.view.sort.length < 4"
+        :class="{ add: records.view.sort.length > 0 }"
         value=""
         :text="records.view.sort.length ? '+ then' : 'the newest first'"
         :options="unsorted"
         :label="records.view.sort.length ? 'Then sorted by' : 'Sorted by'"
         @pick="sortBy(records.view.sort.length, $event)" /></template
-    >,
-    <Button link :aria-expanded="coloursOpen" @click="emit('colours')">{{
-      records.colours.length === 1 ? 'in one colour' : records.colours.length ? `in ${records.colours.length} colours` : 'without colours'
-    }}</Button>. <span v-if="broken" class="bad" role="alert">{{ broken.message }}</span><span
-      v-else-if="unfinished"
-      class="flow"
-      role="status"
-    >
+    >, <Button v-if="coloursOpen !== null" link :aria-expanded="coloursOpen" @click="emit('colours')">{{ colourWords }}</Button><template
+      v-else
+      >{{ colourWords }}</template
+    >. <span v-if="broken" class="bad" role="alert">{{ broken.message }}</span><span v-else-if="unfinished" class="flow" role="status">
       What is not finished does not apply yet.</span
     >
   </div>
@@ -140,5 +147,15 @@ const dropSum = (at: number): void => records.change({ sums: records.view.sums.f
   padding: 0;
   color: var(--ink-2);
   font-size: 10px;
+}
+/* on paper it is read: it has no words that add to it or take from it */
+@media print {
+  .sentence :deep(:is(.add, .drop, .small)) {
+    display: none;
+  }
+  .sentence :deep(.p-button) {
+    color: inherit;
+    border: 0;
+  }
 }
 </style>

@@ -63,7 +63,7 @@ function standing(a: AccountLine): string {
       <Button icon="pi pi-user-plus" label="Invite somebody" @click="editing = 'new'" />
     </header>
     <Asked v-slot="{ data }" :query="asked">
-      <DataTable :value="[...data]" data-key="id" row-hover sort-field="name" :sort-order="1" aria-label="Accounts">
+      <DataTable :value="[...data]" data-key="id" row-hover sort-field="name" :sort-order="1" :table-props="{ 'aria-label': 'Accounts' }">
         <Column header="Name" field="name" sortable
           ><template #body="{ data: a }"
             ><Button link class="name" :label="a.name" @click="editing = a" /><span v-if="a.id === session.account?.id" class="muted">

@@ -62,7 +62,7 @@ function end(event: Event, p: TokenLine): void {
     </header>
     <Asked v-slot="{ data }" :query="asked">
       <Note v-if="!data.length" kind="quiet">No program has a token.</Note>
-      <DataTable v-else :value="[...data]" data-key="id" aria-label="Tokens">
+      <DataTable v-else :value="[...data]" data-key="id" :table-props="{ 'aria-label': 'Tokens' }">
         <Column header="Program" field="name" />
         <Column header="As"
           ><template #body="{ data: p }">{{ p.roles.join(', ') }}</template></Column
@@ -100,7 +100,7 @@ function end(event: Event, p: TokenLine): void {
             ><Checkbox v-model="form.roles" :value="r" :input-id="`as-${r}`" /> {{ r }}</label
           >
         </div>
-        <DataTable :value="Object.keys(form.rights)" size="small" aria-label="Rights with each form">
+        <DataTable :value="Object.keys(form.rights)" size="small" :table-props="{ 'aria-label': 'Rights with each form' }">
           <Column header="Form"
             ><template #body="{ data: key }">{{ labelOf(key) }}</template></Column
           >

@@ -85,7 +85,7 @@ const OPERATORS = [
     </section>
     <section v-for="g in groups" :key="g.group">
       <h2>{{ g.label }}</h2>
-      <DataTable class="functions" :value="g.functions" data-key="name" :aria-label="g.label">
+      <DataTable class="functions" :value="g.functions" data-key="name" :table-props="{ 'aria-label': g.label }">
         <Column header="Function">
           <template #body="{ data: f }"
             ><span :id="f.name" class="mono"

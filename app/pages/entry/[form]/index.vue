@@ -90,7 +90,16 @@ useHead({ title: computed(() => `${records.about?.form.label ?? 'Records'} · Br
             option-value="value"
             size="small"
             :allow-empty="false"
-            aria-label="How the records are looked at" /><ExportButton v-if="may.includes('export')" :files="files" /><Button
+            aria-label="How the records are looked at" /><Button
+            v-if="records.looksAs === 'list'"
+            as="router-link"
+            size="small"
+            severity="secondary"
+            icon="pi pi-print"
+            label="Print…"
+            :to="{ path: `/entry/${key}/print`, query: records.address }" /><ExportButton
+            v-if="may.includes('export')"
+            :files="files" /><Button
             v-if="may.includes('enter')"
             as="router-link"
             size="small"
