@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { viewSchema } from '../choices/views.ts';
 import { columnSchema, keySchema } from '../model/tables.ts';
 import { define } from './define.ts';
 import { workspaceSchema } from './people.ts';
@@ -29,6 +30,11 @@ export const archiveSchema = z.object({
   lists: z.array(keySchema).max(500),
   feeds: z.array(keySchema).max(200),
   forms: z.array(z.object({ key: keySchema, published: z.boolean(), draft: z.boolean() })).max(500),
+  /** the views of records that are shared; what somebody keeps for themselves stays theirs */
+  views: z
+    .array(z.object({ form: keySchema, label: z.string().min(1).max(120), usual: z.boolean(), view: viewSchema }))
+    .max(5000)
+    .default([]),
 });
 export type Archive = z.infer<typeof archiveSchema>;
 

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type Unzipped, strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
 import { beforeAll, describe, expect, test } from 'vitest';
+import { PLAIN_VIEW } from '../../core/choices/views.ts';
 import { holdsFiles } from '../../core/values/kinds/index.ts';
 import { allRows, updateRow } from '../database/rows';
 import { NOW, type TestWorkspace, bareWorkspace, demoWorkspace, refusal } from '../testing/workspace';
@@ -12,6 +13,7 @@ import { draftOf, publishedOrNull, saveDraft } from './forms';
 import { UNWATCHED } from './jobs';
 import { rehearsalsOf, runRehearsals } from './rehearsals';
 import { workspaceSettings } from './settings';
+import { keepView, viewsOf } from './views';
 import type { Workspace } from './workspace';
 
 /* A whole workspace out as an archive, and into another that is empty. */
@@ -34,6 +36,9 @@ beforeAll(async () => {
   demo = await demoWorkspace();
   const { draft, revision } = await draftOf(demo.ws, 'bench_task');
   await saveDraft(demo.ws, demo.maud, 'bench_task', { ...draft, label: 'Bench task, ahead' }, revision);
+  const view = { ...PLAIN_VIEW, where: 'choice.quantity_g > 20', group: { column: 'status', by: 'value' as const } };
+  await keepView(demo.ws, demo.maud, 'lot_intake', { label: 'Heavy lots', shared: true, usual: true, view });
+  await keepView(demo.ws, demo.maud, 'lot_intake', { label: 'Only mine', shared: false, usual: false, view });
   archive = await archived(demo.ws);
 });
 const changed = (change: (entries: Unzipped) => void): string => {
@@ -95,6 +100,8 @@ describe('an archive', () => {
     expect((await rehearsalsOf(to.ws, 'lot_intake')).map((r) => r.rehearsal.label)).toHaveLength(4);
     const { results } = await runRehearsals(to.ws, 'lot_intake', {});
     expect(results.map((r) => [r.ok, r.problem])).toEqual([[true, null], [true, null], [true, null], [true, null]]); // prettier-ignore
+    const views = (await viewsOf(to.ws, to.maud, 'lot_intake')).views;
+    expect(views).toMatchObject([{ label: 'Heavy lots', shared: true, usual: true, view: { where: 'choice.quantity_g > 20' } }]);
     // and out again: the same tables
     const again = unzipSync(await archived(to.ws));
     const first = unzipSync(archive);

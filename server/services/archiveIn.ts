@@ -23,6 +23,7 @@ import { addForm, draftOf, saveDraft } from './forms';
 import type { JobHandle } from './jobs';
 import { publish } from './publishing';
 import { addRehearsal } from './rehearsals';
+import { keepView } from './views';
 import { changeSettings } from './settings';
 import { stampOf } from './tables';
 import type { Workspace } from './workspace';
@@ -122,6 +123,7 @@ class BringingIn {
         this.job.at(0.9 + (0.1 * i) / forms.length, `bringing in the form ${form.file.form.label}`);
         await this.bringForm(form);
       }
+      await this.bringViews();
       await this.takeSettings();
     } catch (e) {
       await this.undo(tables);
@@ -301,6 +303,15 @@ class BringingIn {
         this.notes.push(`The form ${label} is a draft, and must be published: ${e.message}`);
       }
     if (draft && draft.form.key === key) await saveDraft(ws, account, key, draft.form, (await draftOf(ws, key)).revision);
+  }
+  private async bringViews(): Promise<void> {
+    for (const { form, ...view } of this.from.archive.views)
+      try {
+        await keepView(this.ws, this.account, form, { ...view, shared: true });
+      } catch (e) {
+        if (!(e instanceof Refused)) throw e;
+        this.notes.push(`The view ${view.label} of ${form} was left out: ${e.message}`);
+      }
   }
   private async takeSettings(): Promise<void> {
     try {

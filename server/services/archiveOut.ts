@@ -1,9 +1,9 @@
 import type { Archive } from '../../core/contract/archive.ts';
-
 import { formKeys, newestVersion } from '../database/forms';
 import { formFile } from './formFiles';
 import { type Beside, exportPackage } from './packages';
 import { workspaceSettings } from './settings';
+import { sharedViews } from './views';
 import type { Workspace } from './workspace';
 
 /* A whole workspace out as one archive of open files: see core/contract/archive.ts. */
@@ -42,6 +42,7 @@ export async function* workspaceArchive(ws: Workspace): AsyncGenerator<Uint8Arra
     lists: lists.map((l) => l.key),
     feeds: feeds.map((f) => f.key),
     forms,
+    views: await sharedViews(ws),
   };
   yield* exportPackage(ws, tables.map((t) => t.key), [{ name: 'workspace.json', text: json(archive) }, ...beside]); // prettier-ignore
 }

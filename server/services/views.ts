@@ -1,4 +1,5 @@
 import { MOST_VIEW_TEXT, PLAIN_VIEW, type View, columnsNamed, viewCondition, viewSchema } from '../../core/choices/views.ts';
+import type { Archive } from '../../core/contract/archive.ts';
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import { MOST_VIEWS } from '../../core/contract/views.ts';
@@ -6,7 +7,7 @@ import { targetOf } from '../../core/model/tables.ts';
 import { type Account, accountNames } from '../database/accounts';
 import { ensureIndex } from '../database/model';
 import { type ViewQuery, spanOf, viewDays, viewGroups, viewPage, viewTotals } from '../database/viewRows';
-import { type ViewRecord, type ViewToKeep, deleteView, insertView, updateView, viewRecord, viewRecords } from '../database/views';
+import { type ViewRecord, type ViewToKeep, allViews, deleteView, insertView, updateView, viewRecord, viewRecords } from '../database/views';
 import { valuesOfColumn } from './columnValues';
 import { parsedJson } from './definitions';
 import { Refused, notFound } from './errors';
@@ -167,6 +168,13 @@ export async function keepView(ws: Workspace, account: Account, formKey: string,
   if (own.length >= MOST_VIEWS && !own.some((r) => r.label === kept.label))
     throw new Refused(422, 'tooMany', `You keep at most ${MOST_VIEWS} views of a form. Remove some.`, {});
   return insertView(ws.db, formKey, account.id, view);
+}
+/** The views of all forms that are shared, for an archive. */
+export async function sharedViews(ws: Workspace): Promise<Archive['views']> {
+  return (await allViews(ws.db)).flatMap((r) => {
+    const view = viewSchema.safeParse(parsedJson(r.definition));
+    return r.shared && view.success ? [{ form: r.form_key, label: r.label, usual: Boolean(r.usual), view: view.data }] : [];
+  });
 }
 async function changeable(ws: Workspace, account: Account, formKey: string, id: number): Promise<ViewRecord> {
   const record = await viewRecord(ws.db, formKey, id);
