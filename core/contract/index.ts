@@ -9,6 +9,7 @@ import { people, programs, rights, welcome, workspace } from './people.ts';
 import { rehearsals } from './rehearsals.ts';
 import { session } from './session.ts';
 import { situations } from './situations.ts';
+import { evidence } from './evidence.ts';
 import { many } from './many.ts';
 import { tables } from './tables.ts';
 import { views } from './views.ts';
@@ -32,6 +33,7 @@ export const contract = {
   forms,
   entries,
   views,
+  evidence,
   many,
   backfills,
   impacts,

@@ -6,7 +6,7 @@ import type { Step } from '../form/steps.ts';
 import type { Env } from '../formula/env.ts';
 import { type Result, isDatum } from '../formula/errors.ts';
 import type { ValueState } from '../model/valueState.ts';
-import { same } from '../values/types.ts';
+import { type Datum, same } from '../values/types.ts';
 import { askFailedAgain, askTablesAgain, takeAnswers } from './answers.ts';
 import { DataCache } from './cache.ts';
 import { anyMet } from './conditions.ts';
@@ -16,6 +16,7 @@ import { editField, editLines, isOfLines, isOfSteps } from './edits.ts';
 import { type MoveMade, type MoveState, Moves } from './moves.ts';
 import type { Frame } from './frame.ts';
 import { feedsAwaited, giveFill, seriesTaken } from './giving.ts';
+import { overruled } from './overruled.ts';
 import type { Plan, PlanField, PlanLines } from './plan.ts';
 import { Settling } from './settling.ts';
 import { type Change, type CheckState, type Edit, type FieldWords, type Offer, type RefusedEdit, addressOf } from './state.ts';
@@ -222,6 +223,11 @@ export class Entry {
   /** The numbers of series that values rest on, by the name of the series: what a save takes. */
   get seriesTaken(): ReadonlyMap<string, number> {
     return seriesTaken(this.core);
+  }
+
+  /** What fills would give now where a person has decided otherwise, by path. */
+  get overruled(): ReadonlyMap<string, Datum> {
+    return overruled(this.core);
   }
 
   /** Whether the field's value stays a person's although its fill would give another. */

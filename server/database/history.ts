@@ -11,6 +11,8 @@ export interface HistoryEntry {
   readonly changes: Readonly<Record<string, readonly [Datum, Datum]>>;
   /** how each changed value came to be, by column, where that is known */
   readonly origins?: Readonly<Record<string, Origin['kind']>>;
+  /** what fills would have given where a person decided otherwise, by column */
+  readonly gave?: Readonly<Record<string, Datum>>;
   /** why, when it was not a save by hand: a sentence */
   readonly reason?: string;
 }
@@ -26,6 +28,7 @@ const stored = (entry: HistoryEntry) => ({
   changes: JSON.stringify(entry.changes),
   reason: entry.reason ?? null,
   origins: JSON.stringify(entry.origins ?? {}),
+  gave: entry.gave ? JSON.stringify(entry.gave) : null,
 });
 
 export async function addHistory(db: Database, entry: HistoryEntry): Promise<void> {
@@ -122,4 +125,50 @@ export async function savedWith(
     .limit(most * 4)) as { form: string; table: string; row: number; at: string; reason: string }[];
   const seen = new Set<string>();
   return lines.filter((l) => !seen.has(`${l.table} ${l.row}`) && seen.add(`${l.table} ${l.row}`)).slice(0, most);
+}
+
+/** A save of a record by a form, as it stands in the history. */
+export interface SaveLine {
+  readonly row: number;
+  readonly isNew: boolean;
+  readonly at: string;
+  readonly version: number;
+  readonly changes: HistoryEntry['changes'];
+  readonly origins: HistoryLine['origins'];
+  readonly gave: Readonly<Record<string, Datum>> | null;
+}
+/** How many lines are read in one statement. */
+const PAGE = 2000;
+/** The saves of a form’s records, page by page, oldest first: of the newest `most` lines those since a day, and by a version. */
+export async function* savesOf(
+  db: Database,
+  asked: { readonly form: string; readonly table: string; readonly since: string | null; readonly version: number | null },
+  most: number,
+): AsyncGenerator<readonly SaveLine[]> {
+  const all = () => {
+    const q = db('history').where({ form_key: asked.form, table_key: asked.table }).whereIn('kind', ['created', 'changed']);
+    if (asked.since !== null) void q.where('at', '>=', asked.since);
+    if (asked.version !== null) void q.where('form_version', asked.version);
+    return q;
+  };
+  const [first] = (await all().select('id').orderBy('id', 'desc').offset(most - 1).limit(1)) as { id: number }[]; // prettier-ignore
+  let after = (first?.id ?? 1) - 1;
+  for (;;) {
+    const lines = (await all().where('id', '>', after).orderBy('id').limit(PAGE)) as (Record<string, string | null> & {
+      id: number;
+      row_id: number;
+      form_version: number | null;
+    })[];
+    if (!lines.length) return;
+    after = lines.at(-1)!.id;
+    yield lines.map((l) => ({
+      row: l.row_id,
+      isNew: l.kind === 'created',
+      at: l.at ?? '',
+      version: l.form_version ?? 0,
+      changes: JSON.parse(l.changes ?? '{}') as HistoryEntry['changes'],
+      origins: JSON.parse(l.origins ?? '{}') as HistoryLine['origins'],
+      gave: l.gave ? (JSON.parse(l.gave) as Record<string, Datum>) : null,
+    }));
+  }
 }

@@ -389,4 +389,14 @@ export const MIGRATIONS: readonly Migration[] = [
       await db.schema.dropTable('views');
     },
   },
+  {
+    name: '0011_gave',
+    async up(db) {
+      // what fills would have given where a person decided otherwise, by column; null where that was not noted
+      await db.schema.alterTable('history', (t) => void t.text('gave'));
+    },
+    async down(db) {
+      await db.schema.alterTable('history', (t) => void t.dropColumn('gave'));
+    },
+  },
 ];

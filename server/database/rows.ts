@@ -388,6 +388,14 @@ export async function rowsByIds(db: Database, table: ModelTable, ids: readonly n
   return rows;
 }
 
+/** The rows that hold a value in a column, by their numbers. */
+export async function idsWith(db: Database, table: ModelTable, column: string, value: string): Promise<ReadonlySet<number>> {
+  const rows = (await onlySeen(db(dataTable(table.key)), table)
+    .where(column, value)
+    .select('id')) as { id: number }[];
+  return new Set(rows.map((r) => r.id));
+}
+
 /** Rows that come after an id, in the order of the ids: found by the key, whatever the size of the table. */
 export async function rowsAfter(db: Database, table: ModelTable, after: number, limit: number): Promise<Row[]> {
   const raw = (await onlySeen(db(dataTable(table.key)), table)

@@ -236,6 +236,7 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
       stamp,
       changes: { ...asChanges(stored?.row.row ?? {}, values), ...changes },
       origins: originsSaid(entry),
+      gave: overruledSaid(entry),
       reason: [movesSaid(entry), savedOver(entry)].filter((s) => s !== undefined).join('\n') || undefined,
     });
     const revision = id === null ? 1 : (request.revision as number) + 1;
@@ -287,6 +288,9 @@ const movesSaid = (entry: Entry): string | undefined =>
   entry.movesMade.length
     ? `${MOVED}${entry.movesMade.map((m) => `${m.move.label}: ${m.from.label} → ${m.to.label}`).join('; ')}`.slice(0, 1000)
     : undefined;
+/** What fills would have given where a person decided otherwise, by column: for those who ask how well they fill. */
+const overruledSaid = (entry: Entry): Record<string, Datum> =>
+  Object.fromEntries([...entry.overruled].flatMap(([key, value]) => [[entry.field(key).definition.column, value] as const].filter((p): p is readonly [string, Datum] => Boolean(p[0])))); // prettier-ignore
 /** How the values that this save brought came to be, by column: what the history says beside them. */
 function originsSaid(entry: Entry): Record<string, Origin['kind']> {
   const said: Record<string, Origin['kind']> = {};

@@ -7,6 +7,8 @@ import { describe, expect, test } from 'vitest';
 import { openDatabase } from '../database/connection';
 import { accountByEmail, wholeAccount } from '../database/accounts';
 import { openForEntry, saveEntry } from './entries';
+import { countFills } from './evidence';
+import { UNWATCHED } from './jobs';
 import { listRecords, viewsOf } from './views';
 import { formSummaries } from './forms';
 import { verifyPassword } from './passwords';
@@ -78,6 +80,7 @@ test('there is one of each landed state', () => {
     '0008-people.sqlite.gz',
     '0009-proving.sqlite.gz',
     '0010-views.sqlite.gz',
+    '0011-gave.sqlite.gz',
   ]);
 });
 
@@ -113,4 +116,13 @@ test('a view that was kept before shows its records', async () => {
   expect(page.rows.length).toBeGreaterThan(0);
   expect(page.whole!.groups!.reduce((n, g) => n + g.count, 0)).toBe(page.total);
   expect(page.rows.every((r) => r.colour !== null)).toBe(true);
+});
+
+test('records saved before it was noted what a fill had given are counted all the same', async () => {
+  for (const name of ['0009-proving.sqlite.gz', '0011-gave.sqlite.gz']) {
+    const { ws } = await openFixture(name);
+    const use = await countFills(ws, 'lot_intake', { since: null, version: null, step: null }, UNWATCHED);
+    expect(use.records, name).toBeGreaterThan(40);
+    expect(use.fields.find((f) => f.field === 'germination_days')!.counts.kept, name).toBeGreaterThan(20);
+  }
 });

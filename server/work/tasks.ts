@@ -5,6 +5,7 @@ import { readRaw } from '../database/reading';
 import { computeBackfill } from '../services/backfillPreview';
 import { type ImpactInput, computeImpact } from '../services/impact';
 import { countCoverage } from '../services/coverage';
+import { type FillsAsked, countFills } from '../services/evidence';
 import { type RehearsalsAsked, performRehearsals } from '../services/rehearsals';
 import { type Conversion, previewConversion } from '../services/retyping';
 import type { Workspace } from '../services/workspace';
@@ -25,6 +26,8 @@ export const TASKS = {
   ) => computeBackfill(ws, input, out),
   /** What a draft would do to the records that exist; gives how many it looked at. */
   impact: (ws: Workspace, input: ImpactInput, out: Out<readonly ImpactRow[]>) => computeImpact(ws, input, out),
+  /** How well the fills of a form work, counted over its history. */
+  fillsUse: (ws: Workspace, { form, asked }: { form: string; asked: FillsAsked }, out: Out<never>) => countFills(ws, form, asked, out),
   /** Rehearsals of a form, with what came of each step. */
   rehearse: (ws: Workspace, input: RehearsalsAsked & { form: string }, out: Out<never>) => performRehearsals(ws, input, out),
   /** What another type would make of a column's values. */

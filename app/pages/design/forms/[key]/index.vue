@@ -66,6 +66,7 @@ watchEffect(() => {
     { label: 'Rules', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/rules`) },
     { label: 'Steps, and who sees and fills', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/steps`) },
     { label: 'Cascades', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/cascades`) },
+    { label: 'What the records say', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/records-say`) },
     { label: 'Backfill', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/backfill`) },
     { label: 'Rehearsals', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/rehearsals`) },
     { label: 'What publishing would do', kind: 'of this form', go: () => navigateTo(`/design/forms/${draft.formKey}/publish`) },

@@ -1,0 +1,50 @@
+import { z } from 'zod';
+import { OUTCOMES } from '../evidence/fills.ts';
+import { FILL_NAMES } from '../form/fills/index.ts';
+import { ORIGIN_KINDS } from '../model/origin.ts';
+import { columnSchema } from '../model/tables.ts';
+import { define } from './define.ts';
+import { begun, datum, linked, whole } from './values.ts';
+
+/* What the records of a form say about it. It is about fields, never about people. */
+
+const outcomes = z.object(Object.fromEntries(OUTCOMES.map((o) => [o, whole])) as Record<(typeof OUTCOMES)[number], typeof whole>);
+const fieldUse = z.object({
+  field: z.string(),
+  label: z.string(),
+  column: columnSchema,
+  fill: z.enum(FILL_NAMES).nullable(),
+  by: z.enum(ORIGIN_KINDS).nullable(),
+  ever: z.boolean(),
+  counts: outcomes,
+  later: whole,
+  over: z.array(z.object({ value: datum, days: z.number().nullable(), count: whole })),
+  /** where it is mostly put over: what is there, by its words and its column */
+  where: z.object({ label: z.string(), column: columnSchema, value: datum, over: whole, of: whole }).nullable(),
+  spans: z.array(outcomes),
+  keys: z.object({ pressed: z.number(), saved: z.number() }),
+  unchosen: z.array(datum),
+});
+export const fillsUse = z.object({
+  records: whole,
+  unknown: whole,
+  spans: z.array(z.string()),
+  versions: z.array(z.object({ version: whole, from: z.string() })),
+  fields: z.array(fieldUse),
+  /** older saves than were looked through */
+  older: z.boolean(),
+  linked,
+});
+
+export const evidence = {
+  fills: define({
+    method: 'POST', path: 'forms/:key/evidence/fills', may: 'design', about: 'Begins to count how well the fills of a form work: how often what they gave was kept, put over, emptied, over the records saved by it.',
+    body: z.object({
+      since: z.iso.date().nullable().default(null),
+      version: whole.nullable().default(null),
+      /** only records that stand at this step now */
+      step: z.string().max(200).nullable().default(null),
+    }),
+    answer: begun, result: fillsUse,
+  }),
+}; // prettier-ignore

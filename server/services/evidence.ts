@@ -1,0 +1,114 @@
+import type { Result } from '../../core/contract/define.ts';
+import type { contract } from '../../core/contract/index.ts';
+import { storedOf } from '../../core/engine/candidates.ts';
+import type { Plan } from '../../core/engine/plan.ts';
+import { type LinkedRows, type SavedLine, howFillsWork } from '../../core/evidence/fills.ts';
+import type { Attribute } from '../../core/evidence/where.ts';
+import { holdsFiles } from '../../core/values/kinds/index.ts';
+import { type Column, linkTarget } from '../../core/model/tables.ts';
+import type { Datum } from '../../core/values/types.ts';
+import { type SaveLine, savesOf } from '../database/history';
+import { allRows, idsWith } from '../database/rows';
+import { publishedForm } from './forms';
+import { type JobHandle, UNWATCHED } from './jobs';
+import { linkedTexts } from './tables';
+import type { Workspace } from './workspace';
+
+/* What the records of a form say about it: how well its fills work. */
+
+export type FillsUse = Result<typeof contract.evidence.fills>;
+export interface FillsAsked {
+  readonly since: string | null;
+  readonly version: number | null;
+  readonly step: string | null;
+}
+/** The most saves that are looked through: the newest. */
+const MOST_SAVES = 200_000;
+/** Rows of linked tables up to this size are looked into for conditions. */
+const MOST_LINKED = 5000;
+
+/** How well the fills of a form work, over what its history says of the records saved by it. */
+export const fillsUse = (ws: Workspace, form: string, asked: FillsAsked, job: JobHandle = UNWATCHED): Promise<FillsUse> =>
+  ws.work.run('fillsUse', { form, asked }, job);
+
+/** The counting itself, where nobody waits for it. */
+export async function countFills(ws: Workspace, formKey: string, asked: FillsAsked, job: JobHandle): Promise<FillsUse> {
+  const { plan, form } = await publishedForm(ws, formKey);
+  const table = await ws.modelTable(form.table);
+  const stepColumn = form.steps && form.fields[form.steps.field]?.column;
+  const atStep = asked.step !== null && stepColumn ? await idsWith(ws.db, table, stepColumn, asked.step) : null;
+  const saves: SavedLine[] = [];
+  let read = 0;
+  for await (const page of savesOf(ws.db, { form: formKey, table: form.table, since: asked.since, version: asked.version }, MOST_SAVES)) {
+    read += page.length;
+    job.at(Math.min(0.6, read / MOST_SAVES), `reading the history: ${read.toLocaleString('en')} saves`);
+    for (const line of page) if (!atStep || atStep.has(line.row)) saves.push(savedLine(line));
+  }
+  job.at(0.7, 'counting');
+  const rows = await linkedRows(ws, plan, table.columns);
+  const attributes = attributesOf(plan, table.columns, rows);
+  const offered = new Map(
+    plan.own.flatMap((f) => {
+      const options = f.choices?.options;
+      return options ? [[f.key, options.map((o) => storedOf(f, o))] as const] : [];
+    }),
+  );
+  const { fields, ...use } = howFillsWork(plan, saves, [...attributes.values()], offered);
+  const columnOf = (path: string): { label: string; column: Column } => {
+    const [outer = '', inner] = path.split('.');
+    const own = table.columns.find((c) => c.key === outer)!;
+    const label = plan.own.find((f) => f.definition.column === outer)?.definition.label ?? own.label;
+    const far = inner === undefined ? undefined : plan.tables.get(linkTarget(own) ?? '')?.columns.find((c) => c.key === inner);
+    return far ? { label: `${label} › ${far.label}`, column: far } : { label, column: own };
+  };
+  const told = fields.map((u) => {
+    const field = plan.own.find((f) => f.key === u.field)!;
+    const column = table.columns.find((c) => c.key === field.definition.column)!;
+    return { ...u, label: field.definition.label, column, where: u.where && { ...u.where, ...columnOf(u.where.path) } };
+  });
+  // what links lead to is told by what it is called
+  const cells = told.flatMap((u) => [
+    ...u.over.map((o) => ({ column: u.column, value: o.value })),
+    ...u.unchosen.map((value) => ({ column: u.column, value })),
+    ...(u.where ? [{ column: u.where.column, value: u.where.value }] : []),
+  ]);
+  const linked: Record<string, Record<number, string>> = {};
+  for (const { column, value } of cells)
+    for (const [key, texts] of Object.entries(await linkedTexts(ws, [column], [{ id: 0, [column.key]: value }])))
+      linked[key] = { ...linked[key], ...texts };
+  return { ...use, fields: told.map(({ where, ...u }) => ({ ...u, where: where && withoutPath(where) })), older: read >= MOST_SAVES, linked } as FillsUse; // prettier-ignore
+}
+const withoutPath = <W extends { path: string }>({ path: _, ...where }: W): Omit<W, 'path'> => where;
+
+function savedLine({ changes, ...line }: SaveLine): SavedLine {
+  const values: Record<string, Datum> = {};
+  for (const [column, [, now]] of Object.entries(changes)) values[column] = now;
+  return { ...line, values };
+}
+
+async function linkedRows(ws: Workspace, plan: Plan, columns: readonly Column[]): Promise<LinkedRows> {
+  const found = new Map<string, ReadonlyMap<number, Awaited<ReturnType<typeof allRows>>[number]>>();
+  for (const column of columns) {
+    const target = linkTarget(column);
+    if (target === null || found.has(target) || !plan.tables.has(target) || (await ws.rowCount(target)) > MOST_LINKED) continue;
+    found.set(target, new Map((await allRows(ws.db, await ws.modelTable(target))).map((r) => [r.id, r])));
+  }
+  return found;
+}
+/** What records can be told apart by: what is chosen, and what stands in the rows that links lead to. */
+function attributesOf(plan: Plan, columns: readonly Column[], rows: LinkedRows): Map<string, Attribute> {
+  const tells = (c: Column): boolean => !holdsFiles(c.type) && !['number', 'json', 'datetime'].includes(c.type);
+  const found = new Map<string, Attribute>();
+  for (const column of columns) {
+    if (!tells(column)) continue;
+    found.set(column.key, { path: column.key, column: column.key, of: (values) => values[column.key] ?? null });
+    const target = linkTarget(column);
+    const there = target === null ? undefined : rows.get(target);
+    for (const far of there ? plan.tables.get(target!)!.columns : []) {
+      const path = `${column.key}.${far.key}`;
+      if (tells(far))
+        found.set(path, { path, column: column.key, of: (values) => there!.get(Number(values[column.key]))?.[far.key] ?? null });
+    }
+  }
+  return found;
+}
