@@ -1,10 +1,11 @@
 import { z } from 'zod';
+import { PROPOSAL_KINDS } from '../evidence/proposal.ts';
 import { OUTCOMES } from '../evidence/fills.ts';
 import { FILL_NAMES } from '../form/fills/index.ts';
 import { ORIGIN_KINDS } from '../model/origin.ts';
 import { columnSchema } from '../model/tables.ts';
 import { define } from './define.ts';
-import { begun, datum, linked, whole } from './values.ts';
+import { begun, datum, done, linked, whole } from './values.ts';
 
 /* What the records of a form say about it. It is about fields, never about people. */
 
@@ -36,6 +37,17 @@ export const fillsUse = z.object({
   linked,
 });
 
+const proposal = z.object({
+  kind: z.enum(PROPOSAL_KINDS),
+  field: z.string(),
+  formula: z.string(),
+  message: z.string().nullable(),
+  fits: whole,
+  of: whole,
+  today: whole.nullable(),
+  exceptions: z.array(whole),
+});
+
 export const evidence = {
   fills: define({
     method: 'POST', path: 'forms/:key/evidence/fills', may: 'design', about: 'Begins to count how well the fills of a form work: how often what they gave was kept, put over, emptied, over the records saved by it.',
@@ -46,5 +58,14 @@ export const evidence = {
       step: z.string().max(200).nullable().default(null),
     }),
     answer: begun, result: fillsUse,
+  }),
+  proposals: define({
+    method: 'POST', path: 'forms/:key/evidence/proposals', may: 'design', about: 'Begins to look through the records of a form, and the rows they link to, for what the form could do by itself.',
+    body: z.object({}), answer: begun,
+    result: z.object({ records: whole, proposals: z.array(proposal.extend({ refused: z.boolean() })), /** more records than were looked through */ older: z.boolean() }),
+  }),
+  refuse: define({
+    method: 'PUT', path: 'forms/:key/evidence/refused', may: 'design', about: 'Refuses a proposal for good, or no longer: refused ones are not shown again.',
+    body: z.object({ proposal: z.string().min(1).max(5000), refused: z.boolean() }), answer: done,
   }),
 }; // prettier-ignore

@@ -1,7 +1,7 @@
 import { type FillName, isLockedByFill } from '../form/fills/index.ts';
 import { type Origin, isByItself } from '../model/origin.ts';
 import type { Plan, PlanField } from '../engine/plan.ts';
-import type { Datum, Row } from '../values/types.ts';
+import type { Datum } from '../values/types.ts';
 import { dateToDays, daysToDate } from '../values/dates.ts';
 import { type Attribute, whereMost } from './where.ts';
 
@@ -206,6 +206,3 @@ export function howFillsWork(
   };
 }
 const isPersonsKind = (kind: Origin['kind'] | undefined): boolean => kind === 'typed' || kind === 'chosen' || kind === 'emptied';
-
-/** The rows that links lead to, as attributes read them, by table and number. */
-export type LinkedRows = ReadonlyMap<string, ReadonlyMap<number, Row>>;

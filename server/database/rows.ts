@@ -388,6 +388,18 @@ export async function rowsByIds(db: Database, table: ModelTable, ids: readonly n
   return rows;
 }
 
+/** The newest records of a table, oldest of them first, and whether there are more. */
+export async function recordsOf(
+  db: Database,
+  table: ModelTable,
+  most: number,
+): Promise<{ records: (RecordRow & { readonly createdAt: string | null })[]; more: boolean }> {
+  const raw = (await onlySeen(db(dataTable(table.key)), table)
+    .orderBy('id', 'desc')
+    .limit(most + 1)) as Record<string, unknown>[];
+  return { records: raw.slice(0, most).reverse().map((r) => ({ ...recordFrom(r, table.columns), createdAt: r._created_at as string | null })), more: raw.length > most }; // prettier-ignore
+}
+
 /** The rows that hold a value in a column, by their numbers. */
 export async function idsWith(db: Database, table: ModelTable, column: string, value: string): Promise<ReadonlySet<number>> {
   const rows = (await onlySeen(db(dataTable(table.key)), table)

@@ -87,7 +87,7 @@ class Entering {
 
   /**
    * What the records are to say of the form: lots are mostly entered some days after they were collected, and those from the salt
-   * marshes of one region are kept at 4 °C, whatever is usual for their species.
+   * marshes of one region are kept at 4 °C, whatever is usual for their species. Of the small demo these would be too few.
    */
   private habits(day: string, isSalt: boolean): Record<string, Datum> {
     const before = [0, 0, 1, 2, 3, 3, 3, 3, 4][Math.floor(this.habit() * 9)] ?? 0;
@@ -122,7 +122,7 @@ class Entering {
           ...(this.random() < 0.8 ? { tsw_g: (Math.round(this.random() * 4000) + 50) / 1000 } : {}),
           ...(plant.protected === true ? { permit } : {}),
           ...(purity === 'mixed' ? { remark: 'sieve again' } : {}),
-          ...this.habits(day, site.region === saltings),
+          ...this.habits(day, count > SMALL_DEMO.lots && site.region === saltings),
         },
         i,
         judged || i % 3 === 0 ? [{ kind: 'move', field: 'status', move: 'quarantine' }] : [],
@@ -227,6 +227,10 @@ class Entering {
     const last = (await this.rows('species')).filter((s) => used.has(s.id)).sort((a, b) => (String(a.name) < String(b.name) ? 1 : -1))[0];
     if (last) await change('species', last.id, { active: false });
     for (const lot of (await this.rows('lots')).slice(1, 4)) await change('lots', lot.id, { status: null });
+    // two old lots that would be quarantined before they were collected: no check forbids it yet
+    const held = (await this.rows('lots')).filter((l) => l.quarantine_from !== null);
+    for (const lot of held.length > 100 ? [held[40]!, held[71]!] : [])
+      await change('lots', lot.id, { collected_on: daysToDate(dateToDays(String(lot.quarantine_from)) + 12) });
     const [request] = await this.rows('requests');
     if (request) await change('requests', request.id, { to_pay: Number(request.to_pay ?? 0) + 5 });
   }

@@ -2,11 +2,12 @@ import type { Result } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import { storedOf } from '../../core/engine/candidates.ts';
 import type { Plan } from '../../core/engine/plan.ts';
-import { type LinkedRows, type SavedLine, howFillsWork } from '../../core/evidence/fills.ts';
+import { type SavedLine, howFillsWork } from '../../core/evidence/fills.ts';
+import type { LinkedRows } from '../../core/evidence/world.ts';
 import type { Attribute } from '../../core/evidence/where.ts';
 import { holdsFiles } from '../../core/values/kinds/index.ts';
 import { type Column, linkTarget } from '../../core/model/tables.ts';
-import type { Datum } from '../../core/values/types.ts';
+import type { Datum, Row } from '../../core/values/types.ts';
 import { type SaveLine, savesOf } from '../database/history';
 import { allRows, idsWith } from '../database/rows';
 import { publishedForm } from './forms';
@@ -45,7 +46,7 @@ export async function countFills(ws: Workspace, formKey: string, asked: FillsAsk
     for (const line of page) if (!atStep || atStep.has(line.row)) saves.push(savedLine(line));
   }
   job.at(0.7, 'counting');
-  const rows = await linkedRows(ws, plan, table.columns);
+  const rows = await reachedRows(ws, plan, table.columns, 1);
   const attributes = attributesOf(plan, table.columns, rows);
   const offered = new Map(
     plan.own.flatMap((f) => {
@@ -86,12 +87,20 @@ function savedLine({ changes, ...line }: SaveLine): SavedLine {
   return { ...line, values };
 }
 
-async function linkedRows(ws: Workspace, plan: Plan, columns: readonly Column[]): Promise<LinkedRows> {
-  const found = new Map<string, ReadonlyMap<number, Awaited<ReturnType<typeof allRows>>[number]>>();
-  for (const column of columns) {
-    const target = linkTarget(column);
-    if (target === null || found.has(target) || !plan.tables.has(target) || (await ws.rowCount(target)) > MOST_LINKED) continue;
-    found.set(target, new Map((await allRows(ws.db, await ws.modelTable(target))).map((r) => [r.id, r])));
+/** The rows that columns link to, and those that these link to, so many links away; of tables that are not too large. */
+export async function reachedRows(ws: Workspace, plan: Plan, columns: readonly Column[], hops: number): Promise<LinkedRows> {
+  const found = new Map<string, ReadonlyMap<number, Row>>();
+  let level: readonly Column[] = columns;
+  for (let i = 0; i < hops && level.length; i++) {
+    const next: Column[] = [];
+    for (const column of level) {
+      const target = linkTarget(column);
+      if (target === null || found.has(target) || !plan.tables.has(target) || (await ws.rowCount(target)) > MOST_LINKED) continue;
+      const table = await ws.modelTable(target);
+      found.set(target, new Map((await allRows(ws.db, table)).map((r) => [r.id, r])));
+      next.push(...table.columns);
+    }
+    level = next;
   }
   return found;
 }

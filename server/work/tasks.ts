@@ -6,6 +6,7 @@ import { computeBackfill } from '../services/backfillPreview';
 import { type ImpactInput, computeImpact } from '../services/impact';
 import { countCoverage } from '../services/coverage';
 import { type FillsAsked, countFills } from '../services/evidence';
+import { findProposals } from '../services/proposals';
 import { type RehearsalsAsked, performRehearsals } from '../services/rehearsals';
 import { type Conversion, previewConversion } from '../services/retyping';
 import type { Workspace } from '../services/workspace';
@@ -28,6 +29,8 @@ export const TASKS = {
   impact: (ws: Workspace, input: ImpactInput, out: Out<readonly ImpactRow[]>) => computeImpact(ws, input, out),
   /** How well the fills of a form work, counted over its history. */
   fillsUse: (ws: Workspace, { form, asked }: { form: string; asked: FillsAsked }, out: Out<never>) => countFills(ws, form, asked, out),
+  /** What the records of a form propose for it. */
+  proposals: (ws: Workspace, { form }: { form: string }, out: Out<never>) => findProposals(ws, form, out),
   /** Rehearsals of a form, with what came of each step. */
   rehearse: (ws: Workspace, input: RehearsalsAsked & { form: string }, out: Out<never>) => performRehearsals(ws, input, out),
   /** What another type would make of a column's values. */

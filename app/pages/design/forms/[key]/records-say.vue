@@ -58,7 +58,7 @@ watch([span, version, step], () => {
 const filling = computed(() => use.value?.fields.filter((u) => u.fill !== null || u.counts.kept > 0) ?? []);
 const byHand = computed(() => use.value?.fields.filter((u) => !filling.value.includes(u)) ?? []);
 const picked = ref<string | null>(one('field') || null);
-const shown = computed((): FieldUse | null => use.value?.fields.find((u) => u.field === picked.value) ?? filling.value[0] ?? use.value?.fields[0] ?? null); // prettier-ignore
+const shown = computed((): FieldUse | null => use.value?.fields.find((u) => u.field === picked.value) ?? null); // prettier-ignore
 const keys = computed(() => {
   const sum = (of: 'pressed' | 'saved'): number => Math.round((use.value?.fields ?? []).reduce((n, u) => n + u.keys[of], 0));
   return { pressed: sum('pressed'), saved: sum('saved') };
@@ -134,47 +134,53 @@ useHead({ title: computed(() => `What the records of ${label.value} say · Brisk
             <h2>Filled in by hand</h2>
             <FillTable v-model:picked="picked" :use="use" :fields="byHand" label="Filled in by hand" />
           </section>
-          <aside v-if="shown" :aria-label="shown.label">
-            <div class="row spread">
-              <h2>{{ shown.label }}</h2>
-              <NuxtLink :to="`/design/forms/${key}?field=${shown.field}`">in the design</NuxtLink>
-            </div>
-            <FillOverTime v-if="use.spans.length > 1" :use="use" :field="shown" />
-            <p v-if="use.spans.length > 1" class="muted small">Kept, over time; dotted: a version was published.</p>
-            <dl>
-              <template v-for="(n, o) in shown.counts" :key="o"
-                ><dt>{{ OUTCOME_WORDS[o] }}</dt>
+          <div class="beside">
+            <aside v-if="shown" class="told" :aria-label="shown.label">
+              <div class="row spread">
+                <h2>{{ shown.label }}</h2>
+                <span class="row"
+                  ><NuxtLink :to="`/design/forms/${key}?field=${shown.field}`">in the design</NuxtLink
+                  ><IconButton icon="pi pi-times" aria-label="Close" @click="picked = null"
+                /></span>
+              </div>
+              <FillOverTime v-if="use.spans.length > 1" :use="use" :field="shown" />
+              <p v-if="use.spans.length > 1" class="muted small">Kept, over time; dotted: a version was published.</p>
+              <dl>
+                <template v-for="(n, o) in shown.counts" :key="o"
+                  ><dt>{{ OUTCOME_WORDS[o] }}</dt>
+                  <dd>
+                    {{ n.toLocaleString(LOCALE) }} <span class="muted">{{ share(n, use.records) }}</span>
+                  </dd></template
+                ><template v-if="shown.later"
+                  ><dt>changed by hand later</dt>
+                  <dd>{{ shown.later.toLocaleString(LOCALE) }}</dd></template
+                >
+                <dt>keys a record</dt>
                 <dd>
-                  {{ n.toLocaleString(LOCALE) }} <span class="muted">{{ share(n, use.records) }}</span>
-                </dd></template
-              ><template v-if="shown.later"
-                ><dt>changed by hand later</dt>
-                <dd>{{ shown.later.toLocaleString(LOCALE) }}</dd></template
-              >
-              <dt>keys a record</dt>
-              <dd>
-                {{ shown.keys.pressed.toFixed(1) }} <span class="muted">saves {{ shown.keys.saved.toFixed(1) }}</span>
-              </dd>
-            </dl>
-            <template v-if="shown.over.length">
-              <h3>Typed over with</h3>
-              <ol>
-                <li v-for="o in shown.over" :key="String(o.value) + o.days">
-                  {{ o.days === null ? optionWords(shown, o.value) : daysWords(o.days) }}
-                  <span class="muted">{{ o.count.toLocaleString(LOCALE) }} of {{ shown.counts.over.toLocaleString(LOCALE) }}</span>
-                </li>
-              </ol>
-            </template>
-            <template v-if="shown.where">
-              <h3>Where</h3>
-              <p>
-                Of the {{ shown.where.of.toLocaleString(LOCALE) }} with {{ shown.where.label }}
-                <b>{{ valueWords(shown.where.column, shown.where.value, use.linked) }}</b>,
-                {{ shown.where.over.toLocaleString(LOCALE) }} ({{ share(shown.where.over, shown.where.of) }}): that is
-                {{ share(shown.where.over, shown.counts.over) }} of all.
-              </p>
-            </template>
-          </aside>
+                  {{ shown.keys.pressed.toFixed(1) }} <span class="muted">saves {{ shown.keys.saved.toFixed(1) }}</span>
+                </dd>
+              </dl>
+              <template v-if="shown.over.length">
+                <h3>Typed over with</h3>
+                <ol>
+                  <li v-for="o in shown.over" :key="String(o.value) + o.days">
+                    {{ o.days === null ? optionWords(shown, o.value) : daysWords(o.days) }}
+                    <span class="muted">{{ o.count.toLocaleString(LOCALE) }} of {{ shown.counts.over.toLocaleString(LOCALE) }}</span>
+                  </li>
+                </ol>
+              </template>
+              <template v-if="shown.where">
+                <h3>Where</h3>
+                <p>
+                  Of the {{ shown.where.of.toLocaleString(LOCALE) }} with {{ shown.where.label }}
+                  <b>{{ valueWords(shown.where.column, shown.where.value, use.linked) }}</b>,
+                  {{ shown.where.over.toLocaleString(LOCALE) }} ({{ share(shown.where.over, shown.where.of) }}): that is
+                  {{ share(shown.where.over, shown.counts.over) }} of all.
+                </p>
+              </template>
+            </aside>
+            <ProposalList :form="key" class="proposals" />
+          </div>
         </div>
       </template>
     </template>
@@ -192,11 +198,16 @@ useHead({ title: computed(() => `What the records of ${label.value} say · Brisk
   gap: 24px;
   align-items: start;
 }
-aside {
-  position: sticky;
-  top: 12px;
+.beside {
+  display: grid;
+  gap: 16px;
+}
+.told,
+.proposals {
   padding: 12px 16px;
   background: var(--ground-2);
+}
+.told {
   border-left: 3px solid var(--flow);
 }
 .small {
@@ -227,9 +238,6 @@ ol {
 @media (max-width: 900px) {
   .two {
     grid-template-columns: minmax(0, 1fr);
-  }
-  aside {
-    position: static;
   }
 }
 </style>

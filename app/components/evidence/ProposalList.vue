@@ -1,0 +1,189 @@
+<script setup lang="ts">
+import { type Proposal, proposalKey, withProposal } from '~~/core/evidence/proposal.ts';
+import type { ResultOf } from '~~/core/contract/define.ts';
+import type { contract } from '~~/core/contract/index.ts';
+import { share } from './fillWords';
+
+/*
+ * What the records propose for the form, each with its evidence and what does not fit. Taken in, it is an edit of the draft as any
+ * other, and undone as any other; refused, it is not shown again until somebody asks.
+ */
+type Found = ResultOf<typeof contract.evidence.proposals>;
+type Listed = Found['proposals'][number];
+const props = defineProps<{ form: string }>();
+const draft = useDraft();
+const job = useJob('looking through the records');
+const found = shallowRef<Found | null>(null);
+const failed = ref('');
+const all = ref(false);
+/** those taken in here, by their keys */
+const taken = ref<ReadonlySet<string>>(new Set());
+async function look(): Promise<void> {
+  failed.value = '';
+  try {
+    const answer = await job.run(() => api.evidence.proposals({ key: props.form }, {}));
+    if (answer) found.value = answer;
+  } catch (e) {
+    failed.value = messageOf(e);
+  }
+}
+void look();
+
+const label = (key: string): string => draft.form?.fields[key]?.label ?? draft.published?.fields[key]?.label ?? key;
+const asFormula = (p: Listed): Proposal => p;
+/** what the draft has already, or has no field for, is no proposal any more */
+const isOpen = (p: Listed): boolean =>
+  draft.form !== null && withProposal(draft.form, asFormula(p)) !== draft.form && !taken.value.has(proposalKey(p));
+const shown = computed(() => (found.value?.proposals ?? []).filter((p) => (!p.refused || all.value) && p.kind !== 'unused'));
+const unused = computed(() => (found.value?.proposals ?? []).filter((p) => (!p.refused || all.value) && p.kind === 'unused'));
+const refused = computed(() => found.value?.proposals.filter((p) => p.refused).length ?? 0);
+const WORDS: Readonly<Record<Listed['kind'], string>> = {
+  prefill: 'could be prefilled with',
+  calculation: 'could be calculated:',
+  default: 'could start with',
+  otherwise: 'could be prefilled otherwise:',
+  narrowing: 'could offer only those for which',
+  show: 'could be shown only when',
+  require: 'could be required when',
+  check: 'could be checked: warn when',
+  unused: 'is empty in all records',
+};
+function evidence(p: Listed): string {
+  const n = (x: number): string => x.toLocaleString(LOCALE);
+  const base = `fits ${n(p.fits)} of ${n(p.of)} records`;
+  return p.today === null ? base : `${base}; as it is today, ${n(p.today)}`;
+}
+function take(p: Listed): void {
+  if (!draft.form) return;
+  draft.change(withProposal(draft.form, asFormula(p)));
+  taken.value = new Set([...taken.value, proposalKey(p)]);
+}
+function giveBack(p: Listed): void {
+  draft.undo();
+  const rest = new Set(taken.value);
+  rest.delete(proposalKey(p));
+  taken.value = rest;
+}
+/** the last that was taken in can be undone here; others where all edits are */
+const lastTaken = computed(() => [...taken.value].at(-1));
+async function refuse(p: Listed, to: boolean): Promise<void> {
+  try {
+    await api.evidence.refuse({ key: props.form }, { proposal: proposalKey(p), refused: to });
+    if (found.value) found.value = { ...found.value, proposals: found.value.proposals.map((x) => (x === p ? { ...x, refused: to } : x)) };
+  } catch (e) {
+    failed.value = messageOf(e);
+  }
+}
+defineExpose({ look });
+</script>
+
+<template>
+  <section aria-label="Proposals">
+    <h2>Proposals</h2>
+    <JobProgress v-if="job.running.value" :progress="job.progress.value" :doing="job.doing.value" @cancel="job.cancel()" />
+    <Note v-if="failed" kind="bad" :retry="look">{{ failed }}</Note>
+    <template v-if="found">
+      <p class="muted small">
+        From {{ found.records.toLocaleString(LOCALE) }} records as they are now, and the rows they link to{{
+          found.older ? ' (the newest 100,000)' : ''
+        }}.
+        <Button
+          v-if="refused"
+          link
+          severity="secondary"
+          :label="all ? 'without those refused' : `${refused} refused`"
+          @click="all = !all"
+        />
+      </p>
+      <p v-if="!shown.length && !unused.length">
+        {{
+          found.records < 20
+            ? 'There are too few records to propose anything from: it takes twenty.'
+            : 'Nothing that the form does not do already.'
+        }}
+      </p>
+      <ul class="cards">
+        <li v-for="p in shown" :key="proposalKey(p)" :aria-label="`${label(p.field)} ${WORDS[p.kind]} ${p.formula}`">
+          <p>
+            <b>{{ label(p.field) }}</b> {{ WORDS[p.kind] }} <code>{{ p.formula }}</code>
+          </p>
+          <p class="muted small">
+            {{ evidence(p) }} ({{ share(p.fits, p.of) }})<template v-if="p.exceptions.length"
+              >; not
+              <template v-for="(id, i) in p.exceptions.slice(0, 6)" :key="id"
+                >{{ i ? ', ' : '' }}<NuxtLink :to="`/entry/${form}/${id}`">{{ id }}</NuxtLink></template
+              >{{ p.exceptions.length > 6 ? ' …' : '' }}</template
+            >
+          </p>
+          <p v-if="taken.has(proposalKey(p))" role="status">
+            In the draft. <Button v-if="proposalKey(p) === lastTaken && draft.canUndo" link label="Undo" @click="giveBack(p)" />
+            <NuxtLink :to="`/design/forms/${form}?field=${p.field}`">Try it</NuxtLink>
+          </p>
+          <p v-else-if="!isOpen(p)" class="muted small">The draft has it already.</p>
+          <p v-else class="row">
+            <Button size="small" label="Take it into the draft" @click="take(p)" />
+            <Button size="small" severity="secondary" :label="p.refused ? 'Consider it again' : 'Never'" @click="refuse(p, !p.refused)" />
+          </p>
+        </li>
+      </ul>
+      <template v-if="unused.length">
+        <h3>Empty in all records</h3>
+        <ul class="plain">
+          <li v-for="p in unused" :key="proposalKey(p)">
+            {{ label(p.field) }}
+            <template v-if="taken.has(proposalKey(p))"
+              >: out of the draft. <Button v-if="proposalKey(p) === lastTaken && draft.canUndo" link label="Undo" @click="giveBack(p)"
+            /></template>
+            <template v-else-if="isOpen(p)"
+              ><Button
+                link
+                severity="secondary"
+                label="take it out"
+                :aria-label="`Take ${label(p.field)} out of the draft`"
+                @click="take(p)" />
+              ·
+              <Button
+                link
+                severity="secondary"
+                :label="p.refused ? 'consider it again' : 'never'"
+                :aria-label="`${p.refused ? 'Consider again' : 'Never'}: take ${label(p.field)} out`"
+                @click="refuse(p, !p.refused)"
+            /></template>
+          </li>
+        </ul>
+      </template>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.small {
+  font-size: 12.5px;
+}
+.cards {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 8px;
+}
+.cards li {
+  padding: 8px 12px;
+  background: var(--ground);
+  border: 1px solid var(--line);
+  border-radius: 6px;
+}
+code {
+  overflow-wrap: anywhere;
+}
+.row {
+  gap: 8px;
+  padding-top: 4px;
+}
+.plain {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  font-size: 13.5px;
+}
+</style>

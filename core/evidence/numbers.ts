@@ -1,0 +1,174 @@
+import type { PlanField } from '../engine/plan.ts';
+import type { Datum } from '../values/types.ts';
+import type { Proposal } from './proposal.ts';
+import { type World, exceptionsOf, fieldsOf, valuesOf } from './world.ts';
+
+/* Numbers and days: what is the product, sum, difference or quotient of two others; which orders and bounds hold in nearly all records. */
+const LEAST = { share: 0.95, records: 20, distinct: 5 } as const;
+const SAMPLE = 120;
+
+interface Numbers {
+  readonly field: PlanField;
+  readonly values: readonly (number | null)[];
+}
+const numbersOf = (world: World): Numbers[] =>
+  fieldsOf(world)
+    .filter((f) => f.definition.type === 'number' && !f.choices)
+    .map((field) => ({ field, values: valuesOf(world, field).map((v) => (typeof v === 'number' ? v : null)) }));
+
+const WAYS = [
+  { sign: '*', of: (a: number, b: number) => a * b, both: true },
+  { sign: '+', of: (a: number, b: number) => a + b, both: true },
+  { sign: '-', of: (a: number, b: number) => a - b, both: false },
+  { sign: '/', of: (a: number, b: number) => (b === 0 ? null : a / b), both: false },
+] as const;
+
+/** Places behind the point that the values of a field have, six at most. */
+function placesOf(values: readonly (number | null)[]): number {
+  let most = 0;
+  for (const v of values) {
+    if (v === null) continue;
+    for (let d = most; d <= 6; d++) {
+      most = d;
+      if (Math.abs(v * 10 ** d - Math.round(v * 10 ** d)) < 1e-6 * Math.max(1, Math.abs(v))) break;
+    }
+    if (most === 6) break;
+  }
+  return most;
+}
+const distinct = (values: readonly (number | null)[]): number => new Set(values.slice(0, 5000)).size;
+
+/**
+ * Numbers that are, within their own rounding, what two others give. What is said of three numbers is said once: of the one that fits
+ * most records, as a product or a sum rather than the other way round.
+ */
+export function calculations(world: World): Proposal[] {
+  const all = numbersOf(world);
+  const best = new Map<string, Proposal & { readonly order: number }>();
+  for (const { field, values } of all) {
+    if (field.value?.kind === 'calculation' || distinct(values) < LEAST.distinct) continue;
+    const close = 0.5 * 10 ** -placesOf(values) * 1.000001;
+    for (const a of all) {
+      for (const b of all) {
+        if (a.field === field || b.field === field || a.field === b.field || distinct(a.values) < 3 || distinct(b.values) < 3) continue;
+        for (const [order, way] of WAYS.entries()) {
+          if (way.both && a.field.slot > b.field.slot) continue;
+          const holds = (i: number): boolean | null => {
+            const [x, y, z] = [a.values[i] ?? null, b.values[i] ?? null, values[i] ?? null];
+            const given = x === null || y === null || z === null ? null : way.of(x, y);
+            return given === null ? null : Math.abs(given - z!) <= close + 1e-9 * Math.abs(given);
+          };
+          const counted = countWhere(values.length, holds);
+          if (!counted) continue;
+          const three = [field.slot, a.field.slot, b.field.slot].sort((p, q) => p - q).join();
+          const known = best.get(three);
+          if (known && (order > known.order || (order === known.order && counted.fits <= known.fits))) continue;
+          best.set(three, { kind: 'calculation', field: field.key, formula: `${a.field.key} ${way.sign} ${b.field.key}`, message: null, ...counted, today: null, exceptions: exceptionsOf(world, holds), order }); // prettier-ignore
+        }
+      }
+    }
+  }
+  // one formula a field
+  const byField = new Map<string, Proposal>();
+  for (const { order: _, ...p } of best.values()) if ((byField.get(p.field)?.fits ?? 0) < p.fits) byField.set(p.field, p);
+  return [...byField.values()];
+}
+/** How often something holds of those it can be asked of; null where that is too seldom, or of too few. A sample is asked first. */
+function countWhere(n: number, holds: (i: number) => boolean | null): { fits: number; of: number } | null {
+  const stride = Math.max(1, Math.floor(n / SAMPLE));
+  const ask = (step: number): { fits: number; of: number } => {
+    let [fits, of] = [0, 0];
+    for (let i = 0; i < n; i += step) {
+      const said = holds(i);
+      if (said === null) continue;
+      of++;
+      if (said) fits++;
+    }
+    return { fits, of };
+  };
+  if (stride > 1) {
+    const sample = ask(stride);
+    if (sample.of >= 20 && sample.fits < sample.of * (LEAST.share - 0.15)) return null;
+  }
+  const whole = ask(1);
+  return whole.of >= LEAST.records && whole.fits >= whole.of * LEAST.share ? whole : null;
+}
+
+/** An order is worth a check where any two records put together would break it this often. */
+const LEAST_BROKEN_BY_CHANCE = 0.15;
+/** and be broken by so much fewer records than by chance. */
+const MOST_OF_CHANCE = 0.1;
+const ORDER_SHARE = 0.98;
+/** Pairs of fields of which the first is never more than the second, with few exceptions: likely mistakes. */
+export function orders(world: World): Proposal[] {
+  const fields = fieldsOf(world).filter((f) => !f.choices && f.value?.kind !== 'calculation' && ['number', 'date', 'datetime'].includes(f.definition.type)); // prettier-ignore
+  const found: Proposal[] = [];
+  for (const a of fields) {
+    for (const b of fields) {
+      if (a === b || a.definition.type !== b.definition.type) continue;
+      if (checksSay(a, b) || checksSay(b, a)) continue;
+      const [x, y] = [valuesOf(world, a), valuesOf(world, b)];
+      const holds = (i: number): boolean | null => (isNone(x[i]) || isNone(y[i]) ? null : (x[i] as number) <= (y[i] as number));
+      let [of, fits, equal, broken, asked] = [0, 0, 0, 0, 0];
+      for (let i = 0; i < x.length; i++) {
+        const said = holds(i);
+        if (said === null) continue;
+        of++;
+        if (said) fits++;
+        if (x[i] === y[i]) equal++;
+        // one from anywhere: neighbours were saved on the same days
+        const other = y[(i * 7919 + 104_729) % y.length] ?? null;
+        if (other === null) continue;
+        asked++;
+        if ((x[i] as number) > (other as number)) broken++;
+      }
+      const byChance = asked ? broken / asked : 0;
+      const isWorth = byChance >= LEAST_BROKEN_BY_CHANCE && of - fits <= of * byChance * MOST_OF_CHANCE;
+      if (of < 30 || fits < of * ORDER_SHARE || equal > of * 0.9 || !isWorth) continue;
+      const [first, second] = [a.definition.label, b.definition.label];
+      const message = a.definition.type === 'number' ? `${first} is more than ${second}.` : `${first} is after ${second}.`;
+      found.push({ kind: 'check', field: a.key, formula: `${a.key} > ${b.key}`, message, fits, of, today: null, exceptions: exceptionsOf(world, holds) }); // prettier-ignore
+    }
+  }
+  return found;
+}
+const isNone = (value: Datum | undefined): boolean => value === null || value === undefined;
+const checksSay = (a: PlanField, b: PlanField): boolean =>
+  a.definition.checks.some((c) => new RegExp(`\\b${b.key}\\b`, 'i').test(c.when)); // prettier-ignore
+
+/**
+ * Bounds that nearly all numbers of a field keep, where the few others lie far out: beyond three times the distance of the quartiles
+ * (Tukey, Exploratory data analysis, 1977: the outer fences).
+ */
+export function bounds(world: World): Proposal[] {
+  return numbersOf(world).flatMap(({ field, values }): Proposal[] => {
+    if (field.value?.kind === 'calculation' || field.checks.length > 0) return [];
+    const sorted = values.filter((v): v is number => v !== null).sort((a, b) => a - b);
+    if (sorted.length < 50 || distinct(values) < 10) return [];
+    const at = (share: number): number => sorted[Math.floor((sorted.length - 1) * share)]!;
+    const spread = at(0.75) - at(0.25);
+    if (spread <= 0) return [];
+    const [low, high] = [at(0.25) - 3 * spread, at(0.75) + 3 * spread];
+    const inside = sorted.filter((v) => v >= low && v <= high);
+    const outside = sorted.length - inside.length;
+    if (outside === 0 || outside > Math.max(2, sorted.length * 0.01)) return [];
+    const [least, most] = [inside[0]!, inside.at(-1)!];
+    const parts = [
+      ...(sorted[0]! < low ? [`${field.key} < ${roundedDown(least)}`] : []),
+      ...(sorted.at(-1)! > high ? [`${field.key} > ${roundedUp(most)}`] : []),
+    ];
+    const holds = (i: number): boolean | null => {
+      const v = values[i] ?? null;
+      return v === null ? null : v >= low && v <= high;
+    };
+    return [{ kind: 'check', field: field.key, formula: parts.join(' OR '), message: `${field.definition.label} is usually between ${roundedDown(least)} and ${roundedUp(most)}.`, fits: inside.length, of: sorted.length, today: null, exceptions: exceptionsOf(world, holds) }]; // prettier-ignore
+  });
+}
+/** To two figures, away from what is inside. */
+function rounded(value: number, way: (x: number) => number): number {
+  if (value === 0) return 0;
+  const unit = 10 ** (Math.floor(Math.log10(Math.abs(value))) - 1);
+  return Number((way(value / unit) * unit).toPrecision(12));
+}
+const roundedDown = (value: number): number => rounded(value, Math.floor);
+const roundedUp = (value: number): number => rounded(value, Math.ceil);

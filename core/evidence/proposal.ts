@@ -1,0 +1,64 @@
+import type { Form } from '../form/definition.ts';
+import { changeField, removeField } from '../form/edit.ts';
+
+/* What is proposed for a form, with its evidence, and what taking it into the form means. */
+
+export const PROPOSAL_KINDS = [
+  'prefill',
+  'calculation',
+  'default',
+  'otherwise',
+  'narrowing',
+  'show',
+  'require',
+  'check',
+  'unused',
+] as const;
+export type ProposalKind = (typeof PROPOSAL_KINDS)[number];
+
+export interface Proposal {
+  readonly kind: ProposalKind;
+  /** the field it changes */
+  readonly field: string;
+  /** what the field gets: a formula; of `check` the condition under which it warns; of `unused` nothing */
+  readonly formula: string;
+  /** what a check says */
+  readonly message: string | null;
+  /** in how many of how many records it fits */
+  readonly fits: number;
+  readonly of: number;
+  /** in how many what the field has today fits, where it has something */
+  readonly today: number | null;
+  /** some of the records it does not fit, by number */
+  readonly exceptions: readonly number[];
+}
+/** The same proposal, whenever it is found: what was refused stays refused. */
+export const proposalKey = ({ kind, field, formula }: Pick<Proposal, 'kind' | 'field' | 'formula'>): string =>
+  `${kind} ${field} ${formula}`;
+
+/** The form with a proposal taken in: an edit as any other. The form as it is where the field is gone. */
+export function withProposal(form: Form, proposal: Proposal): Form {
+  const { field: key, formula } = proposal;
+  const field = form.fields[key];
+  if (!field) return form;
+  const change = (to: Parameters<typeof changeField>[2]): Form => changeField(form, key, to);
+  switch (proposal.kind) {
+    case 'prefill':
+    case 'calculation':
+    case 'default':
+      return change({ value: { kind: proposal.kind, formula } as typeof field.value });
+    case 'otherwise':
+      return field.value ? change({ value: { ...field.value, formula } }) : form;
+    case 'narrowing':
+      if (!field.source || !('where' in field.source)) return form;
+      return change({ source: { ...field.source, where: field.source.where ? `(${field.source.where}) AND ${formula}` : formula } });
+    case 'show':
+      return change({ shown: formula });
+    case 'require':
+      return change({ required: formula });
+    case 'check':
+      return change({ checks: [...field.checks, { when: formula, message: proposal.message ?? 'Is that right?', severity: 'warning' }] });
+    case 'unused':
+      return removeField(form, key);
+  }
+}
