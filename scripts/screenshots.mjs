@@ -117,8 +117,10 @@ await page
   .click();
 await page.waitForTimeout(800);
 await shot(page, 'feed');
-await page.goto(`${address}/guide`);
-await shot(page, 'guide');
+await page.goto(`${address}/design/forms/lot_intake/records-say?field=storage_c`);
+await page.getByText('keys each').waitFor();
+await page.getByRole('button', { name: 'Never' }).first().waitFor();
+await shot(page, 'records-say');
 page = await as('Peg Sluice');
 await page.goto(`${address}/admin`);
 await page.getByRole('row', { name: /Ida Fenn/ }).waitFor();

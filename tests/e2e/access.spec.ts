@@ -69,6 +69,10 @@ for (const scheme of ['light', 'dark'] as const)
       await page.goto('/design/forms/lot_intake/rehearsals');
       await expect(page.getByText(/as expected/).first()).toBeVisible();
       await noViolations(page, 'rehearsals');
+      await page.goto('/design/forms/lot_intake/records-say?field=collected_on');
+      await expect(page.getByRole('complementary', { name: 'Collected on' })).toBeVisible();
+      await expect(page.getByRole('button', { name: 'Never' }).first()).toBeVisible();
+      await noViolations(page, 'what the records say');
     });
 
     test('on forms and the form that is built', async ({ page }) => {

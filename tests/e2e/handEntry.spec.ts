@@ -218,6 +218,7 @@ test('nothing is wider than a narrow screen', async ({ page }) => {
       '/entry/lot_intake?as=calendar',
       '/entry/lot_intake/many',
       '/entry/lot_intake/labels?ids=1,2',
+      '/entry/lot_intake/print',
       '/guide',
       '/guide/cascade',
     ]) {

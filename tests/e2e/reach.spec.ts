@@ -44,6 +44,8 @@ test('targets are reached within 24 px at least', async ({ page }) => {
     ['/design/forms/lot_intake/publish', 'Nothing has changed'],
     ['/design/forms/lot_intake/versions', 'in use'],
     ['/design/forms/lot_intake/rehearsals', 'A common oak'],
+    ['/design/forms/lot_intake/records-say', 'Take it into the draft'],
+    ['/entry/lot_intake/print', 'records'],
     ['/entry/lot_intake', 'Lot code'],
     ['/entry/lot_intake?as=calendar', 'on these days'],
     ['/entry/lot_intake/many', 'Take these rows'],

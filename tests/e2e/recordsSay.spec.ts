@@ -26,9 +26,40 @@ test('what clerks do out of habit is seen: what is typed over, with what, and wh
   await expect(page.getByText(/record|No record was saved so/).first()).toBeVisible();
 });
 
+test('a proposal is taken into the draft and undone; refused, it stays away', async ({ page }) => {
+  await signIn(page, 'Maud');
+  await page.goto('/design/forms/lot_intake/records-say');
+  const proposals = page.getByRole('region', { name: 'Proposals' });
+  const check = proposals.getByRole('listitem').filter({ hasText: 'could be checked' }).filter({ hasText: 'Collected on' });
+  await expect(check).toContainText('collected_on > quarantine_from');
+  await expect(check).toContainText(/fits (\d+) of \1 records \(100 %\)/);
+  await check.getByRole('button', { name: 'Take it into the draft' }).press('Enter');
+  await expect(check).toContainText('In the draft.');
+  const checks = async (): Promise<string[]> => {
+    const { draft } = (await (await page.request.get('/api/forms/lot_intake/draft')).json()) as {
+      draft: { fields: Record<string, { checks: { when: string }[] }> };
+    };
+    return draft.fields.collected_on!.checks.map((c) => c.when);
+  };
+  await expect.poll(checks).toContain('collected_on > quarantine_from');
+  await check.getByRole('button', { name: 'Undo' }).click();
+  await expect.poll(checks).not.toContain('collected_on > quarantine_from');
+  await check.getByRole('button', { name: 'Never' }).click();
+  await expect(check).toHaveCount(0);
+  await page.reload();
+  await expect(proposals.getByRole('button', { name: /refused$/ })).toBeVisible();
+  await expect(check).toHaveCount(0);
+  await proposals.getByRole('button', { name: /refused$/ }).click();
+  await check.getByRole('button', { name: 'Consider it again' }).click();
+  await expect(check.getByRole('button', { name: 'Never' })).toBeVisible();
+});
+
 test('a clerk is told nothing of it', async ({ page, request }) => {
   await signInHttp(request, 'ida@marrowfen.example');
-  expect((await request.post('/api/forms/lot_intake/evidence/fills', { data: {} })).status()).toBe(403);
+  for (const what of ['fills', 'proposals'])
+    expect((await request.post(`/api/forms/lot_intake/evidence/${what}`, { data: {} })).status()).toBe(403);
+  const refuse = { data: { proposal: 'x', refused: true } };
+  expect((await request.put('/api/forms/lot_intake/evidence/refused', refuse)).status()).toBe(403);
   await signIn(page, 'Ida');
   await page.goto('/entry/lot_intake/new');
   await expect(control(page, 'family')).toBeVisible();

@@ -65,7 +65,6 @@ const keys = computed(() => {
 });
 const costly = computed(() => [...(use.value?.fields ?? [])].sort((a, b) => b.keys.pressed - a.keys.pressed).filter((u) => u.keys.pressed >= 0.5).slice(0, 3)); // prettier-ignore
 const unchosen = computed(() => (use.value?.fields ?? []).filter((u) => u.unchosen.length > 0));
-const unused = computed(() => (use.value?.records ? use.value.fields.filter((u) => !u.ever) : []));
 /** An option by its label. */
 function optionWords(u: FieldUse, value: FieldUse['unchosen'][number]): string {
   const source = draft.published?.fields[u.field]?.source;
@@ -129,7 +128,6 @@ useHead({ title: computed(() => `What the records of ${label.value} say · Brisk
                   }}{{ u.unchosen.length > 6 ? ` and ${u.unchosen.length - 6} more` : '' }}</template
                 >
               </p>
-              <p v-if="unused.length"><b>Empty in all records</b><br />{{ unused.map((u) => u.label).join(', ') }}</p>
             </div>
             <h2>Filled in by hand</h2>
             <FillTable v-model:picked="picked" :use="use" :fields="byHand" label="Filled in by hand" />
