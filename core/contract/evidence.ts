@@ -59,6 +59,10 @@ export const evidence = {
     }),
     answer: begun, result: fillsUse,
   }),
+  kept: define({
+    method: 'GET', path: 'forms/:key/evidence/kept', may: 'design', about: 'In how many of the records saved lately what a field was given was kept, by field: for the mark beside it.',
+    answer: z.object({ records: whole, kept: z.record(z.string(), whole) }),
+  }),
   proposals: define({
     method: 'POST', path: 'forms/:key/evidence/proposals', may: 'design', about: 'Begins to look through the records of a form, and the rows they link to, for what the form could do by itself.',
     body: z.object({}), answer: begun,

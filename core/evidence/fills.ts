@@ -160,20 +160,26 @@ export function howFillsWork(
     const over: SavedLine[] = [];
     const used = new Set<string>();
     const givers = new Map<Origin['kind'], number>();
-    let [changed, pressed, saved] = [0, 0, 0];
+    let [changed, pressed, saved, ever] = [0, 0, 0, false];
+    const offers = offered.get(field.key);
     for (const line of lines) {
       const outcome = outcomeOf(column, line);
       counts[outcome]++;
       bySpan[spanOf(spans, line.at.slice(0, 10))]![outcome]++;
       const value = line.values[column] ?? null;
-      for (const v of [value].flat()) used.add(JSON.stringify(v));
+      if (value !== null) ever = true;
+      if (offers) for (const v of [value].flat()) used.add(JSON.stringify(v));
       if (outcome === 'over') over.push(line);
       const kind = line.origins[column];
       if (outcome === 'kept' && kind !== undefined) givers.set(kind, (givers.get(kind) ?? 0) + 1);
       if (outcome === 'kept') saved += keysFor(field, value);
       else if (outcome !== 'empty') pressed += Math.max(1, keysFor(field, value));
       const after = later.get(line.row) ?? [];
-      for (const s of after) if (s.values[column] !== undefined) for (const v of [s.values[column]].flat()) used.add(JSON.stringify(v));
+      for (const s of after) {
+        const now = s.values[column] ?? null;
+        if (now !== null) ever = true;
+        if (offers) for (const v of [now].flat()) used.add(JSON.stringify(v));
+      }
       if (outcome === 'kept' && after.some((s) => s.values[column] !== undefined && isPersonsKind(s.origins[column]))) changed++;
     }
     const n = Math.max(1, lines.length);
@@ -181,7 +187,7 @@ export function howFillsWork(
       field: field.key,
       fill: field.value?.kind ?? null,
       by: [...givers].sort((a, b) => b[1] - a[1])[0]?.[0] ?? null,
-      ever: [...used].some((v) => v !== 'null'),
+      ever,
       counts,
       later: isLockedByFill(field) ? 0 : changed,
       over: mostPut(column, field.definition.type === 'date', over),
@@ -194,7 +200,7 @@ export function howFillsWork(
         : null,
       spans: bySpan,
       keys: { pressed: pressed / n, saved: saved / n },
-      unchosen: lines.length ? (offered.get(field.key) ?? []).filter((v) => !used.has(JSON.stringify(v))) : [],
+      unchosen: lines.length ? (offers ?? []).filter((v) => !used.has(JSON.stringify(v))) : [],
     };
   };
   return {

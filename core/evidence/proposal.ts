@@ -1,4 +1,5 @@
 import type { Form } from '../form/definition.ts';
+import { valueSchema } from '../form/fills/index.ts';
 import { changeField, removeField } from '../form/edit.ts';
 
 /* What is proposed for a form, with its evidence, and what taking it into the form means. */
@@ -46,7 +47,7 @@ export function withProposal(form: Form, proposal: Proposal): Form {
     case 'prefill':
     case 'calculation':
     case 'default':
-      return change({ value: { kind: proposal.kind, formula } as typeof field.value });
+      return change({ value: valueSchema.parse({ kind: proposal.kind, formula }) });
     case 'otherwise':
       return field.value ? change({ value: { ...field.value, formula } }) : form;
     case 'narrowing':

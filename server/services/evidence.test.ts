@@ -1,4 +1,5 @@
 import { beforeAll, describe, expect, test } from 'vitest';
+import { proposalKey } from '../../core/evidence/proposal.ts';
 import type { Edit } from '../../core/engine/state.ts';
 import type { Account } from '../database/accounts';
 import { accountByEmail } from '../database/accounts';
@@ -6,8 +7,10 @@ import { historyOf } from '../database/history';
 import { allRows } from '../database/rows';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { saveEntry } from './entries';
-import { countFills, fillsUse } from './evidence';
+import { type FillsAsked, countFills, fillsUse, keptLately } from './evidence';
+import { createForm } from './forms';
 import { UNWATCHED } from './jobs';
+import { proposalsFor, refuseProposal } from './proposals';
 import { changeRecords } from './recordsAtOnce';
 
 /* What the records of a form say about it: counted over the history that saves really leave. */
@@ -19,8 +22,7 @@ beforeAll(async () => {
   t = await demoWorkspace();
   nell = (await accountByEmail(t.ws.db, 'nell@marrowfen.example'))!;
 });
-const use = async (asked: Partial<typeof ALL> & { since?: string; step?: string } = {}) =>
-  fillsUse(t.ws, 'lot_intake', { ...ALL, ...asked });
+const use = async (asked: Partial<FillsAsked> = {}) => fillsUse(t.ws, 'lot_intake', { ...ALL, ...asked });
 const fieldOf = async (key: string) => (await use()).fields.find((f) => f.field === key)!;
 const rowsOf = async (table: string) => allRows(t.ws.db, await t.ws.modelTable(table));
 let saved = 0;
@@ -31,6 +33,30 @@ async function enter(more: readonly Edit[]): Promise<number> {
   const edits = [...Object.entries(given).map(([field, value]): Edit => ({ kind: 'set', field, value })), ...more];
   return (await saveEntry(t.ws, t.ida, 'lot_intake', null, { version: 1, edits, revision: null, request: `evidence ${++saved}` })).id;
 }
+
+test('the mark beside a field says how often it was kept lately; of a form that was never published nothing', async () => {
+  const [mark, told] = [await keptLately(t.ws, 'lot_intake'), await use()];
+  expect(mark.records).toBe(told.records);
+  for (const f of told.fields) expect(mark.kept[f.field]).toBe(f.counts.kept);
+  expect(await keptLately(t.ws, await createForm(t.ws, t.maud, 'Not yet', null))).toEqual({ records: 0, kept: {} });
+});
+
+test('proposals are found in the records, with those they do not fit; refused ones stay refused', async () => {
+  const { proposals, records } = await proposalsFor(t.ws, 'lot_intake');
+  expect(records).toBe((await rowsOf('lots')).length);
+  const check = proposals.find((p) => p.kind === 'check' && p.field === 'collected_on')!;
+  expect(check).toMatchObject({ formula: 'collected_on > quarantine_from', refused: false });
+  expect(proposals.map((p) => p.field)).not.toContain('genus');
+  for (const p of proposals) expect(p.exceptions.length).toBe(Math.min(30, p.of - p.fits));
+  const key = proposalKey(check);
+  const isRefused = async () => (await proposalsFor(t.ws, 'lot_intake')).proposals.find((p) => proposalKey(p) === key)!.refused;
+  await refuseProposal(t.ws, 'lot_intake', key, true);
+  await refuseProposal(t.ws, 'lot_intake', key, true);
+  expect(await isRefused()).toBe(true);
+  await refuseProposal(t.ws, 'lot_intake', key, false);
+  expect(await isRefused()).toBe(false);
+  expect(await refusal(refuseProposal(t.ws, 'no_such_form', key, true))).toMatchObject({ status: 404 });
+});
 
 describe('how well the fills of a form work', () => {
   test('the counts are those of the history, record by record', async () => {

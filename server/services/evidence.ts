@@ -1,4 +1,4 @@
-import type { Result } from '../../core/contract/define.ts';
+import type { Answer, Result } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import { storedOf } from '../../core/engine/candidates.ts';
 import type { Plan } from '../../core/engine/plan.ts';
@@ -10,7 +10,7 @@ import { type Column, linkTarget } from '../../core/model/tables.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { type SaveLine, savesOf } from '../database/history';
 import { allRows, idsWith } from '../database/rows';
-import { publishedForm } from './forms';
+import { publishedForm, publishedOrNull } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
 import { linkedTexts } from './tables';
 import type { Workspace } from './workspace';
@@ -22,9 +22,13 @@ export interface FillsAsked {
   readonly since: string | null;
   readonly version: number | null;
   readonly step: string | null;
+  /** the most saves that are looked through: the newest */
+  readonly most?: number;
 }
-/** The most saves that are looked through: the newest. */
+/** The most saves that are looked through, unless fewer are asked for. */
 const MOST_SAVES = 200_000;
+/** How many saves the mark beside a field is about. */
+const LATELY = 1000;
 /** Rows of linked tables up to this size are looked into for conditions. */
 const MOST_LINKED = 5000;
 
@@ -32,15 +36,23 @@ const MOST_LINKED = 5000;
 export const fillsUse = (ws: Workspace, form: string, asked: FillsAsked, job: JobHandle = UNWATCHED): Promise<FillsUse> =>
   ws.work.run('fillsUse', { form, asked }, job);
 
+/** In how many of the records saved lately what a field was given was kept, by field. None of a form that was not published. */
+export async function keptLately(ws: Workspace, form: string): Promise<Answer<typeof contract.evidence.kept>> {
+  if (!(await publishedOrNull(ws, form))) return { records: 0, kept: {} };
+  const use = await ws.work.run('fillsUse', { form, asked: { since: null, version: null, step: null, most: LATELY } }, UNWATCHED);
+  return { records: use.records, kept: Object.fromEntries(use.fields.map((f) => [f.field, f.counts.kept])) };
+}
+
 /** The counting itself, where nobody waits for it. */
 export async function countFills(ws: Workspace, formKey: string, asked: FillsAsked, job: JobHandle): Promise<FillsUse> {
+  const { most = MOST_SAVES } = asked;
   const { plan, form } = await publishedForm(ws, formKey);
   const table = await ws.modelTable(form.table);
   const stepColumn = form.steps && form.fields[form.steps.field]?.column;
   const atStep = asked.step !== null && stepColumn ? await idsWith(ws.db, table, stepColumn, asked.step) : null;
   const saves: SavedLine[] = [];
   let read = 0;
-  for await (const page of savesOf(ws.db, { form: formKey, table: form.table, since: asked.since, version: asked.version }, MOST_SAVES)) {
+  for await (const page of savesOf(ws.db, { form: formKey, table: form.table, since: asked.since, version: asked.version }, most)) {
     read += page.length;
     job.at(Math.min(0.6, read / MOST_SAVES), `reading the history: ${read.toLocaleString('en')} saves`);
     for (const line of page) if (!atStep || atStep.has(line.row)) saves.push(savedLine(line));
@@ -77,7 +89,7 @@ export async function countFills(ws: Workspace, formKey: string, asked: FillsAsk
   for (const { column, value } of cells)
     for (const [key, texts] of Object.entries(await linkedTexts(ws, [column], [{ id: 0, [column.key]: value }])))
       linked[key] = { ...linked[key], ...texts };
-  return { ...use, fields: told.map(({ where, ...u }) => ({ ...u, where: where && withoutPath(where) })), older: read >= MOST_SAVES, linked } as FillsUse; // prettier-ignore
+  return { ...use, fields: told.map(({ where, ...u }) => ({ ...u, where: where && withoutPath(where) })), older: read >= most, linked } as FillsUse; // prettier-ignore
 }
 const withoutPath = <W extends { path: string }>({ path: _, ...where }: W): Omit<W, 'path'> => where;
 

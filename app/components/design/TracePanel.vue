@@ -285,6 +285,8 @@ header {
   font-weight: 400;
 }
 .formula :deep(.p-button-label) {
+  /* a line is of one height: the whole stands where the formula does */
+  white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
 }
