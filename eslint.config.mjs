@@ -24,7 +24,16 @@ const world = {
 const toApp = { regex: '(^|/)app/', message: 'Only the application imports from app/.' };
 const toServer = { regex: '(^|/)server/', message: 'Only the server imports from server/.' };
 /** The layers of core, from the bottom: what runs imports from its own and from those below; types may be named from above. */
-const LAYERS = [['values'], ['formula'], ['model'], ['choices'], ['form'], ['engine'], ['review', 'exchange', 'guide', 'evidence'], ['contract']];
+const LAYERS = [
+  ['values'],
+  ['formula'],
+  ['model'],
+  ['choices'],
+  ['form'],
+  ['engine'],
+  ['review', 'exchange', 'guide', 'evidence'],
+  ['contract'],
+];
 const layers = LAYERS.slice(0, -1).map((own, i) => ({
   files: own.map((folder) => `core/${folder}/**/*.ts`),
   ignores: ['**/*.test.ts'],

@@ -2,7 +2,7 @@ import type { PlanField } from '../engine/plan.ts';
 import { same } from '../values/types.ts';
 import { linkTarget } from '../model/tables.ts';
 import type { Proposal } from './proposal.ts';
-import { type Reached, type World, agreement, exceptionsOf, fieldsOf, isLink, reachedFrom, valuesOf } from './world.ts';
+import { type Reached, type World, agreement, exceptionsOf, fieldsOf, isLink, valuesOf } from './world.ts';
 
 /*
  * Fields that follow the row another field holds: a value that equals a column of it (prefill), a link that lies under it (narrowing).
