@@ -196,6 +196,39 @@ for (let i = 1; i <= 24; i++) {
   if (i === 16) holder = 'Nell-Carr';
   tools.push({ name: `${kind} ${i}`, kind, serial: `MF-${String(between(1000, 9999))}`, holder });
 }
+// for bringing in by hand: an old ledger of lots, line by line as it was kept, from which a form can be proposed. Drawn apart, so that
+// all else stays as it was.
+let old = 20_240;
+const chance = () => (old = (Math.imul(old, 1664525) + 1013904223) >>> 0) / 4294967296;
+const any = (list) => list[Math.floor(chance() * list.length)];
+const dayOf = (n) => new Date(Date.UTC(2014, 2, 1) + n * 86_400_000).toISOString().slice(0, 10);
+const ledger = [];
+for (let i = 0; i < 2000; i++) {
+  const plant = any(species);
+  const site = any(sites);
+  const day = Math.floor((i * 4100) / 2000);
+  const grams = Math.round(chance() * 40_000 + 200) / 100;
+  const thousand = Math.round(chance() * 3000 + 120) / 1000;
+  const method = chance() < 0.86 ? 'air' : any(['air', 'silica', 'freeze']);
+  ledger.push({
+    'Ledger number': `L${String(i + 1).padStart(4, '0')}`,
+    Genus: plant.genus,
+    Species: plant.name,
+    Region: site.region,
+    Site: site.name,
+    Collected: dayOf(day),
+    // two lines were written down the wrong way round
+    'Dry since': dayOf(i === 611 || i === 1404 ? day - 9 : day + 2 + Math.floor(chance() * 30)),
+    Grams: grams.toFixed(2),
+    'Thousand seeds g': thousand.toFixed(3),
+    Seeds: Math.round((grams / thousand) * 1000),
+    // as the species has it, but for a few by hand
+    'Kept at': chance() < 0.02 ? 10 : plant.storage_c,
+    'Dried by': method,
+    'Silica changed': method === 'silica' ? any(['weekly', 'monthly']) : '',
+    Remark: chance() < 0.2 ? any(['damp', 'some chaff', 'from the hedge bank', 'second visit']) : '',
+  });
+}
 const cell = (v) => (/[",\n]|^\s|\s$/.test(String(v)) ? `"${String(v).replaceAll('"', '""')}"` : String(v));
 function write(name, rows) {
   const headers = Object.keys(rows[0]);
@@ -216,3 +249,4 @@ write('boxes', boxes);
 write('partners', partners);
 write('partner_addresses', addresses);
 write('tools', tools);
+write('old-ledger', ledger);

@@ -121,6 +121,19 @@ describe('a form being built', () => {
     expect(draft.form?.fields.seeds?.hint).toBeNull();
   });
 
+  test('another screen of the same form, opened right after a change, has that change: it is saved before anything is read', async () => {
+    const server = standInServer((sent) => {
+      if (sent.path.endsWith('/wants')) return { body: answer((sent.body as { wants: Want[] }).wants) };
+      return sent.method === 'PUT' ? { body: { revision: 9 } } : draftAnswer(server.sent.some((s) => s.method === 'PUT') ? 9 : 4);
+    });
+    const draft = useDraft();
+    await draft.open('lot');
+    draft.change(changeField(draft.form!, 'seeds', { hint: 'a moment ago' }));
+    await draft.open('lot');
+    expect([draft.form?.fields.seeds?.hint, draft.canUndo, draft.saving]).toEqual(['a moment ago', true, 'saved']);
+    expect(saves(server)).toHaveLength(1);
+  });
+
   test('one that cannot be read says why, and can be tried again', async () => {
     let broken = true;
     standInServer(() => (broken ? { status: 500, body: { code: 'failed', message: 'It could not be read.' } } : draftAnswer()));

@@ -61,10 +61,11 @@ export const useDraft = defineStore('draft', () => {
     const at = selected.value;
     if (at && plan.value && !plan.value.slots.has(at) && !form.value?.lines[at]) selected.value = null;
   }
-  /** Reads a form's draft from the server; what is not saved of another is saved first. */
+  /** Reads a form's draft from the server; what is not saved yet, of this form or another, is saved first. */
   async function open(key: string): Promise<void> {
+    // a screen that is left for another of the same form may have changed it a moment ago
+    if (!document.conflict.value) await document.flush();
     if (key !== formKey.value) {
-      await document.flush();
       document.doc.value = null;
       plan.value = null;
       selected.value = null;

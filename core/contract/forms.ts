@@ -60,8 +60,8 @@ export const forms = {
     answer: z.array(formSummary),
   }),
   make: define({
-    method: 'POST', path: 'forms', may: 'design', about: 'Makes a form, saving into a table that exists or into a new one.',
-    body: z.object({ label, table: z.string().nullable() }), answer: key,
+    method: 'POST', path: 'forms', may: 'design', about: 'Makes a form, saving into a table that exists (with `fields`, with a field for each of its columns) or into a new one.',
+    body: z.object({ label, table: z.string().nullable(), fields: z.boolean().default(false) }), answer: key,
   }),
   draft: define({
     method: 'GET', path: 'forms/:key/draft', may: 'design', about: 'The draft with everything the design screen needs to run it.',

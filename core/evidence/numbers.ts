@@ -17,10 +17,10 @@ const numbersOf = (world: World): Numbers[] =>
     .map((field) => ({ field, values: valuesOf(world, field).map((v) => (typeof v === 'number' ? v : null)) }));
 
 const WAYS = [
-  { sign: '*', of: (a: number, b: number) => a * b, both: true },
-  { sign: '+', of: (a: number, b: number) => a + b, both: true },
-  { sign: '-', of: (a: number, b: number) => a - b, both: false },
-  { sign: '/', of: (a: number, b: number) => (b === 0 ? null : a / b), both: false },
+  { sign: '*', of: (a: number, b: number) => a * b, both: true, scales: true },
+  { sign: '+', of: (a: number, b: number) => a + b, both: true, scales: false },
+  { sign: '-', of: (a: number, b: number) => a - b, both: false, scales: false },
+  { sign: '/', of: (a: number, b: number) => (b === 0 ? null : a / b), both: false, scales: true },
 ] as const;
 
 /** Places behind the point that the values of a field have, six at most. */
@@ -40,11 +40,11 @@ const distinct = (values: readonly (number | null)[]): number => new Set(values.
 
 /**
  * Numbers that are, within their own rounding, what two others give. What is said of three numbers is said once: of the one that fits
- * most records, as a product or a sum rather than the other way round.
+ * most records, else of the one that stands last, as a product or a sum rather than a quotient.
  */
 export function calculations(world: World): Proposal[] {
   const all = numbersOf(world);
-  const best = new Map<string, Proposal & { readonly order: number }>();
+  const best = new Map<string, { readonly proposal: Proposal; readonly order: number; readonly slot: number }>();
   for (const { field, values } of all) {
     if (field.value?.kind === 'calculation' || distinct(values) < LEAST.distinct) continue;
     const close = 0.5 * 10 ** -placesOf(values) * 1.000001;
@@ -53,26 +53,53 @@ export function calculations(world: World): Proposal[] {
         if (a.field === field || b.field === field || a.field === b.field || distinct(a.values) < 3 || distinct(b.values) < 3) continue;
         for (const [order, way] of WAYS.entries()) {
           if (way.both && a.field.slot > b.field.slot) continue;
+          const factor = way.scales ? factorOf(values, (i) => given(way, a.values[i], b.values[i])) : 1;
           const holds = (i: number): boolean | null => {
-            const [x, y, z] = [a.values[i] ?? null, b.values[i] ?? null, values[i] ?? null];
-            const given = x === null || y === null || z === null ? null : way.of(x, y);
-            return given === null ? null : Math.abs(given - z!) <= close + 1e-9 * Math.abs(given);
+            const [z, unscaled] = [values[i] ?? null, given(way, a.values[i], b.values[i])];
+            if (z === null || unscaled === null) return null;
+            const scaled = unscaled * factor;
+            return Math.abs(scaled - z) <= close + 1e-9 * Math.abs(scaled);
           };
           const counted = countWhere(values.length, holds);
           if (!counted) continue;
           const three = [field.slot, a.field.slot, b.field.slot].sort((p, q) => p - q).join();
           const known = best.get(three);
-          if (known && (order > known.order || (order === known.order && counted.fits <= known.fits))) continue;
-          best.set(three, { kind: 'calculation', field: field.key, formula: `${a.field.key} ${way.sign} ${b.field.key}`, message: null, ...counted, today: null, exceptions: exceptionsOf(world, holds), order }); // prettier-ignore
+          // of those that fit as well: the one that stands last is what comes of the others
+          if (known && !isBefore([counted.fits, field.slot, -order], [known.proposal.fits, known.slot, -known.order])) continue;
+          best.set(three, { order, slot: field.slot, proposal: { kind: 'calculation', field: field.key, formula: `${a.field.key} ${way.sign} ${b.field.key}${factor === 1 ? '' : factor > 1 ? ` * ${factor}` : ` / ${Math.round(1 / factor)}`}`, message: null, ...counted, today: null, exceptions: exceptionsOf(world, holds) } }); // prettier-ignore
         }
       }
     }
   }
   // one formula a field
   const byField = new Map<string, Proposal>();
-  for (const { order: _, ...p } of best.values()) if ((byField.get(p.field)?.fits ?? 0) < p.fits) byField.set(p.field, p);
+  for (const found of best.values())
+    if ((byField.get(found.proposal.field)?.fits ?? 0) < found.proposal.fits) byField.set(found.proposal.field, found.proposal);
   return [...byField.values()];
 }
+const given = (way: (typeof WAYS)[number], x: number | null | undefined, y: number | null | undefined): number | null =>
+  x === null || x === undefined || y === null || y === undefined ? null : way.of(x, y);
+/** The power of ten between what is given and what is stored, from a thousandth to a thousand, as most of the first few have it; else 1. */
+function factorOf(values: readonly (number | null)[], give: (i: number) => number | null): number {
+  const counts = new Map<number, number>();
+  let asked = 0;
+  for (let i = 0; i < values.length && asked < 9; i++) {
+    const [z, x] = [values[i] ?? null, give(i)];
+    if (z === null || x === null || z === 0 || x === 0) continue;
+    asked++;
+    const power = Math.round(Math.log10(Math.abs(z / x)));
+    counts.set(power, (counts.get(power) ?? 0) + 1);
+  }
+  const [most] = [...counts].sort((a, b) => b[1] - a[1]);
+  return most && Math.abs(most[0]) <= 3 ? 10 ** most[0] : 1;
+}
+
+/** Whether the first of the numbers that differ is greater. */
+function isBefore(a: readonly number[], b: readonly number[]): boolean {
+  const at = a.findIndex((n, i) => n !== b[i]);
+  return at >= 0 && a[at]! > b[at]!;
+}
+
 /** How often something holds of those it can be asked of; null where that is too seldom, or of too few. A sample is asked first. */
 function countWhere(n: number, holds: (i: number) => boolean | null): { fits: number; of: number } | null {
   const stride = Math.max(1, Math.floor(n / SAMPLE));

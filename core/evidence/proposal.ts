@@ -37,6 +37,29 @@ export interface Proposal {
 export const proposalKey = ({ kind, field, formula }: Pick<Proposal, 'kind' | 'field' | 'formula'>): string =>
   `${kind} ${field} ${formula}`;
 
+/** Whether a form does already what is proposed, or has no such field any more. */
+export function hasProposal(form: Form, { kind, field: key, formula }: Proposal): boolean {
+  const field = form.fields[key];
+  if (!field) return true;
+  switch (kind) {
+    case 'prefill':
+    case 'calculation':
+    case 'default':
+    case 'otherwise':
+      return field.value?.formula === formula;
+    case 'narrowing':
+      return Boolean(field.source && 'where' in field.source && field.source.where?.includes(formula));
+    case 'show':
+      return field.shown === formula;
+    case 'require':
+      return field.required === formula;
+    case 'check':
+      return field.checks.some((c) => c.when === formula);
+    case 'unused':
+      return false;
+  }
+}
+
 /** The form with a proposal taken in: an edit as any other. The form as it is where the field is gone. */
 export function withProposal(form: Form, proposal: Proposal): Form {
   const { field: key, formula } = proposal;

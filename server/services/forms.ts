@@ -2,6 +2,7 @@ import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { type Form, formSchema, newForm } from '../../core/form/definition.ts';
+import { formOfTable } from '../../core/form/fromTable.ts';
 import { RIGHTS } from '../../core/form/rights.ts';
 import { formDifferences } from '../../core/review/differences.ts';
 import { keyFromLabel } from '../../core/model/tables.ts';
@@ -113,14 +114,14 @@ export async function draftOf(ws: Workspace, key: string): Promise<DraftForm> {
   };
 }
 
-/** Makes a form, with a table of its own when none is named. */
-export async function createForm(ws: Workspace, account: Account, label: string, table: string | null): Promise<string> {
+/** Makes a form, with a table of its own when none is named; with `fields`, over one that is there, with a field for each column. */
+export async function createForm(ws: Workspace, account: Account, label: string, table: string | null, fields = false): Promise<string> {
   const taken = await formKeys(ws.db);
   const key = keyFromLabel(label, taken);
   const tables = (await ws.modelTables()).map((t) => t.key);
   if (table !== null) await ws.modelTable(table);
   const own = table ?? keyFromLabel(label, tables);
-  const form = newForm(key, label, own);
+  const form = fields && table !== null ? formOfTable(key, label, own, await ws.tables()) : newForm(key, label, own);
   await ws.db.transaction(async (db) => {
     if (table === null) await createTable(db, { key: own, label, shown: null, columns: [] });
     await insertForm(db, { key, label, table: own, draft: JSON.stringify(form) }, stampBy(ws, account));

@@ -11,7 +11,7 @@ import { savesOf } from '../database/history';
 import { recordsOf } from '../database/rows';
 import { setSetting, setting } from '../database/settings';
 import { reachedRows } from './evidence';
-import { publishedForm } from './forms';
+import { draftPlan, formOf, publishedOrNull } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
 import type { Workspace } from './workspace';
 
@@ -39,7 +39,9 @@ export async function proposalsFor(ws: Workspace, form: string, job: JobHandle =
 
 /** The looking, in a thread of its own. */
 export async function findProposals(ws: Workspace, formKey: string, job: JobHandle): Promise<Found> {
-  const { plan, form } = await publishedForm(ws, formKey);
+  // a form that was never published is asked as it is drafted: its table may hold rows from elsewhere
+  const plan = (await publishedOrNull(ws, formKey))?.plan ?? (await draftPlan(ws, formKey));
+  const { form } = plan;
   const table = await ws.modelTable(form.table);
   job.at(0, 'reading the records');
   const { records, more } = await recordsOf(ws.db, table, MOST_RECORDS);
@@ -74,7 +76,7 @@ async function refusedOf(ws: Workspace, form: string): Promise<string[]> {
 }
 /** Refuses a proposal for good, or takes it up again. */
 export async function refuseProposal(ws: Workspace, form: string, proposal: string, refused: boolean): Promise<void> {
-  await publishedForm(ws, form);
+  await formOf(ws, form);
   const others = (await refusedOf(ws, form)).filter((k) => k !== proposal);
   await setSetting(ws.db, settingOf(form), refused ? [...others, proposal].slice(-MOST_REFUSED) : others);
 }

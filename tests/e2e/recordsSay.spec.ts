@@ -1,5 +1,5 @@
 import { expect, test } from './workspace';
-import { control, signIn, signInHttp } from './helpers';
+import { choose, control, signIn, signInHttp } from './helpers';
 
 /* What the records of a form say: how well its fills work. */
 
@@ -53,6 +53,46 @@ test('a proposal is taken into the draft and undone; refused, it stays away', as
   await check.getByRole('button', { name: 'Consider it again' }).click();
   await expect(check.getByRole('button', { name: 'Never' })).toBeVisible();
 });
+
+test('from a file of old records to a form with its fills: brought in, proposed, taken, published, entered', async ({ page }) => {
+  await signIn(page, 'Maud');
+  await page.goto('/design/tables/import');
+  await page.getByLabel('File to import').setInputFiles('demo/old-ledger.csv');
+  await expect(page.getByLabel('Table Species links to')).toHaveText('of Species');
+  await page.getByRole('button', { name: 'Import 2,000 rows' }).click();
+  await expect(page.getByText(/2,000 rows imported/)).toBeVisible({ timeout: 60_000 });
+  await page.goto('/design/forms?new=1');
+  await page.getByLabel('What is it called?').fill('Ledger line');
+  await page.getByRole('combobox', { name: 'Where are its records saved?' }).click();
+  await page.getByRole('option', { name: 'in Old ledger' }).click();
+  await expect(page.getByRole('checkbox', { name: 'with a field for each of its columns' })).toBeChecked();
+  await page.getByRole('button', { name: 'Create the form' }).click();
+  await page.getByRole('link', { name: 'What the records say' }).click();
+  const proposals = page.getByRole('region', { name: 'Proposals' });
+  for (const said of ['choice.genus = genus', 'choice.region = region', 'species.storage_c', 'grams / thousand_seeds_g * 1000', '"air"', 'collected > dry_since'])
+    await expect(proposals).toContainText(said);
+  // the two lines that were written the wrong way round
+  const check = proposals.getByRole('listitem').filter({ hasText: 'collected > dry_since' });
+  await expect(check.getByRole('link')).toHaveText(['612', '1405']);
+  await proposals.getByRole('button', { name: /^Take all \d into the draft$/ }).click();
+  await expect(proposals).toContainText(/\d taken into the draft/);
+  // left at once, nothing of it is lost
+  await proposals.getByRole('link', { name: 'Try the form' }).click();
+  await expect(control(page, 'dried_by')).toHaveValue('air');
+  await page.keyboard.press('Control+Shift+P');
+  await page.getByRole('button', { name: 'Publish', exact: true }).click();
+  await expect(page.getByText('Version 1 is published.')).toBeVisible();
+  await page.goto('/entry/ledger_line/new');
+  await choose(page, 'species', 'Quercus robur');
+  await expect(control(page, 'genus')).toHaveValue('Quercus');
+  await expect(control(page, 'kept_at')).not.toHaveValue('');
+  await control(page, 'grams').fill('12.5');
+  await control(page, 'thousand_seeds_g').fill('2.5');
+  await control(page, 'thousand_seeds_g').press('Tab');
+  await expect(control(page, 'seeds')).toHaveValue(/^5[,.]?000/);
+  await page.keyboard.press('Control+s');
+  await expect(page).toHaveURL(/\/entry\/ledger_line(\?|$)/);
+}); // prettier-ignore
 
 test('a clerk is told nothing of it', async ({ page, request }) => {
   await signInHttp(request, 'ida@marrowfen.example');

@@ -114,7 +114,7 @@ watch(linking, (is) => is && (given.value = tried.value.url));
         >
         <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/rehearsals`">Rehearsals</Button>
         <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/cascades`">Cascades</Button>
-        <Button v-if="draft.version" as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/records-say`"
+        <Button as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/records-say`"
           >What the records say</Button
         >
         <Button v-if="draft.version" as="router-link" severity="secondary" size="small" :to="`/design/forms/${draft.formKey}/backfill`"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { type Proposal, proposalKey, withProposal } from '~~/core/evidence/proposal.ts';
+import { hasProposal, proposalKey, withProposal } from '~~/core/evidence/proposal.ts';
 import type { ResultOf } from '~~/core/contract/define.ts';
 import type { contract } from '~~/core/contract/index.ts';
 import { share } from './fillWords';
@@ -30,10 +30,8 @@ async function look(): Promise<void> {
 void look();
 
 const label = (key: string): string => draft.form?.fields[key]?.label ?? draft.published?.fields[key]?.label ?? key;
-const asFormula = (p: Listed): Proposal => p;
 /** what the draft has already, or has no field for, is no proposal any more */
-const isOpen = (p: Listed): boolean =>
-  draft.form !== null && withProposal(draft.form, asFormula(p)) !== draft.form && !taken.value.has(proposalKey(p));
+const isOpen = (p: Listed): boolean => draft.form !== null && !hasProposal(draft.form, p);
 const shown = computed(() => (found.value?.proposals ?? []).filter((p) => (!p.refused || all.value) && p.kind !== 'unused'));
 const unused = computed(() => (found.value?.proposals ?? []).filter((p) => (!p.refused || all.value) && p.kind === 'unused'));
 const refused = computed(() => found.value?.proposals.filter((p) => p.refused).length ?? 0);
@@ -55,7 +53,7 @@ function evidence(p: Listed): string {
 }
 function take(p: Listed): void {
   if (!draft.form) return;
-  draft.change(withProposal(draft.form, asFormula(p)));
+  draft.change(withProposal(draft.form, p));
   taken.value = new Set([...taken.value, proposalKey(p)]);
 }
 function giveBack(p: Listed): void {
@@ -64,8 +62,25 @@ function giveBack(p: Listed): void {
   rest.delete(proposalKey(p));
   taken.value = rest;
 }
+/** All that is open, as one edit; what takes fields out is not among them. */
+function takeAll(): void {
+  const open = shown.value.filter((p) => !p.refused && isOpen(p));
+  if (!draft.form || !open.length) return;
+  draft.change(open.reduce((form, p) => withProposal(form, p), draft.form));
+  taken.value = new Set([...taken.value, ...open.map(proposalKey)]);
+  takenAtOnce.value = open.map(proposalKey);
+}
+/** those taken in by the last press that took all: undone together */
+const takenAtOnce = ref<readonly string[]>([]);
+function giveAllBack(): void {
+  draft.undo();
+  const gone = new Set(takenAtOnce.value);
+  taken.value = new Set([...taken.value].filter((k) => !gone.has(k)));
+  takenAtOnce.value = [];
+}
 /** the last that was taken in can be undone here; others where all edits are */
-const lastTaken = computed(() => [...taken.value].at(-1));
+const lastTaken = computed(() => { const last = [...taken.value].at(-1); return last !== undefined && !takenAtOnce.value.includes(last) ? last : undefined; }); // prettier-ignore
+const openOnes = computed(() => shown.value.filter((p) => !p.refused && isOpen(p)).length);
 async function refuse(p: Listed, to: boolean): Promise<void> {
   try {
     await api.evidence.refuse({ key: props.form }, { proposal: proposalKey(p), refused: to });
@@ -102,6 +117,14 @@ defineExpose({ look });
             : 'Nothing that the form does not do already.'
         }}
       </p>
+      <p v-if="takenAtOnce.length" role="status">
+        {{ takenAtOnce.length }} taken into the draft.
+        <Button v-if="draft.canUndo && takenAtOnce.includes([...taken].at(-1) ?? '')" link label="Undo all" @click="giveAllBack" />
+        <NuxtLink :to="`/design/forms/${form}`">Try the form</NuxtLink>
+      </p>
+      <p v-else-if="openOnes > 1">
+        <Button size="small" severity="secondary" :label="`Take all ${openOnes} into the draft`" @click="takeAll" />
+      </p>
       <ul class="cards">
         <li v-for="p in shown" :key="proposalKey(p)" :aria-label="`${label(p.field)} ${WORDS[p.kind]} ${p.formula}`">
           <p>
@@ -115,7 +138,7 @@ defineExpose({ look });
               >{{ p.exceptions.length > 6 ? ' …' : '' }}</template
             >
           </p>
-          <p v-if="taken.has(proposalKey(p))" role="status">
+          <p v-if="taken.has(proposalKey(p)) && !isOpen(p)" role="status">
             In the draft. <Button v-if="proposalKey(p) === lastTaken && draft.canUndo" link label="Undo" @click="giveBack(p)" />
             <NuxtLink :to="`/design/forms/${form}?field=${p.field}`">Try it</NuxtLink>
           </p>
@@ -131,7 +154,7 @@ defineExpose({ look });
         <ul class="plain">
           <li v-for="p in unused" :key="proposalKey(p)">
             {{ label(p.field) }}
-            <template v-if="taken.has(proposalKey(p))"
+            <template v-if="!isOpen(p)"
               >: out of the draft. <Button v-if="proposalKey(p) === lastTaken && draft.canUndo" link label="Undo" @click="giveBack(p)"
             /></template>
             <template v-else-if="isOpen(p)"

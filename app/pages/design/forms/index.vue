@@ -9,6 +9,9 @@ const making = ref(false);
 watch(() => route.query.new, (asked) => asked !== undefined && (making.value = true), { immediate: true }); // prettier-ignore
 const label = ref('');
 const table = ref<string | null>(null);
+/** a table that is there brings the fields of the form with it */
+const withFields = ref(true);
+const hasColumns = computed(() => table.value !== null && (tables.value?.find((t) => t.key === table.value)?.columns.length ?? 0) > 0);
 const problem = ref('');
 const places = computed(() => [
   { value: null, label: 'in a new table of its own' },
@@ -52,7 +55,7 @@ async function bringIn(file: File): Promise<void> {
 async function make(): Promise<void> {
   problem.value = '';
   try {
-    const { key } = await api.forms.make({ label: label.value, table: table.value });
+    const { key } = await api.forms.make({ label: label.value, table: table.value, fields: withFields.value && hasColumns.value });
     await navigateTo(`/design/forms/${key}`);
   } catch (e) {
     problem.value = messageOf(e);
@@ -161,6 +164,7 @@ async function make(): Promise<void> {
           <span class="label" aria-hidden="true">Where are its records saved?</span>
           <PickOne v-model="table" class="wide" label="Where are its records saved?" :options="places" />
         </div>
+        <label v-if="hasColumns" class="row"><Checkbox v-model="withFields" binary /> with a field for each of its columns</label>
         <Note v-if="problem" kind="bad">{{ problem }}</Note>
         <Button type="submit" :disabled="!label.trim()">Create the form</Button>
       </form>

@@ -86,7 +86,12 @@ useHead({ title: computed(() => `What the records of ${label.value} say · Brisk
     />
     <h1>What the records say</h1>
     <Note v-if="draft.failed" kind="bad" :retry="() => draft.open(key)">{{ draft.failed }}</Note>
-    <Note v-else-if="draft.version === null">This form has not been published yet, so it has no records that could say anything.</Note>
+    <template v-else-if="draft.version === null">
+      <Note kind="quiet"
+        >This form has not been published yet, so no record was saved by it. What the rows of its table propose for the draft:</Note
+      >
+      <ProposalList :form="key" class="proposals alone" />
+    </template>
     <template v-else>
       <p class="sentence">
         The records <PickWord :value="span" :options="spans" label="Since when" @pick="span = $event as Span" />, saved by
@@ -199,6 +204,9 @@ useHead({ title: computed(() => `What the records of ${label.value} say · Brisk
 .beside {
   display: grid;
   gap: 16px;
+}
+.alone {
+  max-width: 760px;
 }
 .told,
 .proposals {
