@@ -10,11 +10,16 @@ const SAMPLE = 120;
 interface Numbers {
   readonly field: PlanField;
   readonly values: readonly (number | null)[];
+  /** different values among the first of them */
+  readonly distinct: number;
 }
 const numbersOf = (world: World): Numbers[] =>
   fieldsOf(world)
     .filter((f) => f.definition.type === 'number' && !f.choices)
-    .map((field) => ({ field, values: valuesOf(world, field).map((v) => (typeof v === 'number' ? v : null)) }));
+    .map((field) => {
+      const values = valuesOf(world, field).map((v) => (typeof v === 'number' ? v : null));
+      return { field, values, distinct: new Set(values.slice(0, 5000)).size };
+    });
 
 const WAYS = [
   { sign: '*', of: (a: number, b: number) => a * b, both: true, scales: true },
@@ -36,7 +41,9 @@ function placesOf(values: readonly (number | null)[]): number {
   }
   return most;
 }
-const distinct = (values: readonly (number | null)[]): number => new Set(values.slice(0, 5000)).size;
+/** Whether a field is calculated from another. */
+const comesOf = (field: PlanField, from: PlanField): boolean =>
+  field.value?.kind === 'calculation' && new RegExp(`\\b${from.key}\\b`, 'i').test(field.value.formula.text);
 
 /**
  * Numbers that are, within their own rounding, what two others give. What is said of three numbers is said once: of the one that fits
@@ -45,12 +52,14 @@ const distinct = (values: readonly (number | null)[]): number => new Set(values.
 export function calculations(world: World): Proposal[] {
   const all = numbersOf(world);
   const best = new Map<string, { readonly proposal: Proposal; readonly order: number; readonly slot: number }>();
-  for (const { field, values } of all) {
-    if (field.value?.kind === 'calculation' || distinct(values) < LEAST.distinct) continue;
+  for (const { field, values, distinct } of all) {
+    if (field.value?.kind === 'calculation' || distinct < LEAST.distinct) continue;
     const close = 0.5 * 10 ** -placesOf(values) * 1.000001;
     for (const a of all) {
       for (const b of all) {
-        if (a.field === field || b.field === field || a.field === b.field || distinct(a.values) < 3 || distinct(b.values) < 3) continue;
+        if (a.field === field || b.field === field || a.field === b.field || a.distinct < 3 || b.distinct < 3) continue;
+        // the same, the other way round
+        if (comesOf(a.field, field) || comesOf(b.field, field)) continue;
         for (const [order, way] of WAYS.entries()) {
           if (way.both && a.field.slot > b.field.slot) continue;
           const factor = way.scales ? factorOf(values, (i) => given(way, a.values[i], b.values[i])) : 1;
@@ -168,10 +177,10 @@ const checksSay = (a: PlanField, b: PlanField): boolean =>
  * (Tukey, Exploratory data analysis, 1977: the outer fences).
  */
 export function bounds(world: World): Proposal[] {
-  return numbersOf(world).flatMap(({ field, values }): Proposal[] => {
+  return numbersOf(world).flatMap(({ field, values, distinct }): Proposal[] => {
     if (field.value?.kind === 'calculation' || field.checks.length > 0) return [];
     const sorted = values.filter((v): v is number => v !== null).sort((a, b) => a - b);
-    if (sorted.length < 50 || distinct(values) < 10) return [];
+    if (sorted.length < 50 || distinct < 10) return [];
     const at = (share: number): number => sorted[Math.floor((sorted.length - 1) * share)]!;
     const spread = at(0.75) - at(0.25);
     if (spread <= 0) return [];

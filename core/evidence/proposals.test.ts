@@ -162,6 +162,15 @@ describe('proposals', () => {
     }
   });
 
+  test('what is calculated already is not proposed the other way round, nor scaled', () => {
+    const value = valueSchema.parse({ kind: 'calculation', formula: 'wide * long' });
+    const done = compileForm({ ...form, fields: { ...form.fields, area: { ...form.fields.area!, value } } }, tables);
+    expect(proposalsOf({ ...worldOf(11, new Set(['calculation']), 300), plan: done }, []).map(proposalKey)).toEqual([]);
+    const [base, scaled] = [worldOf(12, new Set(['calculation']), 300), new Map<string, readonly Datum[]>()];
+    for (const [c, v] of base.columns) scaled.set(c, c === 'area' ? v.map((x) => Number(x) * 1000) : v);
+    expect(proposalsOf({ ...base, columns: scaled }, []).map(proposalKey)).toEqual(['calculation area wide * long * 1000']);
+  });
+
   test('exceptions are records it does not fit, and those that fit are none', () => {
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 100_000 }), fc.subarray(KINDS), (seed, planted) => {

@@ -393,10 +393,17 @@ export const MIGRATIONS: readonly Migration[] = [
     name: '0011_gave',
     async up(db) {
       // what fills would have given where a person decided otherwise, by column; null where that was not noted
-      await db.schema.alterTable('history', (t) => void t.text('gave'));
+      await db.schema.alterTable('history', (t) => {
+        t.text('gave');
+        // the saves by a form, in their order
+        t.index(['form_key']);
+      });
     },
     async down(db) {
-      await db.schema.alterTable('history', (t) => void t.dropColumn('gave'));
+      await db.schema.alterTable('history', (t) => {
+        t.dropIndex(['form_key']);
+        t.dropColumn('gave');
+      });
     },
   },
 ];
