@@ -83,8 +83,10 @@ test('from a file of old records to a form with its fills: brought in, proposed,
   await page.getByRole('button', { name: 'Publish', exact: true }).click();
   await expect(page.getByText('Version 1 is published.')).toBeVisible();
   await page.goto('/entry/ledger_line/new');
-  await choose(page, 'species', 'Quercus robur');
+  await choose(page, 'genus', 'Quercus');
   await expect(control(page, 'genus')).toHaveValue('Quercus');
+  await choose(page, 'species', 'Quercus robur');
+  await expect(control(page, 'species')).toHaveValue('Quercus robur');
   await expect(control(page, 'kept_at')).not.toHaveValue('');
   await control(page, 'grams').fill('12.5');
   await control(page, 'thousand_seeds_g').fill('2.5');
