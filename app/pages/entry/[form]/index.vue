@@ -26,6 +26,11 @@ const { data: forms } = useForms();
 /** what one may do with these records */
 const may = computed(() => forms.value?.find((f) => f.key === key)?.may ?? []);
 const list = ref<{ again(): Promise<void>; shown(): string[] }>();
+/** The columns that stand there; null where the list is not drawn yet: those that are usual. */
+function columnsShown(): string[] | null {
+  const shown = list.value?.shown() ?? [];
+  return shown.length ? shown : null;
+}
 const files = computed(() =>
   (
     [
@@ -35,7 +40,7 @@ const files = computed(() =>
   ).map((f) => ({
     ...f,
     // exactly what the screen shows, with the columns that stand there
-    url: () => routeAddress(contract.entries.export, { key }, { as: f.as, view: JSON.stringify({ ...records.view, columns: records.view.columns ?? list.value?.shown() ?? null }), search: records.search || undefined }),
+    url: () => routeAddress(contract.entries.export, { key }, { as: f.as, view: JSON.stringify({ ...records.view, columns: records.view.columns ?? columnsShown() }), search: records.search || undefined }),
   })),
 ); // prettier-ignore
 /** a record that was deleted a moment ago, to be put back */
