@@ -1,4 +1,6 @@
 import type { PlanField } from '../engine/plan.ts';
+import { type Formula, slotsRead } from '../formula/formula.ts';
+import { decimalsOf } from '../values/decimal.ts';
 import type { Datum } from '../values/types.ts';
 import type { Proposal } from './proposal.ts';
 import { type World, exceptionsOf, fieldsOf, valuesOf } from './world.ts';
@@ -31,19 +33,14 @@ const WAYS = [
 /** Places behind the point that the values of a field have, six at most. */
 function placesOf(values: readonly (number | null)[]): number {
   let most = 0;
-  for (const v of values) {
-    if (v === null) continue;
-    for (let d = most; d <= 6; d++) {
-      most = d;
-      if (Math.abs(v * 10 ** d - Math.round(v * 10 ** d)) < 1e-6 * Math.max(1, Math.abs(v))) break;
-    }
-    if (most === 6) break;
-  }
+  for (const v of values) if (v !== null && most < 6) most = Math.max(most, Math.min(6, decimalsOf(v)));
   return most;
 }
+/** Whether a formula that was compiled reads a field. */
+const reads = (formula: Formula | null | undefined, field: PlanField): boolean =>
+  Boolean(formula?.syntax && slotsRead(formula.syntax, formula).includes(field.slot));
 /** Whether a field is calculated from another. */
-const comesOf = (field: PlanField, from: PlanField): boolean =>
-  field.value?.kind === 'calculation' && new RegExp(`\\b${from.key}\\b`, 'i').test(field.value.formula.text);
+const comesOf = (field: PlanField, from: PlanField): boolean => field.value?.kind === 'calculation' && reads(field.value.formula, from);
 
 /**
  * Numbers that are, within their own rounding, what two others give. What is said of three numbers is said once: of the one that fits
@@ -169,8 +166,7 @@ export function orders(world: World): Proposal[] {
   return found;
 }
 const isNone = (value: Datum | undefined): boolean => value === null || value === undefined;
-const checksSay = (a: PlanField, b: PlanField): boolean =>
-  a.definition.checks.some((c) => new RegExp(`\\b${b.key}\\b`, 'i').test(c.when)); // prettier-ignore
+const checksSay = (a: PlanField, b: PlanField): boolean => a.checks.some((c) => reads(c.when.formula, b));
 
 /**
  * Bounds that nearly all numbers of a field keep, where the few others lie far out: beyond three times the distance of the quartiles

@@ -89,7 +89,6 @@ async function refuse(p: Listed, to: boolean): Promise<void> {
     failed.value = messageOf(e);
   }
 }
-defineExpose({ look });
 </script>
 
 <template>
