@@ -2,8 +2,10 @@ import { z } from 'zod';
 import { COLUMN_TYPES, columnSchema, keySchema } from '../model/tables.ts';
 import { define } from './define.ts';
 import {
+  begun,
   cascadeRow,
   count,
+  datum,
   done,
   gridQuery,
   key,
@@ -20,6 +22,11 @@ import {
 
 /** What does not convert stands in `examples`, the commonest first, each with why and how many rows have it. */
 const retyped = z.object({ rows: z.number(), filled: z.number(), changed: z.number(), lost: z.number(), examples: z.array(z.object({ text: z.string(), message: z.string(), count: z.number() })), uses: z.array(z.object({ form: z.string(), label: z.string(), field: z.string(), how: z.string() })) }); // prettier-ignore
+
+const together = z.object({
+  by: z.string(), columns: z.array(z.string()), values: whole, fits: whole, of: whole,
+  exceptions: z.array(z.object({ row: whole, column: z.string(), said: datum, mostly: datum })),
+}); // prettier-ignore
 
 /** A table with what the screens need beside it: which tables link to it. */
 const tableSummary = table.extend({ children: z.array(z.object({ table: z.string(), column: z.string() })) });
@@ -52,6 +59,19 @@ export const tables = {
     method: 'POST', path: 'tables/:key/respell', may: 'design', about: 'Writes one spelling over others that mean the same. With preview, only which rows that changes, at most 100 of them. `repair` is what it can be put back by.',
     body: z.object({ column: z.string(), from: z.array(z.string()).min(1).max(100), to: z.string().min(1), preview: z.boolean().default(false) }),
     answer: z.object({ changed: z.number(), rows: z.array(z.object({ id: whole, known: z.string(), was: z.string() })), repair: whole.nullable() }),
+  }),
+  together: define({
+    method: 'POST', path: 'tables/:key/together', may: 'design', about: 'Begins to look for columns that come together: where one says what others are, as each site has one region. Groups of a chain stand innermost first.',
+    body: z.object({}), answer: begun, result: z.object({ rows: whole, chains: z.array(z.array(together)), /** more rows than were looked at */ older: z.boolean(), linked }),
+  }),
+  split: define({
+    method: 'POST', path: 'tables/:key/split', may: 'design', about: 'Makes columns that come together tables of their own, and links to them; drafts and subsets are written anew. Refused where a published form saves into one, and, without mayLose, where rows say otherwise than most. `repair` is what it can be undone by.',
+    body: z.object({
+      /** innermost first */
+      groups: z.array(z.object({ by: keySchema, columns: z.array(keySchema).min(1).max(60), label })).min(1).max(20),
+      mayLose: z.boolean().default(false),
+    }),
+    answer: z.object({ tables: z.array(z.object({ key: z.string(), label: z.string(), rows: whole })), changed: whole, forms: z.array(z.string()), repair: whole }),
   }),
   undoRepair: define({
     method: 'POST', path: 'tables/:key/repairs/:id/undo', may: 'design', about: 'Puts back what a repair changed, where nobody has changed it since.',

@@ -22,7 +22,7 @@ function renamedWord(change: ModelRenaming): (named: Named) => string | null {
 }
 
 /** The form with its formulas written as `rename` says. A formula that cannot be read stays as it is. */
-function withFormulas(plan: Plan, form: Form, rename: (named: Named) => string | null): Form {
+export function withFormulas(plan: Plan, form: Form, rename: (named: Named) => string | null): Form {
   const written = new Map(plan.written.map((w) => [placeKey(w), w]));
   return withNamed(
     form,

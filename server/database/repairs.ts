@@ -1,3 +1,5 @@
+import type { Split } from '../../core/engine/split.ts';
+import type { Column, Subset } from '../../core/model/tables.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Database } from './connection';
 
@@ -7,10 +9,25 @@ export interface Moved {
   readonly column: string;
   readonly rows: readonly (readonly [id: number, was: Datum, is: Datum])[];
 }
-/** What a repair did, so that it can be put back: values that were changed, and rows that were merged into another. */
+/** What a repair did, so that it can be undone: values that were changed, rows that were merged into another, columns that were split off. */
 export interface RepairDone {
   readonly moved: readonly Moved[];
   readonly dropped: readonly Row[];
+  readonly split?: SplitDone;
+}
+/** Columns that became tables of their own, with what stood in them and which drafts and subsets were written anew. */
+export interface SplitDone {
+  readonly groups: readonly {
+    readonly split: Split;
+    readonly by: Column;
+    readonly columns: readonly Column[];
+    /** the columns of the table before, in their order */
+    readonly order: readonly string[];
+    /** by row: its number, the row it links to since, what stood in `by`, what stood in each of `columns` */
+    readonly rows: readonly (readonly [id: number, link: number | null, by: Datum, ...columns: Datum[]])[];
+  }[];
+  readonly drafts: readonly { readonly form: string; readonly revision: number; readonly before: string }[];
+  readonly subsets: readonly { readonly table: string; readonly before: readonly Subset[]; readonly after: readonly Subset[] }[];
 }
 export interface Repair extends RepairDone {
   readonly id: number;

@@ -18,7 +18,7 @@ export interface Breakage {
   readonly message: string;
 }
 
-interface World {
+export interface World {
   readonly tables: Tables;
   readonly lists: OptionLists;
   readonly feeds: Feeds;
@@ -26,6 +26,18 @@ interface World {
 
 const errorsOf = (form: Form, { tables, lists, feeds }: World): readonly FormProblem[] =>
   compileForm(form, tables, lists, feeds).problems.filter((p) => p.severity === 'error');
+
+/** The errors that a form would gain that becomes another, in a workspace that becomes another. */
+export function breaksBetween(
+  [was, before]: readonly [Form, World],
+  [form, after]: readonly [Form, World],
+  which: Breakage['which'],
+): Breakage[] {
+  const told = (p: FormProblem): string => `${p.field ?? ''} ${p.part ?? ''} ${p.code} ${p.message}`;
+  const had = new Set(errorsOf(was, before).map(told));
+  const gained = errorsOf(form, after).filter((p) => !had.has(told(p)));
+  return gained.map((p) => ({ form: form.key, label: form.label, which, field: p.field, message: p.message }));
+}
 
 /**
  * The errors that drafts and published versions would gain if the workspace were as `change` makes it: found by compiling each
@@ -35,12 +47,7 @@ export async function breakages(ws: Workspace, change: (world: World) => World):
   const now: World = { tables: await ws.tables(), lists: await ws.lists(), feeds: await ws.feeds() };
   const then = change(now);
   const found: Breakage[] = [];
-  for (const { form, which } of await definitionsInUse(ws)) {
-    const told = (p: FormProblem): string => `${p.field ?? ''} ${p.part ?? ''} ${p.code} ${p.message}`;
-    const had = new Set(errorsOf(form, now).map(told));
-    for (const p of errorsOf(form, then))
-      if (!had.has(told(p))) found.push({ form: form.key, label: form.label, which, field: p.field, message: p.message });
-  }
+  for (const { form, which } of await definitionsInUse(ws)) found.push(...breaksBetween([form, now], [form, then], which));
   return found;
 }
 

@@ -12,6 +12,7 @@ import type { ModelTable } from '../database/model';
 import { type Moved, markUndone, noteRepair, repairById } from '../database/repairs';
 import { deleteRow, restoreRow, rowById, rowsByIds, rowsHolding, rowsSpelled, setColumn } from '../database/rows';
 import { Refused, notFound } from './errors';
+import { undoSplit } from './splitting';
 import { asChanges, rowTexts, stampOf } from './tables';
 import type { Workspace } from './workspace';
 
@@ -127,6 +128,7 @@ export async function undoRepair(ws: Workspace, account: Account, key: string, i
   const repair = await repairById(ws.db, id);
   if (!repair || repair.table !== key) throw notFound('This repair');
   if (repair.undone) throw new Refused(409, 'undone', 'This was put back already.', {});
+  if (repair.split) return undoSplit(ws, account, { ...repair, split: repair.split });
   const table = await ws.modelTable(key);
   const result = await ws.db.transaction(async (db) => {
     const stamp = stampOf(ws, account);

@@ -9,6 +9,7 @@ import { type FillsAsked, countFills } from '../services/evidence';
 import { findProposals } from '../services/proposals';
 import { type RehearsalsAsked, performRehearsals } from '../services/rehearsals';
 import { type Conversion, previewConversion } from '../services/retyping';
+import { findTogether } from '../services/together';
 import type { Workspace } from '../services/workspace';
 import type { Out } from './working';
 
@@ -31,6 +32,8 @@ export const TASKS = {
   fillsUse: (ws: Workspace, { form, asked }: { form: string; asked: FillsAsked }, out: Out<never>) => countFills(ws, form, asked, out),
   /** What the records of a form propose for it. */
   proposals: (ws: Workspace, { form }: { form: string }, out: Out<never>) => findProposals(ws, form, out),
+  /** Columns of a table that come together. */
+  together: (ws: Workspace, { table }: { table: string }, out: Out<never>) => findTogether(ws, table, out),
   /** Rehearsals of a form, with what came of each step. */
   rehearse: (ws: Workspace, input: RehearsalsAsked & { form: string }, out: Out<never>) => performRehearsals(ws, input, out),
   /** What another type would make of a column's values. */
