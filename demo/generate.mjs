@@ -202,6 +202,11 @@ let old = 20_240;
 const chance = () => (old = (Math.imul(old, 1664525) + 1013904223) >>> 0) / 4294967296;
 const any = (list) => list[Math.floor(chance() * list.length)];
 const dayOf = (n) => new Date(Date.UTC(2014, 2, 1) + n * 86_400_000).toISOString().slice(0, 10);
+// where it stood then, written out in each line: each cabinet is in one room, each room in one house
+const cabinets = Array.from({ length: 24 }, (_, i) => {
+  const room = i % 6;
+  return { cabinet: `Cabinet ${String.fromCharCode(65 + room)}${Math.floor(i / 6) + 1}`, room: `${['Long', 'Low', 'Upper', 'Back', 'Apple', 'Tack'][room]} room`, house: room < 4 ? 'Old dairy' : 'Smithy' };
+}); // prettier-ignore
 const ledger = [];
 for (let i = 0; i < 2000; i++) {
   const plant = any(species);
@@ -226,6 +231,10 @@ for (let i = 0; i < 2000; i++) {
     'Kept at': chance() < 0.02 ? 10 : plant.storage_c,
     'Dried by': method,
     'Silica changed': method === 'silica' ? any(['weekly', 'monthly']) : '',
+    Cabinet: cabinets[(i * 7) % 24].cabinet,
+    // one line was written down wrong
+    Room: i === 902 ? 'Lower room' : cabinets[(i * 7) % 24].room,
+    House: cabinets[(i * 7) % 24].house,
     Remark: chance() < 0.2 ? any(['damp', 'some chaff', 'from the hedge bank', 'second visit']) : '',
   });
 }

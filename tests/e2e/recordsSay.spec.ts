@@ -61,13 +61,25 @@ test('from a file of old records to a form with its fills: brought in, proposed,
   await expect(page.getByLabel('Table Species links to')).toHaveText('of Species');
   await page.getByRole('button', { name: 'Import 2,000 rows' }).click();
   await expect(page.getByText(/2,000 rows imported/)).toBeVisible({ timeout: 60_000 });
-  await page.goto('/design/forms?new=1');
-  await page.getByLabel('What is it called?').fill('Ledger line');
-  await page.getByRole('combobox', { name: 'Where are its records saved?' }).click();
-  await page.getByRole('option', { name: 'in Old ledger' }).click();
-  await expect(page.getByRole('checkbox', { name: 'with a field for each of its columns' })).toBeChecked();
-  await page.getByRole('button', { name: 'Create the form' }).click();
-  await page.getByRole('link', { name: 'What the records say' }).click();
+  // what is written again and again is said once: cabinets in rooms in houses
+  const together = page.getByRole('region', { name: 'Columns that come together' });
+  await expect(together).toContainText('Each Cabinet has one Room');
+  await expect(together).toContainText('Each Room has one House');
+  await together.getByLabel('Label of the table of Cabinet').fill('Old cabinets');
+  await together.getByLabel('Label of the table of Room').fill('Old rooms');
+  await together.getByText('1 row says otherwise').first().click();
+  await expect(together).toContainText('row 903: Room is Lower room; of most with the same Cabinet, Upper room');
+  await together.getByRole('button', { name: 'Make them 2 tables' }).click();
+  await expect(together.getByRole('alert')).toContainText('1 row says otherwise and would say what most say');
+  await together.getByRole('button', { name: 'Let them say what most say, and split' }).click();
+  await expect(together).toContainText(/Old rooms \(7 rows\) and Old cabinets \(24 rows\) are tables of their own now/);
+  // undone, and made again
+  await together.getByRole('button', { name: 'Undo' }).click();
+  await expect(together).toContainText('The columns are as they were.');
+  await together.getByRole('button', { name: 'Make them 2 tables' }).click();
+  await together.getByRole('button', { name: 'Let them say what most say, and split' }).click();
+  await expect(together.getByRole('link', { name: 'Old cabinets' })).toBeVisible();
+  await page.getByRole('button', { name: 'Make a form of it' }).click();
   const proposals = page.getByRole('region', { name: 'Proposals' });
   for (const said of ['choice.genus = genus', 'choice.region = region', 'species.storage_c', 'grams / thousand_seeds_g * 1000', '"air"', 'collected > dry_since'])
     await expect(proposals).toContainText(said);
@@ -82,18 +94,19 @@ test('from a file of old records to a form with its fills: brought in, proposed,
   await page.keyboard.press('Control+Shift+P');
   await page.getByRole('button', { name: 'Publish', exact: true }).click();
   await expect(page.getByText('Version 1 is published.')).toBeVisible();
-  await page.goto('/entry/ledger_line/new');
+  await page.goto('/entry/old_ledger/new');
   await choose(page, 'genus', 'Quercus');
   await expect(control(page, 'genus')).toHaveValue('Quercus');
   await choose(page, 'species', 'Quercus robur');
   await expect(control(page, 'species')).toHaveValue('Quercus robur');
   await expect(control(page, 'kept_at')).not.toHaveValue('');
+  await choose(page, 'cabinet', 'Cabinet B2');
   await control(page, 'grams').fill('12.5');
   await control(page, 'thousand_seeds_g').fill('2.5');
   await control(page, 'thousand_seeds_g').press('Tab');
   await expect(control(page, 'seeds')).toHaveValue(/^5[,.]?000/);
   await page.keyboard.press('Control+s');
-  await expect(page).toHaveURL(/\/entry\/ledger_line(\?|$)/);
+  await expect(page).toHaveURL(/\/entry\/old_ledger(\?|$)/);
 }); // prettier-ignore
 
 test('a clerk is told nothing of it', async ({ page, request }) => {

@@ -20,6 +20,7 @@ const FILES = (
 ).map((f) => ({ ...f, url: routeAddress(contract.tables.exportOne, { key }, { as: f.as }) }));
 const structure = ref(false);
 const subsetsOpen = ref(false);
+const togetherOpen = ref(route.query.together !== undefined);
 async function load(): Promise<void> {
   await asked.refetch();
 }
@@ -100,6 +101,7 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
           <Button severity="secondary" size="small" @click="subsetsOpen = true">
             Subsets{{ table.subsets?.length ? ` (${table.subsets.length})` : '' }}
           </Button>
+          <Button v-if="key !== PEOPLE" severity="secondary" size="small" @click="togetherOpen = true">What repeats</Button>
           <Button as="router-link" severity="secondary" size="small" :to="`/design/tables/import?into=${key}`">Import rows</Button>
           <ExportButton :files="FILES" />
           <Button v-if="key !== PEOPLE" text severity="danger" size="small" @click="remove">Delete table</Button></span
@@ -108,7 +110,7 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
       <ByParent v-if="byParent" :table="table" :tables="tables" />
       <DataGrid
         v-else
-        :key="`${key} ${table.shown} ${table.columns.map((c) => c.key + c.label).join()}`"
+        :key="`${key} ${table.shown} ${table.columns.map((c) => c.key + c.label + c.type).join()}`"
         :table="table"
         :tables="tables"
         @changed="load"
@@ -116,6 +118,9 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
     </template>
     <Dialog v-model:visible="subsetsOpen" modal header="Subsets" :style="{ width: '640px' }"
       ><SubsetPanel v-if="table" :table="table" :tables="tables" :reload="load"
+    /></Dialog>
+    <Dialog v-model:visible="togetherOpen" modal header="Columns that come together" :style="{ width: '720px' }"
+      ><TogetherPanel v-if="table" :table="key" @changed="load"
     /></Dialog>
     <Dialog v-model:visible="structure" modal header="Columns" :style="{ width: '760px' }"
       ><ColumnPanel v-if="table" :table="table" :tables="tables" :reload="load"

@@ -124,6 +124,15 @@ async function bringInPackage(): Promise<void> {
   const result = await attempt(() => job.run(() => api.imports.package({ upload: upload.value!.id })));
   if (result) done.value = result.tables.map((t) => ({ ...t, words: `${count(t.rows, 'row', 'rows')} in` }));
 }
+/** the table that was just made of a file: what it could become is offered at once */
+const fresh = computed(() => (done.value?.length === 1 && into.value === null && done.value[0]!.rows >= 20 ? done.value[0]! : null));
+const making = ref(false);
+async function makeForm(table: Made): Promise<void> {
+  making.value = true;
+  const made = await attempt(() => api.forms.make({ label: table.label, table: table.key, fields: true }));
+  making.value = false;
+  if (made) await navigateTo(`/design/forms/${made.key}/records-say`);
+}
 function again(): void {
   guess.value = check.value = pack.value = done.value = upload.value = null;
   problem.value = '';
@@ -141,8 +150,16 @@ function again(): void {
       </p>
       <Button link @click="again">Import another file</Button>
     </Note>
+    <template v-if="done && fresh">
+      <TogetherPanel class="next" :table="fresh.key" quiet />
+      <section class="next">
+        <h2>From records to a form</h2>
+        <p>A form with a field for each column of {{ fresh.label }}; what its rows say of how fields fill and narrow is proposed for it.</p>
+        <p class="row"><Button :disabled="making" label="Make a form of it" @click="makeForm(fresh)" /></p>
+      </section>
+    </template>
     <FileDrop
-      v-else-if="!guess && !pack"
+      v-if="!done && !guess && !pack"
       v-slot="{ choose }"
       class="dropzone"
       label="File to import"
@@ -163,7 +180,7 @@ function again(): void {
         <JobProgress v-else-if="job.running.value" :progress="job.progress.value" :doing="job.doing.value" @cancel="job.cancel" />
       </div>
     </FileDrop>
-    <template v-else-if="pack">
+    <template v-else-if="!done && pack">
       <p class="muted">{{ upload?.name }} <Button link severity="secondary" @click="again">another file</Button></p>
       <DataTable :value="[...pack.tables]" data-key="key">
         <Column v-memo="[]" header="Table that is made"
@@ -187,7 +204,7 @@ function again(): void {
         <span class="muted">Either everything is imported, or nothing.</span>
       </footer>
     </template>
-    <template v-else-if="guess">
+    <template v-else-if="!done && guess">
       <section class="head">
         <div>
           <span class="label" aria-hidden="true">Import into</span>
@@ -279,6 +296,10 @@ function again(): void {
   padding: 6px 0;
   display: grid;
   gap: 2px;
+}
+.next {
+  max-width: 760px;
+  padding-top: 14px;
 }
 footer {
   padding-top: 18px;
