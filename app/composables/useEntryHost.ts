@@ -17,6 +17,7 @@ import {
   parseAddress,
 } from '~~/core/engine/state.ts';
 import { type Answered, type Want, tableOfWant, wantKey } from '~~/core/engine/wants.ts';
+import type { ChoiceHow } from '~~/core/evidence/entryUse.ts';
 import type { FieldIssue } from '~~/core/engine/verify.ts';
 import { fileNumbers } from '~~/core/values/kinds/index.ts';
 import type { Moment } from '~~/core/engine/moment.ts';
@@ -24,6 +25,8 @@ import { FILES } from '~~/core/model/tables.ts';
 import { type Result, isDatum, isFormulaError, isWaiting } from '~~/core/formula/errors.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
 
+/** Choices whose manner is noted, of one entry. */
+const MOST_CHOICES = 500;
 /** What the moves go by among the versions: no field can be called so. */
 const LIFE = ' life';
 
@@ -73,6 +76,8 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   const announcement = ref('');
   const issues = shallowRef<readonly FieldIssue[]>([]);
   const failure = ref('');
+  /** how choices were made in it, for what the records say of its lists */
+  let chosenHow: ChoiceHow[] = [];
   /** a moment of the past that is shown instead of now */
   const moment = shallowRef<Moment | null>(null);
   let cache = new DataCache();
@@ -92,6 +97,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     const started = performance.now();
     const opened = openEntry(plan, context, cache, record);
     entry.value = opened;
+    chosenHow = [];
     steps.value = [];
     issues.value = [];
     bumpAll(opened);
@@ -241,6 +247,14 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     const [answered] = await fetchWants([{ kind: 'funnel', ...asked(current, address) }]);
     return answered?.answer.kind === 'funnel' ? answered.answer : null;
   }
+
+  /** Notes how a choice was made, or that what was searched was not found. */
+  function noteChoice(address: string, how: Omit<ChoiceHow, 'field'>): void {
+    if (chosenHow.length < MOST_CHOICES) chosenHow.push({ field: parseAddress(address).field, ...how });
+  }
+
+  const choicesMade = (): readonly ChoiceHow[] => chosenHow;
+  const choicesTold = (): void => void (chosenHow = []);
 
   /** What was chosen here last or most, where the field says so; nothing when that cannot be had. */
   async function usual(address: string): Promise<readonly Row[]> {
@@ -453,6 +467,9 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     page,
     funnel,
     usual,
+    noteChoice,
+    choicesMade,
+    choicesTold,
     view,
     show,
     cache: () => cache,

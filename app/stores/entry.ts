@@ -37,6 +37,9 @@ const cameBy = (e: Edit): string => ('by' in e && e.by) || 'hand';
 export const anewWords = (version: number): string =>
   `The form was published anew while this was typed; it was judged by version ${version}.`;
 
+/** What takes longer, in seconds, was left lying. */
+const LONGEST_SITTING = 4 * 3600;
+
 /** One record being entered or changed: what was opened, the live entry on it, what was kept of it before, and saving. */
 export const useEntry = defineStore('entry', () => {
   const form = ref('');
@@ -57,6 +60,9 @@ export const useEntry = defineStore('entry', () => {
   /** what the edited fields held when this was opened, by address */
   let base: Readonly<Record<string, Datum>> = {};
   let request: string = crypto.randomUUID();
+  /** when it was opened: what is counted is how long it took, not by whom */
+  let began = 0;
+  let restored = false;
   /** what stands in the field somebody is in, and was not taken yet */
   let typing: { readonly field: string; readonly text: string } | null = null;
   let release = (): void => {};
@@ -113,6 +119,8 @@ export const useEntry = defineStore('entry', () => {
     host.open(openedPlan(o), { ...o.context, url: address.value, mode: o.mode }, o.record, o.answered);
     base = {};
     typing = null;
+    began = Date.now();
+    restored = false;
     hold(crypto.randomUUID());
   }
   /** What the fields say starts the next entry with the same value, in the order of the form, so that parents come first. */
@@ -177,6 +185,7 @@ export const useEntry = defineStore('entry', () => {
   function takeUp(): KeptEdits['typing'] {
     const [taken, ...others] = left.value;
     if (!taken) return null;
+    restored = true;
     left.value = others;
     const own = request;
     // under the key it had: what was saved already, without an answer, is found and not saved again
@@ -247,6 +256,7 @@ export const useEntry = defineStore('entry', () => {
       }
       const saved = await send(o, entry.log);
       typing = null;
+      host.choicesTold();
       noteSaved(entry);
       await store.drop(request);
       const stored = entry.plan.own.flatMap((f) => (f.definition.column === null ? [] : [{ field: f, column: f.definition.column }]));
@@ -267,6 +277,11 @@ export const useEntry = defineStore('entry', () => {
       saving.value = false;
     }
   }
+  /** How it was entered, for what the records say of the form. What was restored from before was not entered in one sitting. */
+  function howEntered() {
+    const seconds = Math.max(1, Math.round((Date.now() - began) / 1000));
+    return { seconds: record.value === null && !restored && seconds <= LONGEST_SITTING ? seconds : null, choices: [...host.choicesMade()] };
+  }
   async function send(o: Opened, edits: readonly Edit[]) {
     const entry = host.entry.value!;
     const before = Object.fromEntries(entry.plan.own.filter((f) => f.definition.column).map((f) => [f.key, entry.value(f.key)]));
@@ -276,6 +291,7 @@ export const useEntry = defineStore('entry', () => {
       revision: o.record?.revision ?? null,
       request,
       opened: { parent: o.context.parent, url: address.value, at: o.context.now },
+      how: howEntered(),
     };
     const key = form.value;
     const answer =

@@ -96,6 +96,13 @@ const saveBody = z.object({
     .object({ parent: whole.nullable(), url: z.record(z.string().max(100), z.string().max(1000)), at: z.string().max(40).optional() })
     .refine((o) => Object.keys(o.url).length <= 100, 'at most 100 values can stand in an address')
     .optional(),
+  /** how it was entered: counted, without who entered */
+  how: z
+    .object({
+      seconds: whole.max(86_400).nullable(),
+      choices: z.array(z.object({ field, offered: whole.nullable(), at: whole.nullable(), searched: z.string().max(200) })).max(500),
+    })
+    .optional(),
 });
 /** By group of lines, each line as the screen numbered it with the row it is saved in. */
 const savedLines = z.record(z.string(), z.array(z.object({ line: whole, id: whole, values })));

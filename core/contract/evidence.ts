@@ -26,6 +26,8 @@ const fieldUse = z.object({
   keys: z.object({ pressed: z.number(), saved: z.number() }),
   unchosen: z.array(datum),
 });
+const texts = z.array(z.object({ text: z.string(), count: whole }));
+const listUse = z.object({ field: z.string(), label: z.string(), chosen: whole, offered: whole.nullable(), place: whole, first: whole, unsearched: whole, searched: texts, nothing: whole, sought: texts }); // prettier-ignore
 export const fillsUse = z.object({
   records: whole,
   unknown: whole,
@@ -34,6 +36,8 @@ export const fillsUse = z.object({
   fields: z.array(fieldUse),
   /** older saves than were looked through */
   older: z.boolean(),
+  /** how it was entered, of the version asked for or all, whenever that was: nothing is kept of who or when */
+  entered: z.object({ times: z.array(z.object({ version: whole, entries: whole, seconds: z.number() })), lists: z.array(listUse) }),
   linked,
 });
 

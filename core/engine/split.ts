@@ -91,9 +91,8 @@ function fieldsSplit(fields: Readonly<Record<string, Field>>, split: Split): Rec
   const above = moved.filter((k) => fields[k]!.type === 'link' && fields[k]!.source?.kind === 'rows');
   const where = above.map((k) => `choice.${fields[k]!.column!} = ${k}`).join(' AND ');
   const source = { kind: 'rows', table: split.target, show: split.shown, sort: [split.shown], where: where || null };
-  // settings that only a text has, a list of its own say, do not outlive it
-  const { type: _type, source: _source, value, ...rest } = fields[by]!;
-  const result: Record<string, Field> = { ...fields, [by]: fieldSchema.parse({ ...rest, type: 'link', source, value }) };
+  // its type, and the list it had as a text, do not outlive it
+  const result: Record<string, Field> = { ...fields, [by]: fieldSchema.parse({ ...fields[by], type: 'link', source }) };
   for (const key of moved) {
     const { column, ...field } = fields[key]!;
     result[key] = above.includes(key)

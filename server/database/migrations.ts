@@ -406,4 +406,22 @@ export const MIGRATIONS: readonly Migration[] = [
       });
     },
   },
+  {
+    name: '0012_entry_counts',
+    async up(db) {
+      // how forms are entered, in counts; who entered is not in it
+      await db.schema.createTable('entry_counts', (t) => {
+        t.text('form_key').notNullable().references('key').inTable('forms').onDelete('CASCADE');
+        t.integer('version').notNullable();
+        t.text('field').notNullable();
+        t.text('what').notNullable();
+        t.text('value').notNullable();
+        t.integer('count').notNullable();
+        t.primary(['form_key', 'version', 'field', 'what', 'value']);
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('entry_counts');
+    },
+  },
 ];

@@ -1,8 +1,10 @@
+import type { ChoiceHow } from '../../core/evidence/entryUse.ts';
 import type { Edit } from '../../core/engine/state.ts';
 import { dateToDays, daysToDate } from '../../core/values/dates.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { allRows, rowById, updateRow } from '../database/rows';
 import { type Account, accountByEmail } from '../database/accounts';
+import { writeEntryCounts } from '../services/entryUse';
 import { type Saved, saveEntry } from '../services/entries';
 import { storeFile } from '../services/files';
 import { Workspace } from '../services/workspace';
@@ -41,6 +43,8 @@ class Entering {
   private readonly random = seeded(7);
   /** what clerks do out of habit, drawn apart so that all else stays as it was */
   private readonly habit = seeded(11);
+  /** how they choose, drawn apart for the same reason */
+  private readonly manner = seeded(13);
   private readonly today: string;
   private moment: string;
   /** the same workspace on the day of each record, so that "today" was then */
@@ -61,12 +65,15 @@ class Entering {
     await this.requests(size.requests);
     await this.tasks(size.tasks);
     await this.plantFlaws();
+    await writeEntryCounts(this.then);
     for (const table of ['lots', 'germination_tests', 'requests', 'request_lines', 'bench_tasks']) this.ws.rowsChanged(table);
   }
 
   private one<T>(list: readonly T[]): T {
     return list[Math.floor(this.random() * list.length)] as T;
   }
+  /** the species by number */
+  private names: ReadonlyMap<number, string> = new Map();
   private rows = async (table: string): Promise<Row[]> => allRows(this.ws.db, await this.ws.modelTable(table));
   /** Goes to a day before today. */
   private go(daysAgo: number): string {
@@ -76,8 +83,25 @@ class Entering {
   }
   private async save(by: Account, form: string, values: Record<string, Datum>, number: number, more: readonly Edit[] = []): Promise<Saved> {
     const edits = Object.entries(values).map(([field, value]): Edit => ({ kind: 'set', field, value }));
-    const request = { version: 1, edits: [...edits, ...more], revision: null, request: `demo ${form} ${number}` };
+    const how = { seconds: 25 + Math.floor(this.manner() ** 3 * 240) + 2 * edits.length, choices: this.choices(values) };
+    const request = { version: 1, edits: [...edits, ...more], revision: null, request: `demo ${form} ${number}`, how };
     return saveEntry(this.then, by, form, null, request);
+  }
+  /** How species and sites were chosen: by the first letters, a species now and then sought by a name that the list does not know. */
+  private choices({ species, site, purity }: Record<string, Datum>): ChoiceHow[] {
+    const found: ChoiceHow[] = [];
+    const name = typeof species === 'number' ? this.names.get(species) : undefined;
+    const at = (): number => Math.floor(this.manner() ** 3 * 7);
+    if (name !== undefined) {
+      if (this.manner() < 0.12)
+        found.push({ field: 'species', offered: this.names.size, at: null, searched: this.manner() < 0.6 ? 'willow' : 'heather' });
+      found.push({ field: 'species', offered: this.names.size, at: at(), searched: name.slice(0, 3 + Math.floor(this.manner() * 3)) });
+    }
+    if (typeof site === 'number')
+      found.push({ field: 'site', offered: 4 + Math.floor(this.manner() * 3), at: Math.floor(this.manner() * 4), searched: '' });
+    if (typeof purity === 'string')
+      found.push({ field: 'purity', offered: 4, at: ['clean', 'chaff', 'mixed'].indexOf(purity), searched: '' });
+    return found;
   }
   /** Goes on with a record on a later day: by whom, and what they do. */
   private async goOn(by: Account, form: string, { id, revision }: Saved, edits: readonly Edit[]): Promise<Saved> {
@@ -98,6 +122,7 @@ class Entering {
   }
   private async lots(count: number): Promise<void> {
     const species = (await this.rows('species')).filter((s) => s.active === true);
+    this.names = new Map(species.map((s) => [s.id, String(s.name)]));
     const sites = (await this.rows('sites')).filter((s) => s.active === true);
     const { ida, tom, nell } = this.staff;
     const saltings = (await this.rows('regions')).find((r) => r.name === 'Saltings Coast')?.id;

@@ -8,6 +8,7 @@ import { answersReached, feedsReached, listsReached, tablesReached } from '../..
 import { type Edit, addressOf } from '../../core/engine/state.ts';
 import { verify } from '../../core/engine/verify.ts';
 import type { Answered } from '../../core/engine/wants.ts';
+import type { EntryHow } from '../../core/evidence/entryUse.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { type Followed, followEdits, withNames } from '../../core/form/follow.ts';
 import { isIsoDateTime } from '../../core/values/dates.ts';
@@ -18,6 +19,7 @@ import { originsOf, writeOrigins } from '../database/origins';
 import { type RecordRow, childRows, insertRow, rowById, updateRow } from '../database/rows';
 import { takeNumber } from '../database/series';
 import { type Account, accountNames } from '../database/accounts';
+import { noteEntry } from './entryUse';
 import { visibleColumns } from './access';
 import { type Asker, tableFor } from './owners';
 import { maySeeAll, rightsOf } from './rights';
@@ -157,6 +159,8 @@ export interface SaveRequest {
   /** the same key is never saved twice */
   readonly request: string;
   readonly opened?: (OpenedWith & { readonly at?: string | undefined }) | undefined;
+  /** how it was entered; counted, and no part of what makes the record */
+  readonly how?: EntryHow | undefined;
 }
 export type Saved = Answer<typeof contract.entries.save>;
 
@@ -244,6 +248,7 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
     await keepAnswer(db, asked, answer, stamp.at);
     return answer;
   });
+  if (request.how) noteEntry(ws, formKey, { version, plan }, request.how);
   if (id === null) ws.rowsChanged(table.key, 1);
   for (const { definition } of plan.lines) ws.rowsChanged(definition.table);
   return saved;

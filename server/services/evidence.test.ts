@@ -41,6 +41,32 @@ test('the mark beside a field says how often it was kept lately; of a form that 
   expect(await keptLately(t.ws, await createForm(t.ws, t.maud, 'Not yet', null))).toEqual({ records: 0, kept: {} });
 });
 
+test('how it was entered is counted once, of fields that choose, and without who entered', async () => {
+  const before = (await use()).entered;
+  const species = (e: typeof before) => e.lists.find((l) => l.field === 'species') ?? { chosen: 0, nothing: 0 };
+  const time = (e: typeof before) => e.times.find((x) => x.version === 1)?.entries ?? 0;
+  const [plant] = (await rowsOf('species')).filter((s) => s.active === true && s.protected !== true);
+  const [site] = (await rowsOf('sites')).filter((s) => s.active === true);
+  const given = { species: plant!.id, region: site!.region ?? null, site: site!.id, quantity_g: 12.5 };
+  const edits = Object.entries(given).map(([field, value]): Edit => ({ kind: 'set', field, value }));
+  const choices = [
+    { field: 'species', offered: 12, at: null, searched: 'Willow' },
+    { field: 'species', offered: 12, at: 3, searched: 'Sal' },
+    { field: 'quantity_g', offered: 3, at: 0, searched: 'no list' },
+    { field: 'nowhere', offered: 3, at: 0, searched: '' },
+  ];
+  const request = { version: 1, edits, revision: null, request: 'how it was entered', how: { seconds: 31, choices } };
+  await saveEntry(t.ws, t.ida, 'lot_intake', null, request);
+  // sent again after a lost answer, it is neither saved nor counted twice
+  await saveEntry(t.ws, t.ida, 'lot_intake', null, request);
+  const after = (await use()).entered;
+  expect(time(after)).toBe(time(before) + 1);
+  expect(species(after)).toMatchObject({ chosen: species(before).chosen + 1, nothing: species(before).nothing + 1, label: 'Species' });
+  expect(after.lists.map((l) => l.field)).not.toContain('quantity_g');
+  expect(after.lists.map((l) => l.field)).not.toContain('nowhere');
+  expect((await use({ version: 99 })).entered).toEqual({ times: [], lists: [] });
+});
+
 test('proposals are found in the records, with those they do not fit; refused ones stay refused', async () => {
   const { proposals, records } = await proposalsFor(t.ws, 'lot_intake');
   expect(records).toBe((await rowsOf('lots')).length);

@@ -4,12 +4,15 @@ import { storedOf } from '../../core/engine/candidates.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { type SavedLine, howFillsWork } from '../../core/evidence/fills.ts';
 import type { LinkedRows } from '../../core/evidence/world.ts';
+import { entryUseOf } from '../../core/evidence/entryUse.ts';
 import type { Attribute } from '../../core/evidence/where.ts';
 import { holdsFiles } from '../../core/values/kinds/index.ts';
 import { type Column, linkTarget } from '../../core/model/tables.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { type SaveLine, savesOf } from '../database/history';
 import { allRows, idsWith } from '../database/rows';
+import { entryCounts } from '../database/entryUse';
+import { writeEntryCounts } from './entryUse';
 import { publishedForm, publishedOrNull } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
 import { linkedTexts } from './tables';
@@ -33,8 +36,10 @@ const LATELY = 1000;
 const MOST_LINKED = 5000;
 
 /** How well the fills of a form work, over what its history says of the records saved by it. */
-export const fillsUse = (ws: Workspace, form: string, asked: FillsAsked, job: JobHandle = UNWATCHED): Promise<FillsUse> =>
-  ws.work.run('fillsUse', { form, asked }, job);
+export async function fillsUse(ws: Workspace, form: string, asked: FillsAsked, job: JobHandle = UNWATCHED): Promise<FillsUse> {
+  await writeEntryCounts(ws);
+  return ws.work.run('fillsUse', { form, asked }, job);
+}
 
 /** In how many of the records saved lately what a field was given was kept, by field. None of a form that was not published. */
 export async function keptLately(ws: Workspace, form: string): Promise<Answer<typeof contract.evidence.kept>> {
@@ -89,7 +94,12 @@ export async function countFills(ws: Workspace, formKey: string, asked: FillsAsk
   for (const { column, value } of cells)
     for (const [key, texts] of Object.entries(await linkedTexts(ws, [column], [{ id: 0, [column.key]: value }])))
       linked[key] = { ...linked[key], ...texts };
-  return { ...use, fields: told.map(({ where, ...u }) => ({ ...u, where: where && withoutPath(where) })), older: read >= most, linked } as FillsUse; // prettier-ignore
+  const entered = entryUseOf(await entryCounts(ws.db, formKey, asked.version));
+  const lists = entered.lists.flatMap((l) => {
+    const field = plan.fields.find((f) => f.key === l.field);
+    return field ? [{ ...l, label: field.definition.label }] : [];
+  });
+  return { ...use, entered: { times: entered.times, lists }, fields: told.map(({ where, ...u }) => ({ ...u, where: where && withoutPath(where) })), older: read >= most, linked } as FillsUse; // prettier-ignore
 }
 const withoutPath = <W extends { path: string }>({ path: _, ...where }: W): Omit<W, 'path'> => where;
 

@@ -73,8 +73,14 @@ export class Workspace {
     this.aside = { raw: (sql, bindings = []) => this.work.run('sql', { sql, bindings }, UNWATCHED) };
   }
 
+  private readonly closing: (() => Promise<void>)[] = [];
+  /** Something to be done before the database is closed. */
+  beforeClose(work: () => Promise<void>): void {
+    this.closing.push(work);
+  }
   /** Ends all work on the database and closes it, so that its file alone is whole. */
   async close(): Promise<void> {
+    for (const work of this.closing) await work();
     await this.work.close();
     await closeDatabase(this.db);
   }

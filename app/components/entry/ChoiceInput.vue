@@ -170,6 +170,7 @@ async function leave(): Promise<void> {
   const exact = found.value.filter((r) => textsOf(r).text.toUpperCase() === typed.toUpperCase());
   if (exact.length === 1 && exact[0]) return take(exact[0], false);
   emit('misread', { text: typed, message: `“${typed}” is not one of the choices.` });
+  note(null);
   near.value = await nearTo(typed);
 }
 /** Choices that are spelled nearly as what stands typed. */
@@ -182,6 +183,12 @@ async function nearTo(typed: string): Promise<readonly Row[]> {
 onMounted(async () => {
   if (view.value.unreadable) near.value = await nearTo(view.value.unreadable.text);
 });
+/** Tells the entry how a choice was made: the place of the one chosen; null where what is typed was not found. */
+function note(at: number | null): void {
+  const { value: o } = offer;
+  const offered = o?.status === 'ready' ? o.total : null;
+  props.host.noteChoice(props.name, { offered, at: at === -1 ? 0 : at, searched: (text.value ?? '').trim().slice(0, 200) });
+}
 /** Leaves one of several out. */
 function drop(value: Datum): void {
   const left = chosen.value.filter((v) => v !== value);
@@ -190,6 +197,7 @@ function drop(value: Datum): void {
 }
 function take(row: Row, stay = true): void {
   const value = storedOf(view.value.field, row);
+  if (!isChosen(row)) note(found.value.findIndex((r) => r.id === row.id));
   if (view.value.unreadable) emit('misread', null);
   near.value = [];
   if (several.value) {

@@ -23,6 +23,8 @@ const wouldChange = shallowRef<{ chain: number; rows: number } | null>(null);
 const done = shallowRef<Answer<typeof contract.tables.split> | null>(null);
 const undone = shallowRef<Answer<typeof contract.tables.undoRepair> | null>(null);
 const busy = ref(false);
+/** the group whose exceptions are listed */
+const unfolded = ref<string | null>(null);
 
 async function look(): Promise<void> {
   failed.value = '';
@@ -134,15 +136,21 @@ void look();
             ><span>as a table called</span>
             <InputText v-model="labels[g.by]" size="small" :aria-label="`Label of the table of ${labelOf(g.by)}`" maxlength="120"
           /></label>
-          <details v-if="g.exceptions.length" class="small">
-            <summary>{{ n(g.of - g.fits) }} {{ g.of - g.fits === 1 ? 'row says' : 'rows say' }} otherwise</summary>
-            <ul>
+          <div v-if="g.exceptions.length" class="small">
+            <Button
+              link
+              severity="secondary"
+              :label="`${n(g.of - g.fits)} ${g.of - g.fits === 1 ? 'row says' : 'rows say'} otherwise`"
+              :aria-expanded="unfolded === g.by"
+              @click="unfolded = unfolded === g.by ? null : g.by"
+            />
+            <ul v-if="unfolded === g.by">
               <li v-for="e in g.exceptions" :key="e.row">
                 row {{ e.row }}: {{ labelOf(e.column) }} is {{ said(g, e.column, e.said) }}; of most with the same {{ labelOf(g.by) }},
                 {{ said(g, e.column, e.mostly) }}
               </li>
             </ul>
-          </details>
+          </div>
         </div>
         <p v-if="wouldChange?.chain === at" role="alert">
           {{ n(wouldChange.rows) }} {{ wouldChange.rows === 1 ? 'row says' : 'rows say' }} otherwise and would say what most say. Mend them

@@ -136,6 +136,7 @@ useHead({ title: computed(() => `What the records of ${label.value} say · Brisk
             </div>
             <h2>Filled in by hand</h2>
             <FillTable v-model:picked="picked" :use="use" :fields="byHand" label="Filled in by hand" />
+            <ListsUse :entered="use.entered" />
           </section>
           <div class="beside">
             <aside v-if="shown" class="told" :aria-label="shown.label">
