@@ -11,7 +11,9 @@ import { begun, datum, done, linked, whole } from './values.ts';
 
 const outcomes = z.object(Object.fromEntries(OUTCOMES.map((o) => [o, whole])) as Record<(typeof OUTCOMES)[number], typeof whole>);
 const fieldUse = z.object({
+  /** its path; of a field of lines counted over lines */
   field: z.string(),
+  records: whole,
   label: z.string(),
   column: columnSchema,
   fill: z.enum(FILL_NAMES).nullable(),
@@ -65,7 +67,7 @@ export const evidence = {
   }),
   kept: define({
     method: 'GET', path: 'forms/:key/evidence/kept', may: 'design', about: 'In how many of the records saved lately what a field was given was kept, by field: for the mark beside it.',
-    answer: z.object({ records: whole, kept: z.record(z.string(), whole) }),
+    answer: z.record(z.string(), z.object({ kept: whole, of: whole })),
   }),
   proposals: define({
     method: 'POST', path: 'forms/:key/evidence/proposals', may: 'design', about: 'Begins to look through the records of a form, and the rows they link to, for what the form could do by itself.',

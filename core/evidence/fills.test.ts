@@ -42,7 +42,7 @@ describe('how well fills work', () => {
           const made = line({ row, at, version, values: without(said.map(([c, s]) => [c, s.value] as const)), origins, gave: without(said.map(([c, s]) => [c, s.gave] as const)) }); // prettier-ignore
           return later === null ? [made] : [made, line({ row, at, version, isNew: false, values: { [later]: 9 }, origins: { [later]: 'typed' } })]; // prettier-ignore
         });
-        const use = howFillsWork(plan, lines, [], new Map());
+        const use = howFillsWork(plan.own, lines, [], new Map());
         expect(use.records).toBe(given.length);
         for (const [i, column] of columns.entries()) {
           const field = plan.own.find((f) => f.definition.column === column)!;
@@ -62,7 +62,7 @@ describe('how well fills work', () => {
     );
   });
   test('records of which nothing was noted are told apart, not counted', () => {
-    const use = howFillsWork(plan, [line({}), line({ row: 2, origins: {} })], [], new Map());
+    const use = howFillsWork(plan.own, [line({}), line({ row: 2, origins: {} })], [], new Map());
     expect(use).toMatchObject({ records: 1, unknown: 1 });
   });
   test('what a fill gave was not noted by a version before: what is typed there is by hand, not over it', () => {
@@ -74,14 +74,14 @@ describe('how well fills work', () => {
     const field = dated.own.find((f) => f.definition.type === 'date')!;
     const column = field.definition.column!;
     const saves = [3, 3, 1].map((n, row) => line({ row, values: { [column]: `2026-03-${10 - n < 10 ? '0' : ''}${10 - n}` }, origins: { [column]: 'typed' }, gave: { [column]: '2026-03-10' } })); // prettier-ignore
-    const { over } = howFillsWork(dated, saves, [], new Map()).fields.find((u) => u.field === field.key)!;
+    const { over } = howFillsWork(dated.own, saves, [], new Map()).fields.find((u) => u.field === field.key)!;
     expect(over.map((o) => [o.days, o.count])).toEqual([[-3, 2], [-1, 1]]); // prettier-ignore
   });
   test('what is offered and never chosen, be it later', () => {
     const [column] = columns;
     const field = plan.own.find((f) => f.definition.column === column)!;
     const saves = [line({ values: { [column!]: 'a' } }), line({ isNew: false, values: { [column!]: ['b', 'd'] }, origins: {} })];
-    const use = howFillsWork(plan, saves, [], new Map([[field.key, ['a', 'b', 'c']]]));
+    const use = howFillsWork(plan.own, saves, [], new Map([[field.key, ['a', 'b', 'c']]]));
     expect(use.fields.find((u) => u.field === field.key)!.unchosen).toEqual(['c']);
   });
 });

@@ -1,6 +1,6 @@
 import { type FillName, isLockedByFill } from '../form/fills/index.ts';
 import { type Origin, isByItself } from '../model/origin.ts';
-import type { Plan, PlanField } from '../engine/plan.ts';
+import type { PlanField } from '../engine/plan.ts';
 import type { Datum } from '../values/types.ts';
 import { dateToDays, daysToDate } from '../values/dates.ts';
 import { type Attribute, whereMost } from './where.ts';
@@ -39,7 +39,10 @@ export interface PutOver {
   readonly count: number;
 }
 export interface FieldUse {
+  /** its path */
   readonly field: string;
+  /** the records, or the lines, that it was counted over */
+  readonly records: number;
   readonly fill: FillName | null;
   /** what gave it most often, of what is no person; null where nothing did */
   readonly by: Origin['kind'] | null;
@@ -137,20 +140,22 @@ function mostPut(column: string, isDay: boolean, lines: readonly SavedLine[]): P
 }
 
 /**
- * Counts how well the fills of a form work. Takes the form compiled, what its saves said (oldest first), attributes to look for
- * conditions in, and what short lists offer, by field. Fields of lines are not counted. Linear in saves and fields.
+ * Counts how well fills work: of the fields of a form over its records, or of those of a group of lines over its lines. Takes the fields,
+ * what saves said (oldest first), attributes to look for conditions in, what short lists offer, by field, and the spans to count in, of
+ * which the first and last day of the saves decide where none are given. Linear in saves and fields.
  */
 export function howFillsWork(
-  plan: Plan,
+  fields: readonly PlanField[],
   saves: readonly SavedLine[],
   attributes: readonly Attribute[],
   offered: ReadonlyMap<string, readonly Datum[]>,
+  within: readonly string[] | null = null,
 ): FillsUse {
   const made = saves.filter((s) => s.isNew);
   const lines = made.filter((l) => Object.keys(l.origins).length > 0);
   const later = new Map<number, SavedLine[]>();
   for (const s of saves) if (!s.isNew) later.set(s.row, [...(later.get(s.row) ?? []), s]);
-  const spans = lines.length ? spansBetween(lines[0]!.at.slice(0, 10), lines.at(-1)!.at.slice(0, 10)) : [];
+  const spans = within ?? (lines.length ? spansBetween(lines[0]!.at.slice(0, 10), lines.at(-1)!.at.slice(0, 10)) : []);
   const versions = new Map<number, string>();
   for (const l of lines) if (!versions.has(l.version)) versions.set(l.version, l.at.slice(0, 10));
 
@@ -165,7 +170,8 @@ export function howFillsWork(
     for (const line of lines) {
       const outcome = outcomeOf(column, line);
       counts[outcome]++;
-      bySpan[spanOf(spans, line.at.slice(0, 10))]![outcome]++;
+      const span = bySpan[spanOf(spans, line.at.slice(0, 10))];
+      if (span) span[outcome]++;
       const value = line.values[column] ?? null;
       if (value !== null) ever = true;
       if (offers) for (const v of [value].flat()) used.add(JSON.stringify(v));
@@ -185,6 +191,7 @@ export function howFillsWork(
     const n = Math.max(1, lines.length);
     return {
       field: field.key,
+      records: lines.length,
       fill: field.value?.kind ?? null,
       by: [...givers].sort((a, b) => b[1] - a[1])[0]?.[0] ?? null,
       ever,
@@ -208,7 +215,7 @@ export function howFillsWork(
     unknown: made.length - lines.length,
     spans,
     versions: [...versions].map(([version, from]) => ({ version, from })),
-    fields: plan.own.flatMap((f) => (f.definition.column ? [useOf(f, f.definition.column)] : [])),
+    fields: fields.flatMap((f) => (f.definition.column ? [useOf(f, f.definition.column)] : [])),
   };
 }
 const isPersonsKind = (kind: Origin['kind'] | undefined): boolean => kind === 'typed' || kind === 'chosen' || kind === 'emptied';

@@ -1,8 +1,9 @@
 import type { PlanField } from '../engine/plan.ts';
 import { same } from '../values/types.ts';
-import { linkTarget } from '../model/tables.ts';
+import { isSeveral, linkTarget } from '../model/tables.ts';
 import type { Proposal } from './proposal.ts';
-import { type Reached, type World, agreement, exceptionsOf, fieldsOf, isLink, valuesOf } from './world.ts';
+import { determination } from './together.ts';
+import { type Reached, type World, agreement, exceptionsOf, fieldsOf, isLink, nameOf, valuesOf } from './world.ts';
 
 /*
  * Fields that follow the row another field holds: a value that equals a column of it (prefill), a link that lies under it (narrowing).
@@ -78,9 +79,36 @@ export function narrowings(world: World, reached: ReadonlyMap<PlanField, readonl
           const [a, b] = [values[i] ?? null, at.values[i] ?? null];
           return a === null || b === null ? null : same(a, b);
         });
-        found.push({ kind: 'narrowing', field: child.key, formula: `choice.${at.column.key} = ${parent.key}`, message: null, fits: agreed.fits, of: agreed.of, today: null, exceptions }); // prettier-ignore
+        found.push({ kind: 'narrowing', field: child.key, formula: `choice.${at.column.key} = ${nameOf(parent)}`, message: null, fits: agreed.fits, of: agreed.of, today: null, exceptions }); // prettier-ignore
       }
     }
     return found;
+  });
+}
+
+/**
+ * Choices among the values that stand in a column of the records themselves, of which each comes with one value of another field: their
+ * list may be narrowed by that one.
+ */
+export function cascades(world: World): Proposal[] {
+  const { form } = world.plan;
+  const columnOf = (f: PlanField): string => f.definition.column!;
+  const isOwn = (f: PlanField): boolean => {
+    const { source } = f.definition;
+    return source?.kind === 'distinct' && source.table === form.table && source.values === columnOf(f);
+  };
+  return fieldsOf(world).flatMap((child): Proposal[] => {
+    const { source } = child.definition;
+    if (!isOwn(child) || source?.kind !== 'distinct' || source.where !== null) return [];
+    let best: { proposal: Proposal; values: number } | null = null;
+    for (const parent of fieldsOf(world)) {
+      if (parent === child || !parent.choices || isSeveral(parent.definition.type)) continue;
+      const found = determination(valuesOf(world, child), valuesOf(world, parent));
+      // of those it lies under, the one that leaves fewest
+      if (!found || (best && found.values <= best.values)) continue;
+      const formula = `choice.${columnOf(parent)} = ${nameOf(parent)}`;
+      best = { values: found.values, proposal: { kind: 'narrowing', field: child.key, formula, message: null, fits: found.fits, of: found.of, today: null, exceptions: exceptionsOf(world, found.holds) } }; // prettier-ignore
+    }
+    return best ? [best.proposal] : [];
   });
 }

@@ -3,7 +3,7 @@ import { type Formula, slotsRead } from '../formula/formula.ts';
 import { decimalsOf } from '../values/decimal.ts';
 import type { Datum } from '../values/types.ts';
 import type { Proposal } from './proposal.ts';
-import { type World, exceptionsOf, fieldsOf, valuesOf } from './world.ts';
+import { type World, exceptionsOf, fieldsOf, nameOf, valuesOf } from './world.ts';
 
 /* Numbers and days: what is the product, sum, difference or quotient of two others; which orders and bounds hold in nearly all records. */
 const LEAST = { share: 0.95, records: 20, distinct: 5 } as const;
@@ -70,9 +70,10 @@ export function calculations(world: World): Proposal[] {
           if (!counted) continue;
           const three = [field.slot, a.field.slot, b.field.slot].sort((p, q) => p - q).join();
           const known = best.get(three);
-          // of those that fit as well: the one that stands last is what comes of the others
-          if (known && !isBefore([counted.fits, field.slot, -order], [known.proposal.fits, known.slot, -known.order])) continue;
-          best.set(three, { order, slot: field.slot, proposal: { kind: 'calculation', field: field.key, formula: `${a.field.key} ${way.sign} ${b.field.key}${factor === 1 ? '' : factor > 1 ? ` * ${factor}` : ` / ${Math.round(1 / factor)}`}`, message: null, ...counted, today: null, exceptions: exceptionsOf(world, holds) } }); // prettier-ignore
+          // of those that fit as well, give or take a few by chance: the one that stands last is what comes of the others
+          const more = known && Math.round((100 * (counted.fits - known.proposal.fits)) / counted.of);
+          if (known && !isBefore([more!, field.slot, -order], [0, known.slot, -known.order])) continue;
+          best.set(three, { order, slot: field.slot, proposal: { kind: 'calculation', field: field.key, formula: `${nameOf(a.field)} ${way.sign} ${nameOf(b.field)}${factor === 1 ? '' : factor > 1 ? ` * ${factor}` : ` / ${Math.round(1 / factor)}`}`, message: null, ...counted, today: null, exceptions: exceptionsOf(world, holds) } }); // prettier-ignore
         }
       }
     }
@@ -82,6 +83,46 @@ export function calculations(world: World): Proposal[] {
   for (const found of best.values())
     if ((byField.get(found.proposal.field)?.fits ?? 0) < found.proposal.fits) byField.set(found.proposal.field, found.proposal);
   return [...byField.values()];
+}
+/** Numbers that are, within their own rounding, the sum of a column over the lines of their record, or how many lines there are. */
+export function lineSums(world: World): Proposal[] {
+  const all = numbersOf(world).filter(({ field, distinct }) => field.value?.kind !== 'calculation' && distinct >= 3);
+  const sums = world.lines.flatMap(({ key, fields, parents, columns }) =>
+    fields.flatMap((f): { formula: string; sums: readonly (number | null)[] }[] => {
+      const values = columns.get(f.definition.column ?? '');
+      if (!values) return [];
+      const [sum, count] = [new Array<number | null>(world.ids.length).fill(null), new Array<number | null>(world.ids.length).fill(null)];
+      for (const [j, at] of parents.entries()) {
+        const v = values[j] ?? null;
+        if (v !== null) count[at] = (count[at] ?? 0) + 1;
+        if (typeof v === 'number') sum[at] = (sum[at] ?? 0) + v;
+      }
+      const isNumber = f.definition.type === 'number' && !f.choices;
+      const name = `${key}.${nameOf(f)}`;
+      // how many there are is told by what stands in every line
+      const isWhole = values.every((v) => v !== null);
+      return [
+        ...(isNumber ? [{ formula: `SUM(${name})`, sums: sum }] : []),
+        ...(isWhole ? [{ formula: `COUNTA(${name})`, sums: count }] : []),
+      ];
+    }),
+  );
+  return all.flatMap(({ field, values }): Proposal[] => {
+    const close = 0.5 * 10 ** -placesOf(values) * 1.000001;
+    let best: Proposal | null = null;
+    for (const { formula, sums: given } of sums) {
+      const holds = (i: number): boolean | null => {
+        const [z, x] = [values[i] ?? null, given[i] ?? null];
+        return z === null || x === null ? null : Math.abs(z - x) <= close + 1e-9 * Math.abs(x);
+      };
+      // what is the same in all says nothing
+      if (new Set(given.filter((x) => x !== null).slice(0, 500)).size < 3) continue;
+      const counted = countWhere(values.length, holds);
+      if (counted && counted.fits > (best?.fits ?? 0))
+        best = { kind: 'calculation', field: field.key, formula, message: null, ...counted, today: null, exceptions: exceptionsOf(world, holds) }; // prettier-ignore
+    }
+    return best ? [best] : [];
+  });
 }
 const given = (way: (typeof WAYS)[number], x: number | null | undefined, y: number | null | undefined): number | null =>
   x === null || x === undefined || y === null || y === undefined ? null : way.of(x, y);
@@ -133,13 +174,16 @@ const LEAST_BROKEN_BY_CHANCE = 0.15;
 const MOST_OF_CHANCE = 0.1;
 const ORDER_SHARE = 0.98;
 /** Pairs of fields of which the first is never more than the second, with few exceptions: likely mistakes. */
-export function orders(world: World): Proposal[] {
+export function orders(world: World, calculated: readonly Proposal[] = []): Proposal[] {
+  /** what comes of the other keeps an order by itself */
+  const comes = (f: PlanField, from: PlanField): boolean =>
+    calculated.some((p) => p.field === f.key && new RegExp(`\\b${nameOf(from)}\\b`).test(p.formula));
   const fields = fieldsOf(world).filter((f) => !f.choices && f.value?.kind !== 'calculation' && ['number', 'date', 'datetime'].includes(f.definition.type)); // prettier-ignore
   const found: Proposal[] = [];
   for (const a of fields) {
     for (const b of fields) {
       if (a === b || a.definition.type !== b.definition.type) continue;
-      if (checksSay(a, b) || checksSay(b, a)) continue;
+      if (checksSay(a, b) || checksSay(b, a) || comes(a, b) || comes(b, a)) continue;
       const [x, y] = [valuesOf(world, a), valuesOf(world, b)];
       const holds = (i: number): boolean | null => (isNone(x[i]) || isNone(y[i]) ? null : (x[i] as number) <= (y[i] as number));
       let [of, fits, equal, broken, asked] = [0, 0, 0, 0, 0];
@@ -160,7 +204,7 @@ export function orders(world: World): Proposal[] {
       if (of < 30 || fits < of * ORDER_SHARE || equal > of * 0.9 || !isWorth) continue;
       const [first, second] = [a.definition.label, b.definition.label];
       const message = a.definition.type === 'number' ? `${first} is more than ${second}.` : `${first} is after ${second}.`;
-      found.push({ kind: 'check', field: a.key, formula: `${a.key} > ${b.key}`, message, fits, of, today: null, exceptions: exceptionsOf(world, holds) }); // prettier-ignore
+      found.push({ kind: 'check', field: a.key, formula: `${nameOf(a)} > ${nameOf(b)}`, message, fits, of, today: null, exceptions: exceptionsOf(world, holds) }); // prettier-ignore
     }
   }
   return found;
@@ -186,8 +230,8 @@ export function bounds(world: World): Proposal[] {
     if (outside === 0 || outside > Math.max(2, sorted.length * 0.01)) return [];
     const [least, most] = [inside[0]!, inside.at(-1)!];
     const parts = [
-      ...(sorted[0]! < low ? [`${field.key} < ${roundedDown(least)}`] : []),
-      ...(sorted.at(-1)! > high ? [`${field.key} > ${roundedUp(most)}`] : []),
+      ...(sorted[0]! < low ? [`${nameOf(field)} < ${roundedDown(least)}`] : []),
+      ...(sorted.at(-1)! > high ? [`${nameOf(field)} > ${roundedUp(most)}`] : []),
     ];
     const holds = (i: number): boolean | null => {
       const v = values[i] ?? null;

@@ -1,4 +1,4 @@
-import type { Form } from '../form/definition.ts';
+import { type Form, fieldAt } from '../form/definition.ts';
 import { valueSchema } from '../form/fills/index.ts';
 import { changeField, removeField } from '../form/edit.ts';
 
@@ -8,6 +8,7 @@ export const PROPOSAL_KINDS = [
   'prefill',
   'calculation',
   'default',
+  'carry',
   'otherwise',
   'narrowing',
   'show',
@@ -19,9 +20,9 @@ export type ProposalKind = (typeof PROPOSAL_KINDS)[number];
 
 export interface Proposal {
   readonly kind: ProposalKind;
-  /** the field it changes */
+  /** the path of the field it changes; of a rule that is turned off, `@` and its id */
   readonly field: string;
-  /** what the field gets: a formula; of `check` the condition under which it warns; of `unused` nothing */
+  /** what the field gets: a formula; of `check` the condition under which it warns; of `carry` and `unused` nothing */
   readonly formula: string;
   /** what a check says */
   readonly message: string | null;
@@ -39,9 +40,12 @@ export const proposalKey = ({ kind, field, formula }: Pick<Proposal, 'kind' | 'f
 
 /** Whether a form does already what is proposed, or has no such field any more. */
 export function hasProposal(form: Form, { kind, field: key, formula }: Proposal): boolean {
-  const field = form.fields[key];
+  if (kind === 'unused' && key.startsWith('@')) return !form.rules.some((r) => `@${r.id}` === key && r.on);
+  const field = fieldAt(form, key);
   if (!field) return true;
   switch (kind) {
+    case 'carry':
+      return field.carry;
     case 'prefill':
     case 'calculation':
     case 'default':
@@ -63,7 +67,9 @@ export function hasProposal(form: Form, { kind, field: key, formula }: Proposal)
 /** The form with a proposal taken in: an edit as any other. The form as it is where the field is gone. */
 export function withProposal(form: Form, proposal: Proposal): Form {
   const { field: key, formula } = proposal;
-  const field = form.fields[key];
+  if (proposal.kind === 'unused' && key.startsWith('@'))
+    return { ...form, rules: form.rules.map((r) => (`@${r.id}` === key ? { ...r, on: false } : r)) };
+  const field = fieldAt(form, key);
   if (!field) return form;
   const change = (to: Parameters<typeof changeField>[2]): Form => changeField(form, key, to);
   switch (proposal.kind) {
@@ -71,6 +77,8 @@ export function withProposal(form: Form, proposal: Proposal): Form {
     case 'calculation':
     case 'default':
       return change({ value: valueSchema.parse({ kind: proposal.kind, formula }) });
+    case 'carry':
+      return change({ carry: true });
     case 'otherwise':
       return field.value ? change({ value: { ...field.value, formula } }) : form;
     case 'narrowing':

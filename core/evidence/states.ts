@@ -2,7 +2,7 @@ import type { PlanField } from '../engine/plan.ts';
 import type { Datum } from '../values/types.ts';
 import { literal } from './habits.ts';
 import type { Proposal } from './proposal.ts';
-import { type World, exceptionsOf, fieldsOf, isLink, valuesOf } from './world.ts';
+import { type World, exceptionsOf, fieldsOf, isLink, nameOf, valuesOf } from './world.ts';
 
 /* Fields that are filled in only under a condition (show), always under one (require), or never (unused). */
 const LEAST = { records: 20, side: 10 } as const;
@@ -33,7 +33,7 @@ const isOne = (field: PlanField): boolean => field.definition.type === 'yesno' |
 function conditionOf(field: PlanField, values: readonly Datum[]): string | null {
   const texts = values.map((v) => literal(field, v));
   if (!texts.length || texts.includes(null)) return null;
-  return texts.length === 1 ? `${field.key} = ${texts[0]}` : `${field.key} IN (${texts.join(', ')})`;
+  return texts.length === 1 ? `${nameOf(field)} = ${texts[0]}` : `${nameOf(field)} IN (${texts.join(', ')})`;
 }
 
 /** Fields that are filled in only, or always, where another has certain values. */

@@ -113,6 +113,23 @@ function determines(x: Coded, y: Coded): boolean {
   return of >= LEAST.rows && fits >= of * LEAST.fits && of - fits <= guessed * (1 - LEAST.lambda);
 }
 
+/**
+ * How far each value of one column comes with one value of another, row by row; null where it does not, or where either has too few. Of
+ * both directions only this one: `values` is how many the other has.
+ */
+export function determination(
+  of: readonly Datum[],
+  by: readonly Datum[],
+): { fits: number; of: number; values: number; holds: (i: number) => boolean | null } | null {
+  const column = { key: '', type: 'text' } as Column;
+  const [x, y] = [coded(column, of), coded(column, by)];
+  if (!x || !y || !canDetermine(x) || y.values.length >= x.values.length || !determines(x, y)) return null;
+  const { most, fits, of: all } = majority(x, y, 1);
+  const holds = (i: number): boolean | null =>
+    x.codes[i] === 0 && y.codes[i] === 0 ? null : x.codes[i] !== 0 && most[x.codes[i]!] === y.codes[i];
+  return { fits, of: all, values: y.values.length - 1, holds };
+}
+
 const canDetermine = ({ column, values, counts }: Coded): boolean => {
   const [distinct, filled] = [values.length - 1, counts.reduce((n, c) => n + c, 0) - counts[0]!];
   return (column.type === 'text' || column.type === 'choice') && distinct >= LEAST.values && filled >= distinct * LEAST.rowsPerValue;

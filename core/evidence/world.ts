@@ -7,17 +7,45 @@ import { type Datum, type Row, same } from '../values/types.ts';
 /** The rows that links lead to, by table and number. */
 export type LinkedRows = ReadonlyMap<string, ReadonlyMap<number, Row>>;
 
-/** The records of a form. Values stand column by column, all in the order of `ids`. */
+/** The records of a form, or the lines of a group. Values stand column by column, all in the order of `ids`. */
 export interface World {
   readonly plan: Plan;
+  /** the fields that are looked at: the form’s own, or those of the group */
+  readonly fields: readonly PlanField[];
+  /** the record each stands for, or lies in, by number */
   readonly ids: readonly number[];
   /** the day each was saved first, ISO; null where that is not known */
   readonly days: readonly (string | null)[];
+  /** who saved each by a form, as a row of people: only compared with what stands in it; null where that is not known */
+  readonly makers: readonly (number | null)[];
+  /** the lines of the records, group by group, for what is summed over them */
+  readonly lines: readonly LinesOf[];
   readonly columns: ReadonlyMap<string, readonly Datum[]>;
   readonly rows: LinkedRows;
   /** columns that the form itself has set in saves: by a rule, a move, a choice below */
   readonly byForm: ReadonlySet<string>;
 }
+
+/** Lines that lie in records: `parents` gives for each the place of its record. */
+export interface LinesOf {
+  readonly key: string;
+  readonly fields: readonly PlanField[];
+  readonly parents: readonly number[];
+  readonly columns: ReadonlyMap<string, readonly Datum[]>;
+}
+
+/** The lines of each group as worlds of their own. What is proposed for them is asked of each line; exceptions are told by its record. */
+export const linesWorlds = (world: World): World[] =>
+  world.lines.map(({ fields, parents, columns }) => ({
+    ...world,
+    fields,
+    columns,
+    ids: parents.map((p) => world.ids[p]!),
+    days: parents.map((p) => world.days[p] ?? null),
+    makers: parents.map((p) => world.makers[p] ?? null),
+    lines: [],
+    byForm: new Set(),
+  }));
 
 /** A column that can be reached from a chosen row, with what stands there for each record. */
 export interface Reached {
@@ -34,9 +62,11 @@ const MOST_REACHED = 400;
 
 const NOTHING: readonly Datum[] = [];
 export const valuesOf = (world: World, field: PlanField): readonly Datum[] => world.columns.get(field.definition.column ?? '') ?? NOTHING;
-/** The fields that are looked at: those of the form itself that are saved and hold no files. */
+/** The fields that are looked at: those that are saved and hold no files. */
 export const fieldsOf = (world: World): readonly PlanField[] =>
-  world.plan.own.filter((f) => f.definition.column !== null && world.columns.has(f.definition.column) && f.definition.type !== 'json');
+  world.fields.filter((f) => f.definition.column !== null && world.columns.has(f.definition.column) && f.definition.type !== 'json');
+/** What a formula beside it calls a field: inside lines its own name. */
+export const nameOf = (field: PlanField): string => field.key.slice(field.key.lastIndexOf('.') + 1);
 /** Whether a field holds the number of one row. */
 export const isLink = (field: PlanField): boolean => field.column !== null && linkTarget(field.column) !== null;
 
@@ -45,7 +75,7 @@ export function reachedFrom(world: World, from: PlanField): Reached[] {
   const found: Reached[] = [];
   const start = from.column ? linkTarget(from.column) : null;
   if (start === null) return found;
-  let level = [{ path: from.key, table: start, values: valuesOf(world, from), seen: new Set([start]) }];
+  let level = [{ path: nameOf(from), table: start, values: valuesOf(world, from), seen: new Set([start]) }];
   for (let hops = 1; hops <= MOST_HOPS; hops++) {
     const next: typeof level = [];
     for (const at of level) {
@@ -107,8 +137,8 @@ const keyOf = (value: Datum): string => (typeof value === 'object' ? JSON.string
 
 /** The records in which a test fails, by number: the first of them. */
 export function exceptionsOf(world: World, holds: (i: number) => boolean | null): number[] {
-  const found: number[] = [];
-  for (let i = 0; i < world.ids.length && found.length < MOST_EXCEPTIONS; i++) if (holds(i) === false) found.push(world.ids[i]!);
-  return found;
+  const found = new Set<number>();
+  for (let i = 0; i < world.ids.length && found.size < MOST_EXCEPTIONS; i++) if (holds(i) === false) found.add(world.ids[i]!);
+  return [...found];
 }
 const MOST_EXCEPTIONS = 30;

@@ -393,11 +393,14 @@ export async function recordsOf(
   db: Database,
   table: ModelTable,
   most: number,
-): Promise<{ records: (RecordRow & { readonly createdAt: string | null })[]; more: boolean }> {
+): Promise<{
+  records: (RecordRow & { readonly createdAt: string | null; readonly createdBy: number | null; readonly byForm: boolean })[];
+  more: boolean;
+}> {
   const raw = (await onlySeen(db(dataTable(table.key)), table)
     .orderBy('id', 'desc')
     .limit(most + 1)) as Record<string, unknown>[];
-  return { records: raw.slice(0, most).reverse().map((r) => ({ ...recordFrom(r, table.columns), createdAt: r._created_at as string | null })), more: raw.length > most }; // prettier-ignore
+  return { records: raw.slice(0, most).reverse().map((r) => ({ ...recordFrom(r, table.columns), createdAt: r._created_at as string | null, createdBy: r._created_by as number | null, byForm: r._form !== null })), more: raw.length > most }; // prettier-ignore
 }
 
 /** The rows that hold a value in a column, by their numbers. */
@@ -406,6 +409,12 @@ export async function idsWith(db: Database, table: ModelTable, column: string, v
     .where(column, value)
     .select('id')) as { id: number }[];
   return new Set(rows.map((r) => r.id));
+}
+
+/** The rows that link to one of so many others. */
+export async function rowsLinking(db: Database, table: string, link: string, to: ReadonlySet<number>): Promise<ReadonlySet<number>> {
+  const rows = (await db(dataTable(table)).whereNotNull(link).select('id', link)) as Record<string, number>[];
+  return new Set(rows.flatMap((r) => (to.has(r[link] as number) ? [r.id as number] : [])));
 }
 
 /** Rows that come after an id, in the order of the ids: found by the key, whatever the size of the table. */

@@ -27,7 +27,7 @@ import { Refused, notFound } from './errors';
 import { publishedForm, versionOrNull } from './forms';
 import { workCalendar } from './settings';
 import { type RequestAsked, fingerprintOf, keepAnswer, savedOnce } from './requests';
-import { columnValues, saveLines } from './lines';
+import { columnValues, kindsIn, overruledIn, saveLines } from './lines';
 import { asChanges, linkedTexts, stampOf } from './tables';
 import { renamedNames } from './linkNames';
 import { settleEntry } from './wants';
@@ -231,7 +231,8 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
     if (id !== null && !(await updateRow(db, table, id, request.revision as number, values, stamp))) {
       throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', {});
     }
-    const { lines, changes } = await saveLines(ws, db, entry, rowId, stored?.record ?? null, stamp);
+    const over = entry.overruled;
+    const { lines, changes } = await saveLines(ws, db, entry, rowId, stored?.record ?? null, stamp, over);
     await writeOrigins(db, table.key, new Map([[rowId, originsToKeep(entry, lines)]]));
     await addHistory(db, {
       table: table.key,
@@ -240,7 +241,7 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
       stamp,
       changes: { ...asChanges(stored?.row.row ?? {}, values), ...changes },
       origins: originsSaid(entry),
-      gave: overruledSaid(entry),
+      gave: overruledSaid(entry, over),
       reason: [movesSaid(entry), savedOver(entry)].filter((s) => s !== undefined).join('\n') || undefined,
     });
     const revision = id === null ? 1 : (request.revision as number) + 1;
@@ -294,17 +295,10 @@ const movesSaid = (entry: Entry): string | undefined =>
     ? `${MOVED}${entry.movesMade.map((m) => `${m.move.label}: ${m.from.label} → ${m.to.label}`).join('; ')}`.slice(0, 1000)
     : undefined;
 /** What fills would have given where a person decided otherwise, by column: for those who ask how well they fill. */
-const overruledSaid = (entry: Entry): Record<string, Datum> =>
-  Object.fromEntries([...entry.overruled].flatMap(([key, value]) => [[entry.field(key).definition.column, value] as const].filter((p): p is readonly [string, Datum] => Boolean(p[0])))); // prettier-ignore
+const overruledSaid = (entry: Entry, over: ReadonlyMap<string, Datum>): Record<string, Datum> =>
+  overruledIn(entry.plan.own, (key) => over.get(key));
 /** How the values that this save brought came to be, by column: what the history says beside them. */
-function originsSaid(entry: Entry): Record<string, Origin['kind']> {
-  const said: Record<string, Origin['kind']> = {};
-  for (const { key, definition } of entry.plan.own) {
-    const { kind } = entry.state(key).origin;
-    if (definition.column && kind !== 'stored' && kind !== 'none') said[definition.column] = kind;
-  }
-  return said;
-}
+const originsSaid = (entry: Entry): Record<string, Origin['kind']> => kindsIn(entry.plan.own, (key) => entry.state(key).origin.kind);
 
 /** What saving would say of a draft that is tried out: what must be corrected, or what would be stored. Nothing is written. */
 export type TriedSave = Answer<typeof contract.forms.trySave>;

@@ -1,14 +1,21 @@
 import { beforeAll, describe, expect, test } from 'vitest';
-import { proposalKey } from '../../core/evidence/proposal.ts';
+import { hasProposal, proposalKey, withProposal } from '../../core/evidence/proposal.ts';
+import type { Form } from '../../core/form/definition.ts';
+import { changeField } from '../../core/form/edit.ts';
+import { rulesSchema } from '../../core/form/rules.ts';
 import type { Edit } from '../../core/engine/state.ts';
+import type { Datum } from '../../core/values/types.ts';
 import type { Account } from '../database/accounts';
 import { accountByEmail } from '../database/accounts';
 import { historyOf } from '../database/history';
+import { originsOf } from '../database/origins';
 import { allRows } from '../database/rows';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { saveEntry } from './entries';
 import { type FillsAsked, countFills, fillsUse, keptLately } from './evidence';
-import { createForm } from './forms';
+import { createForm, draftOf, saveDraft } from './forms';
+import { findImpact } from './impact';
+import { publish } from './publishing';
 import { UNWATCHED } from './jobs';
 import { proposalsFor, refuseProposal } from './proposals';
 import { changeRecords } from './recordsAtOnce';
@@ -36,9 +43,8 @@ async function enter(more: readonly Edit[]): Promise<number> {
 
 test('the mark beside a field says how often it was kept lately; of a form that was never published nothing', async () => {
   const [mark, told] = [await keptLately(t.ws, 'lot_intake'), await use()];
-  expect(mark.records).toBe(told.records);
-  for (const f of told.fields) expect(mark.kept[f.field]).toBe(f.counts.kept);
-  expect(await keptLately(t.ws, await createForm(t.ws, t.maud, 'Not yet', null))).toEqual({ records: 0, kept: {} });
+  for (const f of told.fields) expect(mark[f.field]).toEqual({ kept: f.counts.kept, of: told.records });
+  expect(await keptLately(t.ws, await createForm(t.ws, t.maud, 'Not yet', null))).toEqual({});
 });
 
 test('how it was entered is counted once, of fields that choose, and without who entered', async () => {
@@ -138,5 +144,94 @@ describe('how well the fills of a form work', () => {
     expect(released.records).toBe((await rowsOf('lots')).filter((l) => l.status === 'released').length);
     expect((await fillsUse(t.ws, 'lot_intake', { ...ALL, version: 7 })).records).toBe(0);
     expect(await refusal(countFills(t.ws, 'no_such_form', ALL, UNWATCHED))).toMatchObject({ status: 404 });
+  });
+});
+
+describe('fields of lines', () => {
+  test('are counted over lines: what fills gave, what was put over it, in a record of a step as well', async () => {
+    const told = async (asked: Partial<FillsAsked> = {}) => fillsUse(t.ws, 'seed_request', { ...ALL, ...asked });
+    const before = await told();
+    const lines = await rowsOf('request_lines');
+    const grams = (u: typeof before) => u.fields.find((f) => f.field === 'packets.grams')!;
+    expect(grams(before)).toMatchObject({
+      label: 'Packets › g each',
+      fill: 'prefill',
+      records: lines.length,
+    });
+    expect(grams(before).spans.reduce((n, s) => n + s.kept, 0)).toBe(grams(before).counts.kept);
+    // once more what was asked for already, with another weight
+    const [request] = await rowsOf('requests');
+    const line = lines.find((l) => l.request === request!.id)!;
+    const set = (field: string, value: Datum | undefined, at?: number): Edit =>
+      ({ kind: 'set', field, value: value ?? null, ...(at === undefined ? {} : { line: at }) }) as Edit;
+    const edits = [
+      ...['partner', 'address', 'detail', 'method'].map((f) => set(f, request![f])),
+      ...['species', 'packets'].map((f) => set(`packets.${f}`, line[f], -1)),
+      set('packets.grams', 0.78, -1),
+    ];
+    await saveEntry(t.ws, t.ida, 'seed_request', null, { version: 1, edits, revision: null, request: 'evidence of lines' });
+    const after = await told();
+    expect(grams(after).records).toBe(lines.length + 1);
+    expect(grams(after).counts.over).toBe(grams(before).counts.over + 1);
+    expect(grams(after).over).toContainEqual(expect.objectContaining({ value: 0.78, count: 1 }));
+    expect((await keptLately(t.ws, 'seed_request'))['packets.grams']!.of).toBe(lines.length + 1);
+    // lines of records at a step
+    const drafts = new Set((await rowsOf('requests')).filter((r) => r.step === 'draft').map((r) => r.id));
+    const now = await rowsOf('request_lines');
+    expect(grams(await told({ step: 'draft' })).records).toBe(now.filter((l) => drafts.has(Number(l.request))).length);
+  });
+});
+
+describe('what a proposal claims is what impact finds', () => {
+  const change = async (to: (form: Form) => Form): Promise<void> => {
+    const { draft, revision } = await draftOf(t.ws, 'lot_intake');
+    await saveDraft(t.ws, t.maud, 'lot_intake', to(draft), revision);
+  };
+  const found = async (field: string, kind: string): Promise<number> =>
+    (await findImpact(t.ws, t.maud, 'lot_intake')).counts.find((c) => c.field === field && c.kind === kind)?.records ?? 0;
+
+  test('a check warns of the records that were said to be otherwise, a calculation would change the others', async () => {
+    await t.ws
+      .db('data_lots')
+      .whereNull('quarantine_from')
+      .update({ quarantine_from: t.ws.db.raw("date(collected_on, '+3 days')") });
+    await t.ws.db('data_lots').where({ id: 2 }).update({ collected_on: '2030-01-01' });
+    const { proposals } = await proposalsFor(t.ws, 'lot_intake');
+    const check = proposals.find((p) => p.kind === 'check' && p.field === 'collected_on')!;
+    expect(check.exceptions).toEqual([2]);
+    await change((form) => withProposal(form, check));
+    expect(await found('collected_on', 'warning')).toBe(check.of - check.fits);
+    const { published } = await draftOf(t.ws, 'lot_intake');
+    // the fill taken out, it is proposed from what it gave; a few say otherwise
+    await change(() => changeField(published!, 'storage_c', { value: null }));
+    await publish(t.ws, t.maud, 'lot_intake', null);
+    await t.ws.db('data_lots').where({ id: 1 }).update({ storage_c: 21 });
+    const prefill = (await proposalsFor(t.ws, 'lot_intake')).proposals.find((p) => p.field === 'storage_c' && p.kind === 'prefill')!;
+    expect(prefill).toMatchObject({ formula: published!.fields.storage_c!.value!.formula });
+    await change((form) => withProposal(form, prefill));
+    expect(prefill.exceptions).toHaveLength(prefill.of - prefill.fits);
+    // what a person typed stays theirs: the others would change
+    const origins = await originsOf(t.ws.db, 'lots', prefill.exceptions);
+    const typed = prefill.exceptions.filter((id) => ['typed', 'chosen'].includes(origins.get(id)?.storage_c?.kind ?? ''));
+    expect(typed.length).toBeLessThan(prefill.exceptions.length);
+    expect(await found('storage_c', 'change')).toBe(prefill.exceptions.length - typed.length);
+  });
+
+  test('a rule whose condition holds in none of the records is not used; turned off, it is no news', async () => {
+    const rules = [
+      { id: 'never', when: 'quantity_g > 1000000', then: [{ kind: 'require', field: 'remark' }] },
+      { id: 'always', when: 'quantity_g > 0', then: [{ kind: 'require', field: 'species' }] },
+    ];
+    await change((form) => ({ ...form, rules: [...form.rules, ...rulesSchema.parse(rules)] }));
+    await publish(t.ws, t.maud, 'lot_intake', null);
+    const unused = (await proposalsFor(t.ws, 'lot_intake')).proposals.filter((p) => p.kind === 'unused');
+    expect(unused.map((p) => p.field)).toContain('@never');
+    expect(unused.map((p) => p.field)).not.toContain('@always');
+    const never = unused.find((p) => p.field === '@never')!;
+    const { draft } = await draftOf(t.ws, 'lot_intake');
+    expect(hasProposal(draft, never)).toBe(false);
+    const off = withProposal(draft, never);
+    expect(off.rules.map((r) => [r.id, r.on])).toContainEqual(['never', false]);
+    expect(hasProposal(off, never)).toBe(true);
   });
 });

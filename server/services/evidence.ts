@@ -1,7 +1,7 @@
 import type { Answer, Result } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import { storedOf } from '../../core/engine/candidates.ts';
-import type { Plan } from '../../core/engine/plan.ts';
+import type { Plan, PlanField } from '../../core/engine/plan.ts';
 import { type SavedLine, howFillsWork } from '../../core/evidence/fills.ts';
 import type { LinkedRows } from '../../core/evidence/world.ts';
 import { entryUseOf } from '../../core/evidence/entryUse.ts';
@@ -10,7 +10,8 @@ import { holdsFiles } from '../../core/values/kinds/index.ts';
 import { type Column, linkTarget } from '../../core/model/tables.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { type SaveLine, savesOf } from '../database/history';
-import { allRows, idsWith } from '../database/rows';
+import type { ModelTable } from '../database/model';
+import { allRows, idsWith, rowsLinking } from '../database/rows';
 import { entryCounts } from '../database/entryUse';
 import { writeEntryCounts } from './entryUse';
 import { publishedForm, publishedOrNull } from './forms';
@@ -43,49 +44,37 @@ export async function fillsUse(ws: Workspace, form: string, asked: FillsAsked, j
 
 /** In how many of the records saved lately what a field was given was kept, by field. None of a form that was not published. */
 export async function keptLately(ws: Workspace, form: string): Promise<Answer<typeof contract.evidence.kept>> {
-  if (!(await publishedOrNull(ws, form))) return { records: 0, kept: {} };
+  if (!(await publishedOrNull(ws, form))) return {};
   const use = await ws.work.run('fillsUse', { form, asked: { since: null, version: null, step: null, most: LATELY } }, UNWATCHED);
-  return { records: use.records, kept: Object.fromEntries(use.fields.map((f) => [f.field, f.counts.kept])) };
+  return Object.fromEntries(use.fields.map((f) => [f.field, { kept: f.counts.kept, of: f.records }]));
 }
 
+/** What is counted together: the fields of the form over its records, or those of a group of lines over their rows. */
+interface Counted {
+  readonly fields: readonly PlanField[];
+  readonly table: ModelTable;
+  /** goes before the labels of its fields */
+  readonly label: string;
+}
 /** The counting itself, where nobody waits for it. */
 export async function countFills(ws: Workspace, formKey: string, asked: FillsAsked, job: JobHandle): Promise<FillsUse> {
-  const { most = MOST_SAVES } = asked;
-  const { plan, form } = await publishedForm(ws, formKey);
-  const table = await ws.modelTable(form.table);
-  const stepColumn = form.steps && form.fields[form.steps.field]?.column;
-  const atStep = asked.step !== null && stepColumn ? await idsWith(ws.db, table, stepColumn, asked.step) : null;
-  const saves: SavedLine[] = [];
-  let read = 0;
-  for await (const page of savesOf(ws.db, { form: formKey, table: form.table, since: asked.since, version: asked.version }, most)) {
-    read += page.length;
-    job.at(Math.min(0.6, read / MOST_SAVES), `reading the history: ${read.toLocaleString('en')} saves`);
-    for (const line of page) if (!atStep || atStep.has(line.row)) saves.push(savedLine(line));
-  }
-  job.at(0.7, 'counting');
-  const rows = await reachedRows(ws, plan, table.columns, 1);
-  const attributes = attributesOf(plan, table.columns, rows);
-  const offered = new Map(
-    plan.own.flatMap((f) => {
-      const options = f.choices?.options;
-      return options ? [[f.key, options.map((o) => storedOf(f, o))] as const] : [];
-    }),
+  const { plan } = await publishedForm(ws, formKey);
+  const main: Counted = { fields: plan.own, table: await ws.modelTable(plan.form.table), label: '' };
+  const inStep = await atStep(ws, plan, main.table, asked.step);
+  const { use, told, older } = await countedOf(ws, plan, formKey, main, asked, inStep, null, (read) =>
+    job.at(Math.min(0.6, read / MOST_SAVES), `reading the history: ${read.toLocaleString('en')} saves`),
   );
-  const { fields, ...use } = howFillsWork(plan, saves, [...attributes.values()], offered);
-  const columnOf = (path: string): { label: string; column: Column } => {
-    const [outer = '', inner] = path.split('.');
-    const own = table.columns.find((c) => c.key === outer)!;
-    const label = plan.own.find((f) => f.definition.column === outer)?.definition.label ?? own.label;
-    const far = inner === undefined ? undefined : plan.tables.get(linkTarget(own) ?? '')?.columns.find((c) => c.key === inner);
-    return far ? { label: `${label} › ${far.label}`, column: far } : { label, column: own };
-  };
-  const told = fields.map((u) => {
-    const field = plan.own.find((f) => f.key === u.field)!;
-    const column = table.columns.find((c) => c.key === field.definition.column)!;
-    return { ...u, label: field.definition.label, column, where: u.where && { ...u.where, ...columnOf(u.where.path) } };
-  });
+  const all = [...told];
+  for (const { definition, first, count } of plan.lines) {
+    job.at(0.7, `counting ${definition.label}`);
+    const table = await ws.modelTable(definition.table);
+    const lines: Counted = { fields: plan.fields.slice(first, first + count), table, label: `${definition.label} › ` };
+    const only = inStep && (await rowsLinking(ws.db, table.key, definition.link, inStep));
+    all.push(...(await countedOf(ws, plan, formKey, lines, asked, only, use.spans, () => undefined)).told);
+  }
+  job.at(0.9, 'counting');
   // what links lead to is told by what it is called
-  const cells = told.flatMap((u) => [
+  const cells = all.flatMap((u) => [
     ...u.over.map((o) => ({ column: u.column, value: o.value })),
     ...u.unchosen.map((value) => ({ column: u.column, value })),
     ...(u.where ? [{ column: u.where.column, value: u.where.value }] : []),
@@ -97,9 +86,63 @@ export async function countFills(ws: Workspace, formKey: string, asked: FillsAsk
   const entered = entryUseOf(await entryCounts(ws.db, formKey, asked.version));
   const lists = entered.lists.flatMap((l) => {
     const field = plan.fields.find((f) => f.key === l.field);
-    return field ? [{ ...l, label: field.definition.label }] : [];
+    return field ? [{ ...l, label: labelOf(plan, field) }] : [];
   });
-  return { ...use, entered: { times: entered.times, lists }, fields: told.map(({ where, ...u }) => ({ ...u, where: where && withoutPath(where) })), older: read >= most, linked } as FillsUse; // prettier-ignore
+  return { ...use, entered: { times: entered.times, lists }, fields: all.map(({ where, ...u }) => ({ ...u, where: where && withoutPath(where) })), older, linked } as FillsUse; // prettier-ignore
+}
+const labelOf = (plan: Plan, field: PlanField): string => {
+  const [outer = '', inner] = field.key.split('.');
+  const lines = inner === undefined ? undefined : plan.form.lines[outer];
+  return `${lines ? `${lines.label} › ` : ''}${field.definition.label}`;
+};
+
+/** The records that stand at a step now; null where none is asked for. */
+async function atStep(ws: Workspace, { form }: Plan, table: ModelTable, step: string | null): Promise<ReadonlySet<number> | null> {
+  const column = form.steps && form.fields[form.steps.field]?.column;
+  return step !== null && column ? idsWith(ws.db, table, column, step) : null;
+}
+
+/** Counts one group of fields over the history of its table. `only`: the rows that count, null for all. */
+async function countedOf(
+  ws: Workspace,
+  plan: Plan,
+  formKey: string,
+  { fields: counted, table, label: before }: Counted,
+  asked: FillsAsked,
+  only: ReadonlySet<number> | null,
+  spans: readonly string[] | null,
+  at: (read: number) => void,
+) {
+  const { most = MOST_SAVES } = asked;
+  const saves: SavedLine[] = [];
+  let read = 0;
+  for await (const page of savesOf(ws.db, { form: formKey, table: table.key, since: asked.since, version: asked.version }, most)) {
+    read += page.length;
+    at(read);
+    for (const line of page) if (!only || only.has(line.row)) saves.push(savedLine(line));
+  }
+  const rows = await reachedRows(ws, plan, table.columns, 1);
+  const attributes = attributesOf(plan, table.columns, rows);
+  const offered = new Map(
+    counted.flatMap((f) => {
+      const options = f.choices?.options;
+      return options ? [[f.key, options.map((o) => storedOf(f, o))] as const] : [];
+    }),
+  );
+  const { fields, ...use } = howFillsWork(counted, saves, [...attributes.values()], offered, spans);
+  const columnOf = (path: string): { label: string; column: Column } => {
+    const [outer = '', inner] = path.split('.');
+    const own = table.columns.find((c) => c.key === outer)!;
+    const label = counted.find((f) => f.definition.column === outer)?.definition.label ?? own.label;
+    const far = inner === undefined ? undefined : plan.tables.get(linkTarget(own) ?? '')?.columns.find((c) => c.key === inner);
+    return far ? { label: `${label} › ${far.label}`, column: far } : { label, column: own };
+  };
+  const told = fields.map((u) => {
+    const field = counted.find((f) => f.key === u.field)!;
+    const column = table.columns.find((c) => c.key === field.definition.column)!;
+    return { ...u, label: `${before}${field.definition.label}`, column, where: u.where && { ...u.where, ...columnOf(u.where.path) } };
+  });
+  return { use, told, older: read >= most };
 }
 const withoutPath = <W extends { path: string }>({ path: _, ...where }: W): Omit<W, 'path'> => where;
 

@@ -1,6 +1,8 @@
 import type { StoredRecord } from '../../core/engine/context.ts';
 import type { Entry } from '../../core/engine/entry.ts';
 import type { PlanField } from '../../core/engine/plan.ts';
+import { addressOf } from '../../core/engine/state.ts';
+import type { Origin } from '../../core/model/origin.ts';
 import { type Result, isDatum } from '../../core/formula/errors.ts';
 import { type Datum, same } from '../../core/values/types.ts';
 import type { Database } from '../database/connection';
@@ -27,6 +29,25 @@ export function columnValues(fields: readonly PlanField[], valueOf: (key: string
   return values;
 }
 
+/** How the values of fields came to be, by column: what the history says beside them. */
+export function kindsIn(fields: readonly PlanField[], kindOf: (key: string) => Origin['kind']): Record<string, Origin['kind']> {
+  const said: Record<string, Origin['kind']> = {};
+  for (const { key, definition } of fields) {
+    const kind = kindOf(key);
+    if (definition.column && kind !== 'stored' && kind !== 'none') said[definition.column] = kind;
+  }
+  return said;
+}
+/** What fills would have given to fields where a person decided otherwise, by column. */
+export function overruledIn(fields: readonly PlanField[], gave: (key: string) => Datum | undefined): Record<string, Datum> {
+  const said: Record<string, Datum> = {};
+  for (const { key, definition } of fields) {
+    const value = gave(key);
+    if (definition.column && value !== undefined) said[definition.column] = value;
+  }
+  return said;
+}
+
 /**
  * Writes an entry's lines into their child tables: new ones added, changed ones changed, those taken out (or emptied)
  * deleted. Gives each line with its row, and what the record's history says of it. Call inside the save's transaction.
@@ -38,6 +59,7 @@ export async function saveLines(
   record: number,
   before: StoredRecord | null,
   stamp: RowStamp,
+  over: ReadonlyMap<string, Datum>,
 ): Promise<{ lines: Record<string, SavedLine[]>; changes: Record<string, [Datum, Datum]> }> {
   const lines: Record<string, SavedLine[]> = {};
   const changes: Record<string, [Datum, Datum]> = {};
@@ -53,15 +75,17 @@ export async function saveLines(
       values[definition.link] = record;
       if (definition.order) values[definition.order] = place + 1;
       const old = stored.get(line);
+      const origins = kindsIn(fields, (k) => entry.state(k, line).origin.kind);
+      const gave = overruledIn(fields, (k) => over.get(addressOf(k, line)));
       const id = old ? line : await insertRow(db, table, values, stamp);
       if (!old) {
         done.added++;
-        await addHistory(db, { table: table.key, row: id, kind: 'created', stamp, changes: asChanges({}, values) });
+        await addHistory(db, { table: table.key, row: id, kind: 'created', stamp, changes: asChanges({}, values), origins, gave });
       } else if (Object.entries(values).some(([column, value]) => !same(old[column] ?? null, value))) {
         done.changed++;
         const revision = (await rowById(db, table, line))?.revision ?? 0;
         await updateRow(db, table, line, revision, values, stamp);
-        await addHistory(db, { table: table.key, row: line, kind: 'changed', stamp, changes: asChanges(old, values) });
+        await addHistory(db, { table: table.key, row: line, kind: 'changed', stamp, changes: asChanges(old, values), origins, gave });
       }
       saved.push({ line, id, values });
     }

@@ -4,15 +4,20 @@ import type { Overruled } from '../../core/evidence/habits.ts';
 import { proposalKey } from '../../core/evidence/proposal.ts';
 import { proposalsOf } from '../../core/evidence/proposals.ts';
 import type { Proposal } from '../../core/evidence/proposal.ts';
-import type { World } from '../../core/evidence/world.ts';
+import { conditionsHeld } from '../../core/evidence/rulesHeld.ts';
+import { type LinesOf, type World, linesWorlds } from '../../core/evidence/world.ts';
+import type { Plan } from '../../core/engine/plan.ts';
 import type { Origin } from '../../core/model/origin.ts';
 import type { Datum } from '../../core/values/types.ts';
+import { allAccounts } from '../database/accounts';
 import { savesOf } from '../database/history';
+import type { ModelTable } from '../database/model';
 import { recordsOf } from '../database/rows';
 import { setSetting, setting } from '../database/settings';
 import { reachedRows } from './evidence';
 import { draftPlan, formOf, publishedOrNull } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
+import { ManyEntries, TOGETHER, readRecords, recordPages } from './manyEntries';
 import type { Workspace } from './workspace';
 
 /* What the records of a form propose for it: looked for where nobody waits for it; what was refused stays refused. */
@@ -21,6 +26,10 @@ export type Proposals = Result<typeof contract.evidence.proposals>;
 /** The most records that are looked through: the newest. */
 const MOST_RECORDS = 100_000;
 const MOST_SAVES = 200_000;
+const MOST_LINES = 400_000;
+/** Records that rules are asked about: the newest. */
+const MOST_ASKED = 500;
+const LEAST_ASKED = 20;
 /** The most refusals kept of a form: the newest. */
 const MOST_REFUSED = 1000;
 
@@ -57,16 +66,69 @@ export async function findProposals(ws: Workspace, formKey: string, job: JobHand
       if (!isNew || at === undefined) continue;
       for (const column of Object.keys(gave ?? {})) overruled.push({ at, column, value: (changes[column]?.[1] ?? null) as Datum });
     }
+  const people = new Map((await allAccounts(ws.db)).map((a) => [a.id, a.person]));
+  const lines = await linesIn(ws, plan, places);
   const world: World = {
     plan,
+    fields: plan.own,
     ids: records.map((r) => r.row.id),
     days: records.map((r) => r.createdAt?.slice(0, 10) ?? null),
+    // who brought a file in did not enter what stands in it
+    makers: records.map((r) => (r.byForm ? (people.get(r.createdBy ?? 0) ?? null) : null)),
+    lines,
     columns,
     byForm,
-    rows: await reachedRows(ws, plan, table.columns, 3),
+    rows: await reachedRows(ws, plan, [...table.columns, ...lines.flatMap((l) => l.table.columns)], 3),
   };
-  const proposals = proposalsOf(world, overruled, (what, share) => job.at(0.3 + 0.7 * share, `looking for ${what}`));
+  const told = (what: string, share: number): void => job.at(0.3 + 0.5 * share, `looking for ${what}`);
+  const proposals = proposalsOf(world, overruled, told);
+  for (const own of linesWorlds(world)) {
+    job.at(0.8, 'looking through the lines');
+    proposals.push(...proposalsOf(own, []));
+  }
+  job.at(0.9, 'asking the rules');
+  proposals.push(...(await unusedRules(ws, plan, records.map((r) => r.row.id)))); // prettier-ignore
   return { records: records.length, proposals, older: more };
+}
+
+/** The lines of records, by the places these have. */
+async function linesIn(
+  ws: Workspace,
+  plan: Plan,
+  places: ReadonlyMap<number, number>,
+): Promise<(LinesOf & { readonly table: ModelTable })[]> {
+  const found = [];
+  for (const { key, definition, first, count } of plan.lines) {
+    const table = await ws.modelTable(definition.table);
+    const { records } = await recordsOf(ws.db, table, MOST_LINES);
+    const rows = records.flatMap(({ row }) => {
+      const parent = places.get(Number(row[definition.link]));
+      return parent === undefined ? [] : [{ row, parent }];
+    });
+    found.push({
+      key,
+      table,
+      fields: plan.fields.slice(first, first + count),
+      parents: rows.map((r) => r.parent),
+      columns: new Map(table.columns.map((c) => [c.key, rows.map((r) => r.row[c.key] ?? null)])),
+    });
+  }
+  return found;
+}
+
+/** Rules whose condition holds in none of the newest records, as they stand now. */
+async function unusedRules(ws: Workspace, plan: Plan, ids: readonly number[]): Promise<Proposal[]> {
+  const rules = plan.form.rules.filter((r) => r.on && r.when !== null);
+  const asked = ids.slice(-MOST_ASKED);
+  if (!rules.length || asked.length < LEAST_ASKED) return [];
+  const many = await ManyEntries.of(ws, plan, (entry) => conditionsHeld(entry));
+  const held = new Set<string>();
+  for await (const page of recordPages(ws, plan.form.table, { subset: null, rows: asked })) {
+    const records = await readRecords(ws, plan, page);
+    for (let i = 0; i < records.length; i += TOGETHER)
+      for (const { outcome } of await many.run(records.slice(i, i + TOGETHER))) for (const id of outcome ?? []) held.add(id);
+  }
+  return rules.filter((r) => !held.has(r.id)).map((r): Proposal => ({ kind: 'unused', field: `@${r.id}`, formula: '', message: null, fits: asked.length, of: asked.length, today: null, exceptions: [] })); // prettier-ignore
 }
 
 const settingOf = (form: string): string => `refused ${form}`;

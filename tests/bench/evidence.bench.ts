@@ -62,7 +62,7 @@ function world(): { world: World; saves: SavedLine[] } {
     saves.push({ row: i + 1, isNew: true, at: `${day(Math.floor((i * 900) / RECORDS))}T10:00:00`, version: 1, values: row, origins: { site: 'chosen', altitude: isOver ? 'typed' : 'prefill' }, gave: isOver ? { altitude: site.altitude ?? null } : {} }); // prettier-ignore
   }
   const plan = compileForm(form, tables);
-  return { saves, world: { plan, ids: saves.map((s) => s.row), days: saves.map((s) => s.at.slice(0, 10)), columns: values, rows: new Map([['regions', regions], ['sites', sites]]), byForm: new Set() } }; // prettier-ignore
+  return { saves, world: { plan, fields: plan.own, lines: [], makers: saves.map((_, i) => 1 + (i % 7)), ids: saves.map((s) => s.row), days: saves.map((s) => s.at.slice(0, 10)), columns: values, rows: new Map([['regions', regions], ['sites', sites]]), byForm: new Set() } }; // prettier-ignore
 }
 
 export default function run(): void {
@@ -89,7 +89,7 @@ export default function run(): void {
   const attributes = ['region', 'site', ...Array.from({ length: 8 }, (_, i) => `c${i}`)].map((c) => ({ path: c, column: c, of: (v: Readonly<Record<string, Datum>>) => v[c] ?? null })); // prettier-ignore
   const fills = timed(
     'how well the fills work',
-    () => `${howFillsWork(made.world.plan, made.saves, attributes, new Map()).fields.length} fields`,
+    () => `${howFillsWork(made.world.fields, made.saves, attributes, new Map()).fields.length} fields`,
   );
   const overruled = made.saves.flatMap((s, at) =>
     s.gave?.altitude === undefined ? [] : [{ at, column: 'altitude', value: s.values.altitude ?? null }],

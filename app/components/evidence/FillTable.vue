@@ -3,9 +3,15 @@ import { OUTCOMES } from '~~/core/evidence/fills.ts';
 import { type FieldUse, type FillsUse, OUTCOME_WORDS, fillWords, useWords } from './fillWords';
 
 /* Field by field, what became of what it was given: a bar, and what there is to know first. A press on a field tells the rest. */
-const props = defineProps<{ use: FillsUse; fields: readonly FieldUse[]; label: string }>();
+const props = defineProps<{
+  use: FillsUse;
+  fields: readonly FieldUse[];
+  label: string;
+  /** counted over lines, not records */ lines?: boolean;
+}>();
+const of = computed(() => { const n = props.fields[0]?.records ?? props.use.records; return `Of ${n.toLocaleString(LOCALE)} ${props.lines ? (n === 1 ? 'line' : 'lines') : n === 1 ? 'record' : 'records'}`; }); // prettier-ignore
 const picked = defineModel<string | null>('picked', { required: true });
-const width = (n: number): string => `${(100 * n) / Math.max(1, props.use.records)}%`;
+const width = (n: number, of: number): string => `${(100 * n) / Math.max(1, of)}%`;
 const said = (u: FieldUse): string =>
   OUTCOMES.filter((o) => u.counts[o] > 0)
     .map((o) => `${u.counts[o].toLocaleString(LOCALE)} ${OUTCOME_WORDS[o]}`)
@@ -31,14 +37,14 @@ const fails = (u: FieldUse): boolean => u.fill !== null && u.counts.over + u.cou
         ><span class="muted">{{ fillWords(u) }}</span></template
       ></Column
     >
-    <Column :header="`Of ${use.records.toLocaleString(LOCALE)} records`"
+    <Column :header="of"
       ><template #body="{ data: u }: { data: FieldUse }"
         ><div class="bar" role="img" :aria-label="said(u)">
-          <i v-for="o in OUTCOMES" :key="o" :class="`out-${o}`" :style="{ width: width(u.counts[o]) }" />
+          <i v-for="o in OUTCOMES" :key="o" :class="`out-${o}`" :style="{ width: width(u.counts[o], u.records) }" />
         </div>
         <span class="words"
           ><i v-if="fails(u)" class="pi pi-exclamation-triangle" role="img" aria-label="mostly not kept" />
-          {{ useWords(u, use.records, use.linked) }}</span
+          {{ useWords(u, use.linked) }}</span
         ></template
       ></Column
     >

@@ -13,9 +13,8 @@ const { data } = useQuery({
   staleTime: 300_000,
 });
 const kept = computed(() => {
-  const { records = 0, kept: all = {} } = data.value ?? {};
-  const n = all[props.field];
-  return n === undefined || !records ? null : `kept in ${share(n, records)} of ${records.toLocaleString(LOCALE)}`;
+  const { kept: n, of } = data.value?.[props.field] ?? { kept: 0, of: 0 };
+  return of ? `kept in ${share(n, of)} of ${of.toLocaleString(LOCALE)}` : null;
 });
 </script>
 

@@ -63,7 +63,16 @@ const times = computed(() => [...props.entered.times].reverse().slice(0, 5));
 </template>
 
 <style scoped>
+section {
+  padding-top: 12px;
+  display: grid;
+  gap: 6px;
+}
 .small {
   font-size: 12.5px;
+  white-space: nowrap;
+}
+p.small {
+  white-space: normal;
 }
 </style>

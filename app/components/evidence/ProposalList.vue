@@ -2,6 +2,8 @@
 import { hasProposal, proposalKey, withProposal } from '~~/core/evidence/proposal.ts';
 import type { ResultOf } from '~~/core/contract/define.ts';
 import type { contract } from '~~/core/contract/index.ts';
+import { fieldAt } from '~~/core/form/definition.ts';
+import { ruleName } from '~~/core/form/rules.ts';
 import { share } from './fillWords';
 
 /*
@@ -29,7 +31,19 @@ async function look(): Promise<void> {
 }
 void look();
 
-const label = (key: string): string => draft.form?.fields[key]?.label ?? draft.published?.fields[key]?.label ?? key;
+/** What a field is called, one of lines with their name before it; of a rule, its name. */
+function label(path: string): string {
+  for (const form of [draft.form, draft.published]) {
+    if (!form) continue;
+    const at = form.rules.findIndex((r) => `@${r.id}` === path);
+    if (at >= 0) return `The rule “${ruleName(form.rules[at]!, at)}”`;
+    const [outer = '', inner] = path.split('.');
+    const own = fieldAt(form, path)?.label;
+    if (own !== undefined) return inner === undefined ? own : `${form.lines[outer]?.label ?? outer} › ${own}`;
+  }
+  return path;
+}
+const isRule = (p: Listed): boolean => p.field.startsWith('@');
 /** what the draft has already, or has no field for, is no proposal any more */
 const isOpen = (p: Listed): boolean => draft.form !== null && !hasProposal(draft.form, p);
 const shown = computed(() => (found.value?.proposals ?? []).filter((p) => (!p.refused || all.value) && p.kind !== 'unused'));
@@ -39,6 +53,7 @@ const WORDS: Readonly<Record<Listed['kind'], string>> = {
   prefill: 'could be prefilled with',
   calculation: 'could be calculated:',
   default: 'could start with',
+  carry: 'could start as in the entry before',
   otherwise: 'could be prefilled otherwise:',
   narrowing: 'could offer only those for which',
   show: 'could be shown only when',
@@ -48,7 +63,7 @@ const WORDS: Readonly<Record<Listed['kind'], string>> = {
 };
 function evidence(p: Listed): string {
   const n = (x: number): string => x.toLocaleString(LOCALE);
-  const base = `fits ${n(p.fits)} of ${n(p.of)} records`;
+  const base = `fits ${n(p.fits)} of ${n(p.of)} ${p.field.includes('.') ? 'lines' : 'records'}`;
   return p.today === null ? base : `${base}; as it is today, ${n(p.today)}`;
 }
 function take(p: Listed): void {
@@ -127,7 +142,7 @@ async function refuse(p: Listed, to: boolean): Promise<void> {
       <ul class="cards">
         <li v-for="p in shown" :key="proposalKey(p)" :aria-label="`${label(p.field)} ${WORDS[p.kind]} ${p.formula}`">
           <p>
-            <b>{{ label(p.field) }}</b> {{ WORDS[p.kind] }} <code>{{ p.formula }}</code>
+            <b>{{ label(p.field) }}</b> {{ WORDS[p.kind] }} <code v-if="p.formula">{{ p.formula }}</code>
           </p>
           <p class="muted small">
             {{ evidence(p) }} ({{ share(p.fits, p.of) }})<template v-if="p.exceptions.length"
@@ -148,27 +163,35 @@ async function refuse(p: Listed, to: boolean): Promise<void> {
           </p>
         </li>
       </ul>
+      <p v-if="draft.form" class="muted small">
+        Columns that come together could be tables of their own:
+        <NuxtLink :to="`/design/tables/${draft.form.table}?together`">what repeats in its table</NuxtLink>.
+      </p>
       <template v-if="unused.length">
-        <h3>Empty in all records</h3>
+        <h3>Not used</h3>
         <ul class="plain">
           <li v-for="p in unused" :key="proposalKey(p)">
             {{ label(p.field) }}
+            <span class="muted small">{{
+              isRule(p) ? `holds in none of the newest ${p.of.toLocaleString(LOCALE)}` : 'is empty in all of them'
+            }}</span>
             <template v-if="!isOpen(p)"
-              >: out of the draft. <Button v-if="proposalKey(p) === lastTaken && draft.canUndo" link label="Undo" @click="giveBack(p)"
+              >: {{ isRule(p) ? 'turned off in the draft' : 'out of the draft' }}.
+              <Button v-if="proposalKey(p) === lastTaken && draft.canUndo" link label="Undo" @click="giveBack(p)"
             /></template>
             <template v-else-if="isOpen(p)"
               ><Button
                 link
                 severity="secondary"
-                label="take it out"
-                :aria-label="`Take ${label(p.field)} out of the draft`"
+                :label="isRule(p) ? 'turn it off' : 'take it out'"
+                :aria-label="isRule(p) ? `Turn off: ${label(p.field)}` : `Take ${label(p.field)} out of the draft`"
                 @click="take(p)" />
               ·
               <Button
                 link
                 severity="secondary"
                 :label="p.refused ? 'consider it again' : 'never'"
-                :aria-label="`${p.refused ? 'Consider again' : 'Never'}: take ${label(p.field)} out`"
+                :aria-label="`${p.refused ? 'Consider again' : 'Never'}: ${label(p.field)}, not used`"
                 @click="refuse(p, !p.refused)"
             /></template>
           </li>

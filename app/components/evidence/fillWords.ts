@@ -28,8 +28,8 @@ const putWords = (use: FieldUse, put: FieldUse['over'][number], linked: FillsUse
   put.days === null ? valueWords(use.column, put.value, linked) : daysWords(put.days);
 
 /** What stands under a field's bar: what there is to know about it first. */
-export function useWords(use: FieldUse, records: number, linked: FillsUse['linked']): string {
-  const { counts, over, where } = use;
+export function useWords(use: FieldUse, linked: FillsUse['linked']): string {
+  const { counts, over, where, records } = use;
   const [most] = over;
   if (where && most)
     return `typed over in ${share(where.over, where.of)} of those with ${where.label} ${valueWords(where.column, where.value, linked)}, mostly with ${putWords(use, most, linked)}`;

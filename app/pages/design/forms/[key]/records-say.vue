@@ -55,12 +55,21 @@ watch([span, version, step], () => {
 });
 
 // ---- which fields ----
-const filling = computed(() => use.value?.fields.filter((u) => u.fill !== null || u.counts.kept > 0) ?? []);
-const byHand = computed(() => use.value?.fields.filter((u) => !filling.value.includes(u)) ?? []);
+const own = computed(() => use.value?.fields.filter((u) => !u.field.includes('.')) ?? []);
+const filling = computed(() => own.value.filter((u) => u.fill !== null || u.counts.kept > 0));
+const byHand = computed(() => own.value.filter((u) => !filling.value.includes(u)));
+const ofLines = computed(() => {
+  const groups = new Map<string, FieldUse[]>();
+  for (const u of use.value?.fields ?? []) {
+    const [group = '', inner] = u.field.split('.');
+    if (inner !== undefined) groups.set(group, [...(groups.get(group) ?? []), u]);
+  }
+  return [...groups].map(([group, fields]) => ({ group, label: draft.published?.lines[group]?.label ?? group, fields }));
+});
 const picked = ref<string | null>(one('field') || null);
 const shown = computed((): FieldUse | null => use.value?.fields.find((u) => u.field === picked.value) ?? null); // prettier-ignore
 const keys = computed(() => {
-  const sum = (of: 'pressed' | 'saved'): number => Math.round((use.value?.fields ?? []).reduce((n, u) => n + u.keys[of], 0));
+  const sum = (of: 'pressed' | 'saved'): number => Math.round((use.value?.fields ?? []).reduce((n, u) => n + (u.keys[of] * u.records) / Math.max(1, use.value!.records), 0)); // prettier-ignore
   return { pressed: sum('pressed'), saved: sum('saved') };
 });
 const costly = computed(() => [...(use.value?.fields ?? [])].sort((a, b) => b.keys.pressed - a.keys.pressed).filter((u) => u.keys.pressed >= 0.5).slice(0, 3)); // prettier-ignore
@@ -136,6 +145,10 @@ useHead({ title: computed(() => `What the records of ${label.value} say · Brisk
             </div>
             <h2>Filled in by hand</h2>
             <FillTable v-model:picked="picked" :use="use" :fields="byHand" label="Filled in by hand" />
+            <template v-for="g in ofLines" :key="g.group">
+              <h2>{{ g.label }}</h2>
+              <FillTable v-model:picked="picked" :use="use" :fields="g.fields" :label="g.label" lines />
+            </template>
             <ListsUse :entered="use.entered" />
           </section>
           <div class="beside">
@@ -153,7 +166,7 @@ useHead({ title: computed(() => `What the records of ${label.value} say · Brisk
                 <template v-for="(n, o) in shown.counts" :key="o"
                   ><dt>{{ OUTCOME_WORDS[o] }}</dt>
                   <dd>
-                    {{ n.toLocaleString(LOCALE) }} <span class="muted">{{ share(n, use.records) }}</span>
+                    {{ n.toLocaleString(LOCALE) }} <span class="muted">{{ share(n, shown.records) }}</span>
                   </dd></template
                 ><template v-if="shown.later"
                   ><dt>changed by hand later</dt>
