@@ -250,7 +250,11 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
 
   /** Notes how a choice was made, or that what was searched was not found. */
   function noteChoice(address: string, how: Omit<ChoiceHow, 'field'>): void {
-    if (chosenHow.length < MOST_CHOICES) chosenHow.push({ field: parseAddress(address).field, ...how });
+    const { field } = parseAddress(address);
+    const last = chosenHow.findLast((c) => c.field === field);
+    // the same text left standing, however often its field is left
+    if (how.at === null && last?.at === null && last.searched === how.searched) return;
+    if (chosenHow.length < MOST_CHOICES) chosenHow.push({ field, ...how });
   }
 
   const choicesMade = (): readonly ChoiceHow[] => chosenHow;

@@ -3,6 +3,7 @@ import { compileForm } from '../../core/engine/compile.ts';
 import { parseForm } from '../../core/form/definition.ts';
 import { proposalsOf } from '../../core/evidence/proposals.ts';
 import { type SavedLine, howFillsWork } from '../../core/evidence/fills.ts';
+import { togetherIn } from '../../core/evidence/together.ts';
 import type { World } from '../../core/evidence/world.ts';
 import { table } from '../../core/testing/seedbank.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
@@ -91,6 +92,8 @@ export default function run(): void {
     'how well the fills work',
     () => `${howFillsWork(made.world.fields, made.saves, attributes, new Map()).fields.length} fields`,
   );
+  const columns = [...made.world.columns.keys()].map((key) => made.world.plan.tables.get('visits')!.columns.find((c) => c.key === key)!);
+  timed('columns that come together', () => `${togetherIn(columns, made.world.columns, made.world.ids).length} chains`);
   const overruled = made.saves.flatMap((s, at) =>
     s.gave?.altitude === undefined ? [] : [{ at, column: 'altitude', value: s.values.altitude ?? null }],
   );

@@ -26,6 +26,31 @@ test('what clerks do out of habit is seen: what is typed over, with what, and wh
   await expect(page.getByText(/record|No record was saved so/).first()).toBeVisible();
 });
 
+test('how it is entered is counted: what was searched and not found, what was chosen, without who', async ({ page }) => {
+  await signIn(page, 'Ida');
+  await page.goto('/entry/lot_intake/new');
+  await choose(page, 'family', 'Fagaceae');
+  // sought by a name that no list knows, then by its own
+  await control(page, 'species').fill('zzoak');
+  await page.keyboard.press('Tab');
+  await control(page, 'species').fill('');
+  await choose(page, 'species', 'Quercus robur');
+  await choose(page, 'region', 'North Marrow');
+  await choose(page, 'site', 'Hobb’s Lot');
+  await control(page, 'quantity_g').fill('12.5');
+  await control(page, 'purity').click();
+  await page.getByRole('option').first().click();
+  await page.keyboard.press('Control+s');
+  await expect(page).toHaveURL(/\/entry\/lot_intake(\?|$)/);
+  await page.context().clearCookies();
+  await signIn(page, 'Maud');
+  await page.goto('/design/forms/lot_intake/records-say');
+  const told = page.getByRole('region', { name: 'How it is entered' });
+  await expect(told).toContainText(/half of the entries take at most \d+ s by version 1/);
+  const species = told.getByRole('row').filter({ hasText: 'Species' });
+  await expect(species).toContainText('zzoak (1)');
+});
+
 test('a proposal is taken into the draft and undone; refused, it stays away', async ({ page }) => {
   await signIn(page, 'Maud');
   await page.goto('/design/forms/lot_intake/records-say');
