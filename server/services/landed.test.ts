@@ -81,6 +81,7 @@ test('there is one of each landed state', () => {
     '0009-proving.sqlite.gz',
     '0010-views.sqlite.gz',
     '0011-gave.sqlite.gz',
+    '0012-entry.sqlite.gz',
   ]);
 });
 
@@ -119,7 +120,7 @@ test('a view that was kept before shows its records', async () => {
 });
 
 test('records saved before it was noted what a fill had given are counted all the same', async () => {
-  for (const name of ['0009-proving.sqlite.gz', '0011-gave.sqlite.gz']) {
+  for (const name of ['0009-proving.sqlite.gz', '0011-gave.sqlite.gz', '0012-entry.sqlite.gz']) {
     const { ws } = await openFixture(name);
     const use = await countFills(ws, 'lot_intake', { since: null, version: null, step: null }, UNWATCHED);
     expect(use.records, name).toBeGreaterThan(40);
