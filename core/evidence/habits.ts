@@ -6,7 +6,7 @@ import { compareText } from '../values/text.ts';
 import { type Datum, same } from '../values/types.ts';
 import type { Proposal } from './proposal.ts';
 import { whereMost } from './where.ts';
-import { type World, agreement, exceptionsOf, fieldsOf, isLink, nameOf, valuesOf } from './world.ts';
+import { type World, agreement, exceptionsOf, fieldsOf, isFilledByForm, isLink, nameOf, valuesOf } from './world.ts';
 
 /* What is mostly entered: the same value, or the day of entry (default); under one condition something else than the fill gives. */
 const LEAST = { share: 0.8, records: 20 } as const;
@@ -22,7 +22,7 @@ export function literal(field: PlanField, value: Datum): string | null {
 /** Fields without a fill in which most records hold one value, or the day on which they were saved. */
 export function defaults(world: World): Proposal[] {
   return fieldsOf(world).flatMap((field): Proposal[] => {
-    if (field.value || isLink(field)) return [];
+    if (field.value || isLink(field) || isFilledByForm(world, field)) return [];
     const values = valuesOf(world, field);
     const counts = new Map<Datum, number>();
     let [of, today] = [0, 0];
@@ -47,7 +47,7 @@ export function defaults(world: World): Proposal[] {
 /** Fields without a fill that mostly hold the person who enters. */
 export function ownDefaults(world: World): Proposal[] {
   return fieldsOf(world).flatMap((field): Proposal[] => {
-    if (field.value || !isLink(field) || !field.column || linkTarget(field.column) !== PEOPLE) return [];
+    if (field.value || isFilledByForm(world, field) || !isLink(field) || !field.column || linkTarget(field.column) !== PEOPLE) return [];
     const values = valuesOf(world, field);
     const found = agreement(values, world.makers, LEAST.share);
     if (!found || found.of < LEAST.records || found.fits < found.of * LEAST.share || found.distinct < 2) return [];
@@ -71,7 +71,7 @@ export function carries(world: World): Proposal[] {
     return at;
   });
   return fieldsOf(world).flatMap((field): Proposal[] => {
-    if (field.value || field.definition.carry || world.byForm.has(field.definition.column!)) return [];
+    if (field.value || field.definition.carry || isFilledByForm(world, field)) return [];
     const values = valuesOf(world, field);
     const last = previous.map((at) => (at === null ? null : (values[at] ?? null)));
     const found = agreement(values, last, LEAST.share);
@@ -88,7 +88,7 @@ const PARENT = { each: 5, share: 0.9, better: 0.6 } as const;
 export function defaultsBy(world: World): Proposal[] {
   const parents = fieldsOf(world).filter((f) => f.choices !== null && !isLink(f) && !isSeveral(f.definition.type));
   return fieldsOf(world).flatMap((field): Proposal[] => {
-    if (field.value || isLink(field)) return [];
+    if (field.value || isLink(field) || isFilledByForm(world, field)) return [];
     const values = valuesOf(world, field);
     let best: Proposal | null = null;
     for (const parent of parents) {

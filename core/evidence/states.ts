@@ -2,7 +2,7 @@ import type { PlanField } from '../engine/plan.ts';
 import type { Datum } from '../values/types.ts';
 import { literal } from './habits.ts';
 import type { Proposal } from './proposal.ts';
-import { type World, exceptionsOf, fieldsOf, isLink, nameOf, valuesOf } from './world.ts';
+import { type World, exceptionsOf, fieldsOf, isFilledByForm, isLink, nameOf, valuesOf } from './world.ts';
 
 /* Fields that are filled in only under a condition (show), always under one (require), or never (unused). */
 const LEAST = { records: 20, side: 10 } as const;
@@ -42,8 +42,7 @@ export function states(world: World): Proposal[] {
   return fields.flatMap((field): Proposal[] => {
     const values = valuesOf(world, field);
     // what fills itself says nothing of what people do
-    if (field.value || world.byForm.has(field.definition.column!) || values.every((v) => v === null) || values.every((v) => v !== null))
-      return [];
+    if (field.value || isFilledByForm(world, field) || values.every((v) => v === null) || values.every((v) => v !== null)) return [];
     const found: Proposal[] = [];
     for (const by of fields) {
       if (by === field || !isOne(by) || found.length) continue;

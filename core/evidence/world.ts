@@ -65,6 +65,9 @@ export const valuesOf = (world: World, field: PlanField): readonly Datum[] => wo
 /** The fields that are looked at: those that are saved and hold no files. */
 export const fieldsOf = (world: World): readonly PlanField[] =>
   world.fields.filter((f) => f.definition.column !== null && world.columns.has(f.definition.column) && f.definition.type !== 'json');
+/** Whether the form itself fills a field: a choice that fills it, a rule, a move. What it holds says nothing of what people do. */
+export const isFilledByForm = (world: World, field: PlanField): boolean =>
+  world.byForm.has(field.definition.column ?? '') || world.fields.some((f) => f.choices?.fills.includes(field.slot));
 /** What a formula beside it calls a field: inside lines its own name. */
 export const nameOf = (field: PlanField): string => field.key.slice(field.key.lastIndexOf('.') + 1);
 /** Whether a field holds the number of one row. */

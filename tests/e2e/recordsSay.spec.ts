@@ -111,6 +111,8 @@ test('from a file of old records to a form with its fills: brought in, proposed,
   // the two lines that were written the wrong way round
   const check = proposals.getByRole('listitem').filter({ hasText: 'collected > dry_since' });
   await expect(check.getByRole('link')).toHaveText(['612', '1405']);
+  // before it is published, they are looked at in their table
+  await expect(check.getByRole('link', { name: '612' })).toHaveAttribute('href', '/design/tables/old_ledger?row=612');
   await proposals.getByRole('button', { name: /^Take all \d into the draft$/ }).click();
   await expect(proposals).toContainText(/\d taken into the draft/);
   // left at once, nothing of it is lost

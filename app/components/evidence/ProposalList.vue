@@ -43,6 +43,8 @@ function label(path: string): string {
   }
   return path;
 }
+/** A record where it can be mended: by the form, or before that is published, in its table. */
+const recordAt = (id: number): string => draft.version === null && draft.form ? `/design/tables/${draft.form.table}?row=${id}` : `/entry/${props.form}/${id}`; // prettier-ignore
 const isRule = (p: Listed): boolean => p.field.startsWith('@');
 /** what the draft has already, or has no field for, is no proposal any more */
 const isOpen = (p: Listed): boolean => draft.form !== null && !hasProposal(draft.form, p);
@@ -133,7 +135,7 @@ async function refuse(p: Listed, to: boolean): Promise<void> {
       </p>
       <p v-if="takenAtOnce.length" role="status">
         {{ takenAtOnce.length }} taken into the draft.
-        <Button v-if="draft.canUndo && takenAtOnce.includes([...taken].at(-1) ?? '')" link label="Undo all" @click="giveAllBack" />
+        <Button v-if="draft.canUndo && takenAtOnce.includes([...taken].at(-1) ?? '')" link label="Undo all" @click="giveAllBack" />&nbsp;
         <NuxtLink :to="`/design/forms/${form}`">Try the form</NuxtLink>
       </p>
       <p v-else-if="openOnes > 1">
@@ -148,7 +150,7 @@ async function refuse(p: Listed, to: boolean): Promise<void> {
             {{ evidence(p) }} ({{ share(p.fits, p.of) }})<template v-if="p.exceptions.length"
               >; not
               <template v-for="(id, i) in p.exceptions.slice(0, 6)" :key="id"
-                >{{ i ? ', ' : '' }}<NuxtLink :to="`/entry/${form}/${id}`">{{ id }}</NuxtLink></template
+                >{{ i ? ', ' : '' }}<NuxtLink :to="recordAt(id)">{{ id }}</NuxtLink></template
               >{{ p.exceptions.length > 6 ? ' …' : '' }}</template
             >
           </p>
@@ -202,6 +204,15 @@ async function refuse(p: Listed, to: boolean): Promise<void> {
 </template>
 
 <style scoped>
+.plain li {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: baseline;
+  gap: 0 6px;
+}
+h3 {
+  padding-top: 8px;
+}
 .small {
   font-size: 12.5px;
 }

@@ -152,8 +152,9 @@ async function pickOption(o: { id: number; text: string }): Promise<void> {
   await commit(() => move(1, 0));
 }
 
-/** the row whose related rows are looked at */
-const looking = ref<number | null>(null);
+/** the row whose related rows are looked at; an address may ask for one */
+const askedRow = Number(useRoute().query.row);
+const looking = ref<number | null>(Number.isInteger(askedRow) && askedRow > 0 ? askedRow : null);
 
 // ---- saving, with undo ----
 interface Done {

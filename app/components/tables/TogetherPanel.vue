@@ -52,6 +52,7 @@ const listed = (keys: readonly string[]): string => {
 };
 const said = (group: Group, column: string, value: Datum): string =>
   value === null ? 'nothing' : (columnOf(column) && cellText(columnOf(column)!, value, found.value?.linked ?? {})) || '…';
+const changedWords = (rows: number): string => (rows === 1 ? '1 row says now what most said.' : `${n(rows)} rows say now what most said.`);
 const odd = (chain: readonly Group[]): number => chain.reduce((sum, g) => sum + g.of - g.fits, 0);
 
 async function split(at: number, mayLose: boolean): Promise<void> {
@@ -104,8 +105,8 @@ void look();
           {{ t.rows === 1 ? 'row' : 'rows' }})</template
         >
         {{ done.tables.length === 1 ? 'is a table of its own now' : 'are tables of their own now' }}, and {{ table?.label }} links to
-        them.<template v-if="done.changed"> {{ n(done.changed) }} rows say now what most said.</template
-        ><template v-if="done.forms.length"> Written anew with it: the draft of {{ done.forms.join(', ') }}.</template>
+        {{ done.tables.length === 1 ? 'it' : 'them' }}. <span v-if="done.changed">{{ changedWords(done.changed) }}</span>
+        <span v-if="done.forms.length"> Written anew with it: the draft of {{ done.forms.join(', ') }}.</span>
       </p>
       <Button link label="Undo" :disabled="busy" @click="undo" />
     </Note>
