@@ -1,5 +1,5 @@
 import { readFileSync, readdirSync } from 'node:fs';
-import { briskPreset } from './app/theme/preset';
+import { useNuxt } from 'nuxt/kit';
 
 /**
  * PrimeVue's parts that some template names. The styles of all its parts, used or not, would stand in every page (450 kB) and be
@@ -35,12 +35,8 @@ export default defineNuxtConfig({
       ripple: false,
       // days and months as our readers write them; the calendar's week begins on a Monday
       locale: { firstDayOfWeek: 1, dateFormat: 'dd/mm/yy' },
-      theme: {
-        preset: briskPreset,
-        // what a component says of its own parts stands over what the preset says of all of them
-        options: { darkModeSelector: '[data-scheme="dark"]', cssLayer: { name: 'primevue', order: 'base, primevue, brisk' } },
-      },
     },
+    importTheme: { from: `${import.meta.dirname}/app/theme/theme.ts`, as: 'briskTheme' },
   },
   app: {
     head: {
@@ -48,6 +44,21 @@ export default defineNuxtConfig({
       htmlAttrs: { lang: 'en' },
       meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1, interactive-widget=resizes-content' }],
       link: [{ rel: 'icon', type: 'image/svg+xml', href: '/acorn.svg' }],
+    },
+  },
+  hooks: {
+    // whatever a page may need later is read when it does: asked for beforehand it takes the line from what is needed now
+    'build:manifest'(manifest) {
+      for (const chunk of Object.values(manifest)) {
+        chunk.prefetch = false;
+        chunk.dynamicImports = [];
+      }
+    },
+    // of what the module writes into every page, only what the browser reads
+    'modules:done'() {
+      const { public: told } = useNuxt().options.runtimeConfig as { public: Record<string, unknown> };
+      const { usePrimeVue, options } = told.primevue as { usePrimeVue: boolean; options: object };
+      told.primevue = { usePrimeVue, options };
     },
   },
   nitro: {

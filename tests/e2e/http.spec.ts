@@ -277,3 +277,19 @@ test.describe('the contract', () => {
     expect(schema.required).toEqual(expect.arrayContaining(['key', 'label', 'table', 'pages', 'fields']));
   });
 });
+
+test('answers and pages travel compressed to whoever takes that; what is small, and what others ask for, as it is', async ({ request }) => {
+  await signInHttp(request, 'maud@marrowfen.example');
+  const gzip = { headers: { 'accept-encoding': 'gzip' } };
+  const plain = { headers: { 'accept-encoding': 'identity' } };
+  for (const path of ['/api/tables', '/entry']) {
+    const [small, whole] = [await request.get(path, gzip), await request.get(path, plain)];
+    expect(small.headers()['content-encoding'], path).toBe('gzip');
+    expect(small.headers().vary, path).toContain('accept-encoding');
+    expect(small.headers()['content-type'], path).toBe(whole.headers()['content-type']);
+    expect(whole.headers()['content-encoding'], path).toBeUndefined();
+    // undone, it says the same
+    if (path.startsWith('/api')) expect(await small.json()).toEqual(await whole.json());
+  }
+  expect((await request.get('/api/session', gzip)).headers()['content-encoding']).toBeUndefined();
+});
