@@ -5,10 +5,13 @@
  * Solution: every decimal of at most 15 significant digits maps to exactly one double and back. So a number
  * *is* a double, read as the decimal of at most 15 digits nearest to it. Operations find the two scales
  * (0.1 → 1·10⁻¹), compute on integers below 10¹⁵, where doubles are exact, and divide once: IEEE division
- * is correctly rounded, so the result again denotes the exact decimal. What does not fit goes through
- * decimal.js with 40 digits. Both paths are tested against each other.
+ * is correctly rounded, so the result again denotes the exact decimal. Where integers grow beyond that, products
+ * and sums are held exactly as a pair of doubles and brought to 15 digits by one quotient and its exact remainder
+ * (see wide.ts). What does not fit there either goes through decimal.js with 40 digits. The paths are tested
+ * against each other.
  */
 import { Decimal as DecimalJs } from 'decimal.js';
+import { wideProduct, wideQuotient, wideSum } from './wide.ts';
 
 const Big = DecimalJs.clone({
   precision: 40,
@@ -42,6 +45,28 @@ function scaleOf(a: number): number {
   return -1;
 }
 
+/** Decimals that are tried one by one; numbers with more are mostly held to all 15 digits. */
+const FEW = 6;
+/**
+ * A number of decimals of which `a` can be held as an integer below 10¹⁵, the smallest where it is small, else as many as there is room
+ * for; -1 where there is none. Quicker than `scaleOf` for numbers of many digits.
+ */
+function roomOf(a: number): number {
+  if (Number.isInteger(a)) return a <= LIMIT && a >= -LIMIT ? 0 : -1;
+  for (let d = 1; d <= FEW; d++) {
+    const power = POWERS[d] as number;
+    const n = Math.round(a * power);
+    if (n > LIMIT || n < -LIMIT) return -1;
+    if (n / power === a) return d;
+  }
+  const m = a < 0 ? -a : a;
+  let d = 15;
+  while (d > FEW && m >= (POWERS[15 - d] as number)) d--;
+  const power = POWERS[d] as number;
+  const n = Math.round(m * power);
+  return n <= LIMIT && n / power === m ? d : -1;
+}
+
 const fromBig = (x: DecimalJs): number => {
   const n = x.toSignificantDigits(SIGNIFICANT_DIGITS).toNumber();
   // a value too small to be held becomes 0, as in spreadsheets; -0 is 0
@@ -52,15 +77,15 @@ const fromBig = (x: DecimalJs): number => {
 export function canonical(a: number): number {
   if (Number.isInteger(a) && a <= LIMIT && a >= -LIMIT) return a === 0 ? 0 : a;
   // what already denotes a short decimal needs no library: this runs for every computed value
-  if (!Number.isFinite(a) || scaleOf(a) > 0) return a;
+  if (!Number.isFinite(a) || roomOf(a) > 0) return a;
   // toPrecision rounds the exact value of the double, not its shortest spelling
   return Number(a.toPrecision(SIGNIFICANT_DIGITS));
 }
 
 /** a + b where it is exact on scaled integers; null where it is not known to be. */
 export function addExact(a: number, b: number): number | null {
-  const da = scaleOf(a);
-  const db = scaleOf(b);
+  const da = roomOf(a);
+  const db = roomOf(b);
   if (da >= 0 && db >= 0) {
     const power = POWERS[da > db ? da : db] as number;
     const na = Math.round(a * power);
@@ -73,8 +98,22 @@ export function addExact(a: number, b: number): number | null {
   return null;
 }
 
+/** a + b of more digits than 15, rounded to 15; NaN where that takes the library. */
+function addWide(a: number, b: number): number {
+  const da = roomOf(a);
+  const db = roomOf(b);
+  if (da < 0 || db < 0) return NaN;
+  const na = Math.round(a * (POWERS[da] as number));
+  const nb = Math.round(b * (POWERS[db] as number));
+  return da >= db ? wideSum(na, nb, POWERS[da - db] as number, da) : wideSum(nb, na, POWERS[db - da] as number, db);
+}
 /** a + b, exact in decimal, held to 15 digits. */
-export const add = (a: number, b: number): number => addExact(a, b) ?? fromBig(new Big(a).plus(b));
+export function add(a: number, b: number): number {
+  const exact = addExact(a, b);
+  if (exact !== null) return exact;
+  const wide = addWide(a, b);
+  return wide === wide ? wide : fromBig(new Big(a).plus(b));
+}
 
 /** The sum of numbers, cut to 15 digits once at the end and not after each step. Infinity where it is too large. */
 export function sum(ns: readonly number[]): number {
@@ -105,8 +144,22 @@ function multiplyExact(a: number, b: number): number | null {
   return null;
 }
 /** a · b, exact in decimal, held to 15 digits. */
-export const multiply = (a: number, b: number): number => multiplyExact(a, b) ?? fromBig(new Big(a).times(b));
-
+export function multiply(a: number, b: number): number {
+  const near = multiplyWith(a, b, roomOf(a), roomOf(b));
+  if (near === near) return near;
+  // of small numbers there may be more room than is good: their own decimals are fewer
+  const own = multiplyWith(a, b, scaleOf(a), scaleOf(b));
+  return own === own ? own : fromBig(new Big(a).times(b));
+}
+/** The same on integers, of numbers with so many decimals; NaN where it cannot be told so. */
+function multiplyWith(a: number, b: number, da: number, db: number): number {
+  if (da < 0 || db < 0) return NaN;
+  const na = Math.round(a * (POWERS[da] as number));
+  const nb = Math.round(b * (POWERS[db] as number));
+  const whole = na * nb;
+  if (da + db < POWERS.length && whole <= LIMIT && whole >= -LIMIT) return whole === 0 ? 0 : whole / (POWERS[da + db] as number);
+  return wideProduct(na, nb, da + db);
+}
 /**
  * a ÷ b. A quotient that is a short decimal is exact; any other is the nearest double, some 17 digits, so that what is
  * computed from it can come out even (1 ÷ 3 × 3 is 1). It is held to 15 digits where it is stored, written or compared.
@@ -115,27 +168,14 @@ export const multiply = (a: number, b: number): number => multiplyExact(a, b) ??
 export function divide(a: number, b: number): number {
   if (b === 0) return Infinity;
   if (a === 0) return 0;
-  const da = scaleOf(a);
-  const db = scaleOf(b);
-  if (da >= 0 && db >= 0) {
-    const power = POWERS[da > db ? da : db] as number;
-    const na = Math.round(a * power);
-    const nb = Math.round(b * power);
-    if (Math.abs(na) <= LIMIT && Math.abs(nb) <= LIMIT) {
-      // a quotient with up to six decimals is found and proved by multiplying back on integers
-      const quotient = na / nb;
-      for (let d = 0; d <= 6; d++) {
-        const scaled = Math.round(quotient * (POWERS[d] as number));
-        const back = scaled * nb;
-        const want = na * (POWERS[d] as number);
-        if (Math.abs(want) > 9e15 || Math.abs(back) > 9e15 || Math.abs(scaled) > LIMIT) break;
-        if (back === want) return scaled / (POWERS[d] as number);
-      }
-      // integers below 10¹⁵: the processor's division is correctly rounded
-      return quotient;
-    }
-  }
-  return new Big(a).div(b).toNumber();
+  const da = roomOf(a);
+  const db = roomOf(b);
+  if (da < 0 || db < 0) return new Big(a).div(b).toNumber();
+  const na = Math.round(a * (POWERS[da] as number));
+  const nb = Math.round(b * (POWERS[db] as number));
+  // of integers below 10¹⁵ the processor's division is correctly rounded, so that a short decimal comes out as it is
+  if (da === db) return na / nb;
+  return da < db ? wideQuotient(na, nb, POWERS[db - da] as number, true) : wideQuotient(na, nb, POWERS[da - db] as number, false);
 }
 
 /**
@@ -208,6 +248,10 @@ export function roundTo(computed: number, digits: number, mode: RoundingMode = '
   const a = canonical(computed);
   const scale = scaleOf(a);
   if (scale >= 0 && digits >= scale) return a;
+  if (scale >= 0 && digits >= -15) return roundWhole(a, scale, digits, mode);
+  return roundBig(a, digits, mode);
+}
+function roundBig(a: number, digits: number, mode: RoundingMode): number {
   if (digits >= 0) {
     if (digits > 300) return a;
     return fromBig(new Big(a).toDecimalPlaces(digits, MODES[mode]));
@@ -215,6 +259,31 @@ export function roundTo(computed: number, digits: number, mode: RoundingMode = '
   if (digits < -300) return mode === 'up' && a !== 0 ? Infinity : 0;
   const unit = new Big(10).pow(-digits);
   return fromBig(new Big(a).div(unit).toDecimalPlaces(0, MODES[mode]).times(unit));
+}
+
+/**
+ * Rounds a number of `scale` decimals to fewer on integers: one quotient, whose error is far from the next integer as long as the
+ * dividend is below 10¹⁵, and its exact remainder.
+ */
+function roundWhole(a: number, scale: number, digits: number, mode: RoundingMode): number {
+  const n = Math.round(Math.abs(a) * (POWERS[scale] as number));
+  // beyond 10²² powers of ten are not exact; what is cut off there is all of it
+  const cut = scale - digits;
+  if (cut >= POWERS.length) return roundBig(a, digits, mode);
+  const unit = POWERS[cut] as number;
+  const quotient = Math.floor(n / unit);
+  const rest = n - quotient * unit;
+  const isUp =
+    mode === 'halfAway' ? rest * 2 >= unit
+    : mode === 'halfEven' ? rest * 2 > unit || (rest * 2 === unit && quotient % 2 === 1)
+    : mode === 'up' ? rest > 0
+    : mode === 'floor' ? rest > 0 && a < 0
+    : mode === 'ceiling' ? rest > 0 && a > 0
+    : false; // prettier-ignore
+  const whole = isUp ? quotient + 1 : quotient;
+  if (whole === 0) return 0;
+  const rounded = digits >= 0 ? whole / (POWERS[digits] as number) : whole * (POWERS[-digits] as number);
+  return a < 0 ? -rounded : rounded;
 }
 
 /** The remainder with the sign of the divisor (OpenFormula MOD 6.16.28), exact for numbers of any size. NaN when b is 0. */

@@ -181,8 +181,8 @@ async function refuse(p: Listed, to: boolean): Promise<void> {
               >: {{ isRule(p) ? 'turned off in the draft' : 'out of the draft' }}.
               <Button v-if="proposalKey(p) === lastTaken && draft.canUndo" link label="Undo" @click="giveBack(p)"
             /></template>
-            <template v-else-if="isOpen(p)"
-              ><Button
+            <template v-else-if="isOpen(p)">
+              &nbsp;<Button
                 link
                 severity="secondary"
                 :label="isRule(p) ? 'turn it off' : 'take it out'"
@@ -205,10 +205,8 @@ async function refuse(p: Listed, to: boolean): Promise<void> {
 
 <style scoped>
 .plain li {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: baseline;
-  gap: 0 6px;
+  padding: 3px 0;
+  line-height: 24px;
 }
 h3 {
   padding-top: 8px;

@@ -1,0 +1,88 @@
+import { Decimal } from 'decimal.js';
+import fc from 'fast-check';
+import { expect, test } from 'vitest';
+import { type RoundingMode, add, divide, multiply, roundTo, subtract } from './decimal.ts';
+
+/* Products, sums and roundings of numbers with many digits, held against the decimal library: by chance, at ties and at the ends. */
+
+const Big = Decimal.clone({ precision: 60, rounding: Decimal.ROUND_HALF_UP, toExpNeg: -400, toExpPos: 400 });
+const to15 = (x: Decimal): number => {
+  const n = x.toSignificantDigits(15).toNumber();
+  return n === 0 ? 0 : n;
+};
+/** Numbers from chance, quicker than a library makes them: any count of digits up to 15, any scale, both signs. */
+function numbers(seed: number): () => number {
+  let state = seed >>> 0 || 1;
+  const next = (): number => {
+    state ^= state << 13;
+    state >>>= 0;
+    state ^= state >>> 17;
+    state ^= state << 5;
+    state >>>= 0;
+    return state;
+  };
+  return () => {
+    const digits = 1 + (next() % 15);
+    let text = '';
+    for (let i = 0; i < digits; i++) text += String(next() % 10);
+    return Number(`${next() % 2 ? '-' : ''}${text}e${-(next() % 16)}`);
+  };
+}
+const MODES: readonly (readonly [RoundingMode, Decimal.Rounding])[] = [
+  ['halfAway', Decimal.ROUND_HALF_UP], ['up', Decimal.ROUND_UP], ['down', Decimal.ROUND_DOWN],
+  ['floor', Decimal.ROUND_FLOOR], ['ceiling', Decimal.ROUND_CEIL], ['halfEven', Decimal.ROUND_HALF_EVEN],
+]; // prettier-ignore
+
+test('of 400,000 pairs by chance, every product, sum, difference, quotient and rounding is the library’s', () => {
+  const draw = numbers(20_261_128);
+  const wrong: unknown[] = [];
+  for (let i = 0; i < 400_000 && wrong.length < 5; i++) {
+    const [a, b] = [draw(), draw()];
+    if (multiply(a, b) !== to15(new Big(a).times(b))) wrong.push(['*', a, b]);
+    if (add(a, b) !== to15(new Big(a).plus(b))) wrong.push(['+', a, b]);
+    if (subtract(a, b) !== to15(new Big(a).minus(b))) wrong.push(['-', a, b]);
+    if (b !== 0 && divide(a, b) !== new Big(a).div(b).toNumber()) wrong.push(['/', a, b]);
+    const [mode, library] = MODES[i % MODES.length]!;
+    const digits = (i % 19) - 4;
+    const unit = new Big(10).pow(-digits);
+    const whole = digits >= 0 ? new Big(a).toDecimalPlaces(digits, library) : new Big(a).div(unit).toDecimalPlaces(0, library).times(unit);
+    if (roundTo(a, digits, mode) !== to15(whole)) wrong.push([mode, a, digits]);
+  }
+  expect(wrong).toEqual([]);
+}, 120_000);
+
+test('ties go away from zero: products and sums that lie exactly between two numbers of 15 digits', () => {
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 1e14, max: 4.9e14 }), fc.integer({ min: 0, max: 12 }), fc.integer({ min: 0, max: 10 }), fc.boolean(),
+      (q, zeros, scale, negative) => {
+        const sign = negative ? -1 : 1;
+        // (2q + 1) · 5 · 10^zeros is q and a half, and zeros
+        const [a, b] = [Number(`${sign * (2 * q + 1)}e-${scale}`), Number(`5e${zeros}`)];
+        expect(multiply(a, b)).toBe(to15(new Big(a).times(b)));
+        expect(multiply(a, b)).toBe(Number(`${sign * (q + 1)}e${zeros + 1 - scale}`));
+        // q and a half as a sum
+        expect(add(sign * q, sign * 0.5)).toBe(sign * (q + 1));
+        expect(add(sign * (q + 1), sign * -0.5)).toBe(sign * (q + 1));
+      },
+    ),
+    { numRuns: 3000 },
+  ); // prettier-ignore
+});
+
+test('at the ends: the largest and smallest mantissas, powers of ten, what cancels, and what is longer than 15 digits', () => {
+  const ends = [0, 1, 9.99999999999999, 999_999_999_999_999, 100_000_000_000_000, 1e15, 1e-15, 0.1, 1.5e-8, 123_456_789_012_345, 2.22044604925031e-7, 1e22, 1e100, 3e-200, 1 / 3, 2 / 3, 0.1 + 0.2, 1e15 / 7]; // prettier-ignore
+  const all = [...ends, ...ends.map((n) => -n)];
+  for (const a of all)
+    for (const b of all) {
+      expect(multiply(a, b), `${a} * ${b}`).toBe(to15(new Big(a).times(b)));
+      expect(add(a, b), `${a} + ${b}`).toBe(to15(new Big(a).plus(b)));
+      if (b !== 0 && a !== 0) expect(divide(a, b), `${a} / ${b}`).toBe(new Big(a).div(b).toNumber());
+    }
+  fc.assert(
+    fc.property(fc.integer({ min: -999_999_999_999_999, max: 999_999_999_999_999 }), fc.integer({ min: -3, max: 3 }), (n, d) => {
+      const [a, b] = [Number(`${n}e-9`), Number(`${-(n + d)}e-9`)];
+      expect(add(a, b)).toBe(to15(new Big(a).plus(b)));
+    }),
+  );
+});
