@@ -49,11 +49,19 @@ export function withModelRenamed(plan: Plan, change: ModelRenaming): Form {
 }
 
 /** The subsets of a table as they are when a table or a column gets another name. */
-export function subsetsRenamed(table: Pick<Table, 'key' | 'subsets'>, tables: Tables, change: ModelRenaming): readonly Subset[] {
+export const subsetsRenamed = (table: Pick<Table, 'key' | 'subsets'>, tables: Tables, change: ModelRenaming): readonly Subset[] =>
+  subsetsWith(table, tables, renamedWord(change));
+
+/** The subsets of a table with the words of their conditions as `word` writes them (null: as they are). Takes the tables as they are before. */
+export function subsetsWith(
+  table: Pick<Table, 'key' | 'subsets'>,
+  tables: Tables,
+  word: (named: Named) => string | null,
+): readonly Subset[] {
   const shapes = { tables: shapesOf(tables) };
   return (table.subsets ?? []).map((s) => {
     const condition = formula(s.condition, subsetScope(shapes, table.key), YESNO);
-    return { ...s, condition: withNames(s.condition, namesIn(condition), renamedWord(change)) };
+    return { ...s, condition: withNames(s.condition, namesIn(condition), word) };
   });
 }
 

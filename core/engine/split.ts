@@ -1,11 +1,8 @@
 import { type Field, type Form, type Lines, fieldSchema } from '../form/definition.ts';
-import { subsetScope } from '../choices/subsets.ts';
-import { formula } from '../formula/formula.ts';
-import { type Named, withNames, namesIn } from '../formula/names.ts';
-import { type Column, type Subset, type Table, type Tables, columnSchema, shapesOf } from '../model/tables.ts';
-import { YESNO } from '../values/typing.ts';
+import type { Named } from '../formula/names.ts';
+import { type Column, type Subset, type Table, type Tables, columnSchema } from '../model/tables.ts';
 import type { Plan } from './plan.ts';
-import { withFormulas } from './rename.ts';
+import { subsetsWith, withFormulas } from './rename.ts';
 
 /**
  * Columns of a table that become a table of their own: `by` becomes a link to it, `columns` move there. Its rows are known by the
@@ -103,11 +100,5 @@ function fieldsSplit(fields: Readonly<Record<string, Field>>, split: Split): Rec
 }
 
 /** The subsets of a table as they say the same once it, or one it links to, is split. `tables` are those before. */
-export function subsetsSplit(table: Pick<Table, 'key' | 'subsets'>, tables: Tables, split: Split): readonly Subset[] {
-  const shapes = { tables: shapesOf(tables) };
-  const word = wordSplit(split, new Map());
-  return (table.subsets ?? []).map((s) => {
-    const condition = formula(s.condition, subsetScope(shapes, table.key), YESNO);
-    return { ...s, condition: withNames(s.condition, namesIn(condition), word) };
-  });
-}
+export const subsetsSplit = (table: Pick<Table, 'key' | 'subsets'>, tables: Tables, split: Split): readonly Subset[] =>
+  subsetsWith(table, tables, wordSplit(split, new Map()));

@@ -1,6 +1,7 @@
 /*
  * What entering costs, counted without who entered: how long from opening to saving, how many rows a list offered, how far down the one
- * chosen stood, what was searched, what was not found. Only counts are kept, in steps wide enough that no single entry is told.
+ * chosen stood, what was searched, what was not found. Only counts are kept, numbers in wide steps,
+ * texts as they were searched; nothing of who or when.
  */
 
 /** What an entry screen tells with a save. */
