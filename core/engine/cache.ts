@@ -6,6 +6,14 @@ interface WholeTable {
   readonly byId: ReadonlyMap<number, Row>;
 }
 
+const indexes = new WeakMap<readonly Row[], ReadonlyMap<number, Row>>();
+/** Rows by their id; made once for the same array, which nobody may change. */
+export function byId(rows: readonly Row[]): ReadonlyMap<number, Row> {
+  let index = indexes.get(rows);
+  if (!index) indexes.set(rows, (index = new Map(rows.map((r) => [r.id, r]))));
+  return index;
+}
+
 /**
  * What is known of the data: whole small tables, single rows of large ones, answers about lists. Shared by all
  * entries of a screen, so that nothing is fetched twice; it holds answers by want, so a late answer to an old
@@ -35,7 +43,7 @@ export class DataCache {
   supply(answered: readonly Answered[], tableOf: (want: Want) => string | null): void {
     for (const { want, answer } of answered) {
       if (answer.kind === 'table' && want.kind === 'table') {
-        this.tables.set(want.table, { rows: answer.rows, byId: new Map(answer.rows.map((r) => [r.id, r])) });
+        this.tables.set(want.table, { rows: answer.rows, byId: byId(answer.rows) });
       } else if (answer.kind === 'row' && want.kind === 'row') {
         this.setRow(want.table, want.id, answer.row);
       } else {

@@ -1,6 +1,8 @@
 import { mkdirSync } from 'node:fs';
 import { dirname } from 'node:path';
 import knexFactory, { type Knex } from 'knex';
+import { Changes } from './changes';
+import { type Connection, SqliteClient, watchOthers } from './client';
 import { MIGRATIONS } from './migrations';
 
 export type Database = Knex;
@@ -31,16 +33,34 @@ export async function openDatabase(file: string): Promise<Database> {
     await db.destroy();
     throw e;
   }
+  if (file !== ':memory:') await countWithOthers(db);
   return db;
 }
+
+async function countWithOthers(db: Database): Promise<void> {
+  const client = db.client as { acquireConnection(): Promise<Connection>; releaseConnection(connection: Connection): Promise<void> };
+  const connection = await client.acquireConnection();
+  try {
+    watchOthers(connection, changesOf(db));
+  } finally {
+    await client.releaseConnection(connection);
+  }
+}
+
+/** What notes when tables were written; the same for a database and its transactions. */
+export const changesOf = (db: Database): Changes => (db.client as { readonly config: { readonly changes: Changes } }).config.changes;
 
 /** Opens a database file that stands already, only to read it: beside the connection that writes. */
 export const openToRead = (file: string): Database => connect(file, ['busy_timeout = 5000', 'cache_size = -32768'], { readonly: true });
 
 /** One connection, with what it is told first. */
 function connect(file: string, pragmas: readonly string[], options: object = {}): Database {
+  // Knex hands its settings on to the clients it makes for transactions, and with them what is not its own
+  const only: { connection: Connection | null } = { connection: null };
+  const shared = { changes: new Changes(), only };
   return knexFactory({
-    client: 'better-sqlite3',
+    ...shared,
+    client: SqliteClient,
     connection: { filename: file, options } as Knex.Config['connection'],
     useNullAsDefault: true,
     // what goes wrong is thrown, and told once with a sentence (see trouble.ts), not written out with its trace beside
@@ -53,7 +73,8 @@ function connect(file: string, pragmas: readonly string[], options: object = {})
     pool: {
       min: 1,
       max: 1,
-      afterCreate(connection: { pragma(sql: string): unknown }, done: (error: Error | null, connection: unknown) => void) {
+      afterCreate(connection: Connection, done: (error: Error | null, connection: unknown) => void) {
+        only.connection = connection;
         for (const pragma of pragmas) connection.pragma(pragma);
         done(null, connection);
       },

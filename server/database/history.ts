@@ -2,6 +2,7 @@ import type { Origin } from '../../core/model/origin.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Database } from './connection';
 import type { RowStamp } from './rows';
+import { execute } from './statement';
 
 export interface HistoryEntry {
   readonly table: string;
@@ -32,8 +33,11 @@ const stored = (entry: HistoryEntry) => ({
 });
 
 export async function addHistory(db: Database, entry: HistoryEntry): Promise<void> {
-  await db('history').insert(stored(entry));
+  const line = stored(entry);
+  await execute(db, INSERT, INSERTED.map((name) => line[name])); // prettier-ignore
 }
+const INSERTED = ['table_key', 'row_id', 'kind', 'at', 'account_id', 'form_key', 'form_version', 'changes', 'reason', 'origins', 'gave'] as const; // prettier-ignore
+const INSERT = `INSERT INTO history (${INSERTED.join(', ')}) VALUES (${INSERTED.map(() => '?').join(', ')})`;
 /** Many at once. */
 export async function addHistories(db: Database, entries: readonly HistoryEntry[]): Promise<void> {
   for (let i = 0; i < entries.length; i += 50) await db('history').insert(entries.slice(i, i + 50).map(stored));

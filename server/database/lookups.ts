@@ -8,6 +8,7 @@ import type { Env } from '../../core/formula/env.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Database } from './connection';
+import { selected } from './statement';
 import type { ModelTable } from './model';
 import { SQL_NAMES, type Stored, rowFrom, toStored } from './names';
 import { searchCondition } from './searchIndex';
@@ -109,7 +110,7 @@ export class Lookup {
     }
     const { where, bindings } = this.where(asked, split.sql, '');
     const sql = `SELECT count(*) AS n, min(id) AS only FROM (SELECT ${ALIAS}.id AS id FROM ${SQL_NAMES.table(this.table.key)} ${ALIAS}${where} LIMIT ?)`;
-    const [row] = (await this.db.raw(sql, [...bindings, COUNT_CAP + 1])) as { n: number; only: number | null }[];
+    const [row] = (await selected(this.db, sql, [...bindings, COUNT_CAP + 1])) as { n: number; only: number | null }[];
     const n = row?.n ?? 0;
     return { total: Math.min(n, COUNT_CAP), capped: n > COUNT_CAP, only: n === 1 ? (row?.only ?? null) : null };
   }
@@ -144,7 +145,7 @@ export class Lookup {
 
   private async countWhere(asked: Asked, sql: readonly SqlFragment[]): Promise<number> {
     const { where, bindings } = this.where(asked, sql, '');
-    const [row] = (await this.db.raw(`SELECT count(*) AS n FROM ${SQL_NAMES.table(this.table.key)} ${ALIAS}${where}`, bindings)) as {
+    const [row] = (await selected(this.db, `SELECT count(*) AS n FROM ${SQL_NAMES.table(this.table.key)} ${ALIAS}${where}`, bindings)) as {
       n: number;
     }[];
     return row?.n ?? 0;
@@ -223,7 +224,7 @@ export class Lookup {
 
   protected async query(asked: Asked, sql: readonly SqlFragment[], search: string, limit: number, offset: number): Promise<Row[]> {
     const { sql: text, bindings } = this.statement(asked, sql, search, limit, offset);
-    const raw = (await this.db.raw(text, bindings)) as Record<string, unknown>[];
+    const raw = (await selected(this.db, text, bindings)) as Record<string, unknown>[];
     return raw.map((r) => rowFrom(r, this.table.columns));
   }
 }
@@ -281,7 +282,7 @@ export class DistinctLookup extends Lookup {
     const sql = `SELECT ${SQL_NAMES.column('r', 'id')} AS id, ${SQL_NAMES.column('r', this.column)} AS value
       FROM (SELECT min(${SQL_NAMES.column(ALIAS, 'id')}) AS id, ${fold} AS fold FROM ${table} ${ALIAS}${where}${where ? ' AND' : ' WHERE'} ${fold} IS NOT NULL GROUP BY ${fold}) v
       JOIN ${table} r ON ${SQL_NAMES.column('r', 'id')} = v.id ORDER BY ${begins}v.fold LIMIT ? OFFSET ?`;
-    const raw = (await this.db.raw(sql, [...bindings, ...(sought === '' ? [] : [sought]), limit, offset])) as {
+    const raw = (await selected(this.db, sql, [...bindings, ...(sought === '' ? [] : [sought]), limit, offset])) as {
       id: number;
       value: string;
     }[];

@@ -424,4 +424,17 @@ export const MIGRATIONS: readonly Migration[] = [
       await db.schema.dropTable('entry_counts');
     },
   },
+  {
+    name: '0013_changes',
+    async up(db) {
+      // how often each table was written, so that processes beside each other know when what they keep is no longer so
+      await db.schema.createTable('changes', (t) => {
+        t.text('name').primary();
+        t.integer('number').notNullable();
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('changes');
+    },
+  },
 ];

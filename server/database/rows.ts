@@ -3,6 +3,7 @@ import { type Column, isSeveral, targetOf } from '../../core/model/tables.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Database } from './connection';
+import { execute, selected } from './statement';
 import type { ModelTable } from './model';
 import { onlySeen } from './seen';
 import { SQL_NAMES, type Stored, dataTable, foldColumn, rowFrom, storedColumns, toStored } from './names';
@@ -36,17 +37,19 @@ export async function allRows(db: Database, table: ModelTable): Promise<Row[]> {
 }
 
 export async function rowById(db: Database, table: ModelTable, id: number): Promise<RecordRow | null> {
-  const raw = (await onlySeen(db(dataTable(table.key)), table)
-    .where({ id })
-    .first()) as Record<string, unknown> | undefined;
+  const name = SQL_NAMES.table(table.key);
+  const [raw] = await selected(db, `SELECT * FROM ${name} WHERE "id" = ?${andSeen(table, name)}`, [id, ...seenBindings(table)]);
   return raw ? recordFrom(raw, table.columns) : null;
 }
 
-const stored = (columns: readonly Column[], values: Readonly<Record<string, Datum>>): Record<string, Stored> =>
-  Object.assign({}, ...columns.filter((c) => c.key in values).map((c) => storedColumns(c, values[c.key] ?? null))) as Record<
-    string,
-    Stored
-  >;
+const andSeen = (table: ModelTable, alias: string): string => (table.seen ? ` AND ${table.seen.sql(alias)}` : '');
+const seenBindings = (table: ModelTable): readonly Stored[] => table.seen?.bindings ?? [];
+
+const stored = (columns: readonly Column[], values: Readonly<Record<string, Datum>>): Record<string, Stored> => {
+  const all: Record<string, Stored> = {};
+  for (const c of columns) if (c.key in values) Object.assign(all, storedColumns(c, values[c.key] ?? null));
+  return all;
+};
 
 /** Inserts a row and gives its id. Columns not named are empty. */
 export async function insertRow(
@@ -55,17 +58,17 @@ export async function insertRow(
   values: Readonly<Record<string, Datum>>,
   stamp: RowStamp,
 ): Promise<number> {
-  const [id] = (await db(dataTable(table.key)).insert({
-    ...stored(table.columns, values),
-    _created_at: stamp.at,
-    _created_by: stamp.account,
-    _changed_at: stamp.at,
-    _changed_by: stamp.account,
-    _form: stamp.form,
-    _form_version: stamp.formVersion,
-  })) as number[];
-  return id as number;
+  const columns = stored(table.columns, values);
+  const names = [...Object.keys(columns), ...STAMPED].map((n) => `"${n}"`);
+  const { at, account, form, formVersion } = stamp;
+  const { id } = await execute(
+    db,
+    `INSERT INTO ${SQL_NAMES.table(table.key)} (${names.join(', ')}) VALUES (${names.map(() => '?').join(', ')})`,
+    [...Object.values(columns), at, account, at, account, form, formVersion],
+  );
+  return id;
 }
+const STAMPED = ['_created_at', '_created_by', '_changed_at', '_changed_by', '_form', '_form_version'];
 
 /** Puts a row back under the number it had. Throws when that number is taken. */
 export async function restoreRow(db: Database, table: ModelTable, row: Row, stamp: RowStamp): Promise<void> {
@@ -98,10 +101,14 @@ export async function updateRow(
   stamp: RowStamp,
 ): Promise<boolean> {
   const form = stamp.form === null ? {} : { _form: stamp.form, _form_version: stamp.formVersion };
-  const changed = await db(dataTable(table.key))
-    .where({ id, _revision: revision })
-    .update({ ...stored(table.columns, values), ...form, _revision: revision + 1, _changed_at: stamp.at, _changed_by: stamp.account });
-  return changed === 1;
+  const set = { ...stored(table.columns, values), ...form, _revision: revision + 1, _changed_at: stamp.at, _changed_by: stamp.account };
+  const sets = Object.keys(set).map((n) => `"${n}" = ?`);
+  const { changes } = await execute(db, `UPDATE ${SQL_NAMES.table(table.key)} SET ${sets.join(', ')} WHERE "id" = ? AND "_revision" = ?`, [
+    ...Object.values(set),
+    id,
+    revision,
+  ]);
+  return changes === 1;
 }
 
 /** The rows of a child table that link to a row, in the order of a column (or of their ids). */
@@ -112,9 +119,9 @@ export async function childRows(
   id: number,
   order: string | null,
 ): Promise<(RecordRow & { row: Row })[]> {
-  const raw = (await db(dataTable(table.key))
-    .where(link, id)
-    .orderBy(order ? [{ column: order }, { column: 'id' }] : [{ column: 'id' }])) as Record<string, unknown>[];
+  const name = (key: string): string => SQL_NAMES.column('t', key);
+  const by = [...(order ? [name(order)] : []), name('id')].join(', ');
+  const raw = await selected(db, `SELECT * FROM ${SQL_NAMES.table(table.key)} t WHERE ${name(link)} = ? ORDER BY ${by}`, [id]);
   return raw.map((r) => recordFrom(r, table.columns));
 }
 
@@ -256,11 +263,14 @@ export async function lastOf(
   account: number,
   where: { column: Column; value: Datum } | null,
 ): Promise<Row | null> {
-  const mine = onlySeen(db(dataTable(table.key)), table)
-    .where('_created_by', account)
-    .orderBy('id', 'desc');
-  if (where) void mine.where(where.column.key, toStored(where.value));
-  const raw = (await mine.first()) as Record<string, unknown> | undefined;
+  const name = SQL_NAMES.table(table.key);
+  // of what holds nothing: no equality finds it
+  const also = !where ? '' : ` AND ${SQL_NAMES.column(name, where.column.key)} ${where.value === null ? 'IS NULL' : '= ?'}`;
+  const [raw] = await selected(
+    db,
+    `SELECT * FROM ${name} WHERE "_created_by" = ?${also}${andSeen(table, name)} ORDER BY "id" DESC LIMIT 1`,
+    [account, ...(where && where.value !== null ? [toStored(where.value)] : []), ...seenBindings(table)],
+  );
   return raw ? rowFrom(raw, table.columns) : null;
 }
 

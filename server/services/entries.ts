@@ -18,6 +18,7 @@ import type { ModelTable } from '../database/model';
 import { originsOf, writeOrigins } from '../database/origins';
 import { type RecordRow, childRows, insertRow, rowById, updateRow } from '../database/rows';
 import { takeNumber } from '../database/series';
+import type { Reserved } from './seriesNumbers';
 import { type Account, accountNames } from '../database/accounts';
 import { noteEntry } from './entryUse';
 import { visibleColumns } from './access';
@@ -194,11 +195,14 @@ const contentOf = (id: number | null, { edits, revision, opened }: SaveRequest):
 
 async function saveUntilTaken(ws: Workspace, saving: Saving): Promise<Saved> {
   for (let tries = 0; ; tries++) {
+    const reserved: Reserved[] = [];
     try {
-      return await saveOnce(ws, saving);
+      return await saveOnce(ws, saving, reserved);
     } catch (e) {
-      // somebody else took the number that was next: the record is computed again with the one after it
-      if (!(e instanceof NumberTaken) || tries >= MOST_TRIES) throw e;
+      // what was taken is another's by now: the record is worked out again with the number after it
+      const isTaken = e instanceof NumberTaken;
+      for (const one of reserved.reverse()) if (isTaken) ws.numbers.mistaken(one); else ws.numbers.release(one); // prettier-ignore
+      if (!isTaken || tries >= MOST_TRIES) throw e;
     }
   }
 }
@@ -207,7 +211,7 @@ async function saveUntilTaken(ws: Workspace, saving: Saving): Promise<Saved> {
 const MOST_TRIES = 200;
 class NumberTaken extends Error {}
 
-async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }: Saving): Promise<Saved> {
+async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }: Saving, reserved: Reserved[]): Promise<Saved> {
   // whatever version it was typed on, it is judged by the newest: a check that was added may not be escaped
   const { form, version, plan } = await publishedForm(ws, formKey);
   const table = await ws.modelTable(plan.form.table);
@@ -222,11 +226,18 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
   // what the newest version calls otherwise is found, what it has no more is left out and said
   const { edits, lost } = await followed(ws, formKey, request, { form, version });
   const played = { record: stored?.record ?? null, edits, opened, now: moment };
-  const entry = await replay(ws, account, { plan, version, typedOn: request.version }, played);
+  const numbers = async (series: string): Promise<number> => {
+    const one = await ws.numbers.reserve(series);
+    reserved.push(one);
+    return one.number;
+  };
+  const entry = await replay(ws, account, { plan, version, typedOn: request.version }, { ...played, numbers });
   const values = columnValues(plan.own, (key) => entry.value(key));
   const stamp = stampOf(ws, account, { key: formKey, version });
-  const saved = await ws.db.transaction(async (db): Promise<Saved> => {
-    for (const [series, number] of entry.seriesTaken) if (!(await takeNumber(db, series, number))) throw new NumberTaken();
+  const taken = entry.seriesTaken;
+  for (const one of reserved) if (!taken.has(one.series)) ws.numbers.release(one);
+  const saved = await ws.together.write(async (db): Promise<Saved> => {
+    for (const [series, number] of taken) if (!(await takeNumber(db, series, number))) throw new NumberTaken();
     const rowId = id ?? (await insertRow(db, table, values, stamp));
     if (id !== null && !(await updateRow(db, table, id, request.revision as number, values, stamp))) {
       throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', {});
@@ -395,13 +406,15 @@ interface Played {
   readonly edits: readonly Edit[];
   readonly opened: OpenedWith;
   readonly now: string;
+  /** the numbers of series it counts on; those that are next, where nothing is saved */
+  readonly numbers?: (series: string) => Promise<number>;
 }
 /** The entry as somebody left it, computed again from their edits up to the save, with what must be corrected before, by address. */
 async function judged(
   ws: Workspace,
   who: Asker,
   plan: Plan,
-  { record, edits, opened, now }: Played,
+  { record, edits, opened, now, numbers }: Played,
 ): Promise<{ entry: Entry; issues: ReadonlyMap<string, string> }> {
   const context = {
     ...opened,
@@ -413,15 +426,15 @@ async function judged(
     calendar: await workCalendar(ws),
   };
   const entry = openEntry(plan, context, ws.newCache(), record);
-  await settleEntry(ws, entry, who);
+  await settleEntry(ws, entry, who, 'none', numbers);
   // a map, since what is sent as the name of a field may be any text
   const issues = new Map<string, string>();
   for (const edit of edits) {
     for (const refused of entry.apply([edit]).refused) issues.set(addressOf(refused.field, refused.line), refused.message);
-    await settleEntry(ws, entry, who, 'needed');
+    await settleEntry(ws, entry, who, 'needed', numbers);
   }
   entry.beforeSaving();
-  await settleEntry(ws, entry, who, 'needed');
+  await settleEntry(ws, entry, who, 'needed', numbers);
   for (const issue of verify(entry)) {
     const address = addressOf(issue.field, issue.line);
     if (!issues.has(address)) issues.set(address, issue.message);

@@ -214,17 +214,19 @@ export async function definitionsInUse(ws: Workspace): Promise<{ form: Form; whi
 
 /** A published version (the newest when none is named), compiled. */
 export async function publishedForm(ws: Workspace, key: string, version: number | null = null): Promise<PublishedForm> {
-  await formOf(ws, key);
-  const row = version === null ? await newestVersion(ws.db, key) : await versionRow(ws.db, key, version);
-  if (!row)
-    throw new Refused(
-      404,
-      'notPublished',
-      version === null ? 'This form has not been published yet.' : `This form has no version ${version}.`,
-      {},
-    );
-  const form = readForm(row.definition);
-  return { form, version: row.number, plan: await ws.plan(`version ${row.number}`, form) };
+  const { form, number } = await ws.kept.get(`version ${version ?? 'newest'} of ${key}`, ['forms', 'form_versions'], async () => {
+    await formOf(ws, key);
+    const row = version === null ? await newestVersion(ws.db, key) : await versionRow(ws.db, key, version);
+    if (!row)
+      throw new Refused(
+        404,
+        'notPublished',
+        version === null ? 'This form has not been published yet.' : `This form has no version ${version}.`,
+        {},
+      );
+    return { form: readForm(row.definition), number: row.number };
+  });
+  return { form, version: number, plan: await ws.plan(`version ${number}`, form) };
 }
 
 /** A published version as it was; null where there is none, or it can no longer be read. */
@@ -254,7 +256,7 @@ export async function versionsWithForms(
 /** The newest published version of every form that has one and can be read, compiled. */
 export async function publishedPlans(ws: Workspace): Promise<PublishedForm[]> {
   const found: PublishedForm[] = [];
-  for (const key of await formKeys(ws.db)) {
+  for (const key of await ws.kept.get('keys of forms', ['forms'], () => formKeys(ws.db))) {
     try {
       found.push(await publishedForm(ws, key));
     } catch (e) {

@@ -13,9 +13,11 @@ import type { Workspace } from './workspace';
 export const maySeeAll = (account: Account): boolean => !account.scope && mayBuild(account.roles);
 
 export async function formRights(ws: Workspace, key: string): Promise<FormRights> {
-  const row = await formRow(ws.db, key);
-  if (!row) throw notFound(`The form “${key}”`);
-  return rightsSchema.parse(parsedJson(row.rights));
+  return ws.kept.get(`rights of ${key}`, ['forms'], async () => {
+    const row = await formRow(ws.db, key);
+    if (!row) throw notFound(`The form “${key}”`);
+    return rightsSchema.parse(parsedJson(row.rights));
+  });
 }
 /** Says who may; holds at once. */
 export async function changeRights(ws: Workspace, key: string, rights: FormRights): Promise<FormRights> {

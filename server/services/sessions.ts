@@ -19,6 +19,9 @@ const NOTED = 60_000;
 
 const hashOf = (text: string): string => createHash('sha256').update(text).digest('hex');
 
+/** What a session and its account are read from. */
+const TABLES = ['sessions', 'accounts', 'data_people'];
+
 async function fingerprintOf(ws: Workspace, account: number): Promise<{ account: Account; fingerprint: string } | null> {
   const found = await wholeAccount(ws.db, account);
   if (!found?.active) return null;
@@ -39,9 +42,13 @@ export async function beginSession(ws: Workspace, account: number, now = Date.no
 /** Whose session a token is; null when it has ended or never was. Asked with `uses` false, it goes on idling: nobody did anything. */
 export async function sessionAccount(ws: Workspace, token: string, now = Date.now(), uses = true): Promise<Account | null> {
   if (token.length < 20 || token.length > 100) return null;
-  const session = await sessionByToken(ws.db, hashOf(token));
-  if (!session) return null;
-  const known = await fingerprintOf(ws, session.account);
+  const hash = hashOf(token);
+  const found = await ws.kept.get(`session ${hash}`, TABLES, async () => {
+    const session = await sessionByToken(ws.db, hash);
+    return session && { session, known: await fingerprintOf(ws, session.account) };
+  });
+  if (!found) return null;
+  const { session, known } = found;
   const ended = now - session.began > mostAge() || now - session.used > idleTime() || known?.fingerprint !== session.fingerprint;
   if (ended) {
     await dropSession(ws.db, session.token);

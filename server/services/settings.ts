@@ -1,6 +1,7 @@
 import { type WorkspaceSettings, workspaceSchema } from '../../core/contract/people.ts';
 import type { WorkCalendar } from '../../core/formula/functions/define.ts';
 import type { Database } from '../database/connection';
+import { rowsOf } from '../database/changes';
 import { datesIn } from '../database/rows';
 import { setSetting, setting } from '../database/settings';
 import { Refused } from './errors';
@@ -42,9 +43,12 @@ export function isZone(zone: string): boolean {
 const MOST_DAYS = 5000;
 /** The days that are worked, and the days off, as entries count them. */
 export async function workCalendar(ws: Workspace): Promise<WorkCalendar> {
-  const { workingDays, holidays } = await workspaceSettings(ws);
+  const { workingDays, holidays } = await ws.kept.get('settings', ['workspace'], () => workspaceSettings(ws));
   const table = holidays && (await ws.modelTables()).find((t) => t.key === holidays.table);
   const column = table?.columns.find((c) => c.key === holidays?.column && c.type === 'date');
-  const days = table && column ? await datesIn(ws.db, table.key, column.key, MOST_DAYS) : [];
+  const days =
+    table && column
+      ? await ws.kept.get(`days off in ${table.key} ${column.key}`, [rowsOf(table.key)], () => datesIn(ws.db, table.key, column.key, MOST_DAYS)) // prettier-ignore
+      : [];
   return { workingDays: [...workingDays], holidays: days };
 }

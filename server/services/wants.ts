@@ -8,11 +8,12 @@ import type { Env } from '../../core/formula/env.ts';
 import { isDatum } from '../../core/formula/errors.ts';
 import type { Formula } from '../../core/formula/formula.ts';
 import { type Syntax, childrenOf } from '../../core/formula/syntax.ts';
+import { byId } from '../../core/engine/cache.ts';
 import type { Row } from '../../core/values/types.ts';
 import { accountOfPerson } from '../database/accounts';
 import { type Asker, tableFor } from './owners';
 import { nextNumber } from '../database/series';
-import { allRows, lastOf, rowById, rowsByIds, usualIn } from '../database/rows';
+import { lastOf, rowById, rowsByIds, usualIn } from '../database/rows';
 import { MAX_WANTS } from '../../core/contract/entries.ts';
 import { type Asked, DistinctLookup, Lookup } from '../database/lookups';
 import { hasSearchIndex } from '../database/searchIndex';
@@ -28,14 +29,20 @@ import type { Workspace } from './workspace';
 const MAX_PAGE = 200;
 
 /** Answers wants straight from the database. `who` and the dates matter only for parts of conditions not asked in SQL. */
-export async function answerWants(ws: Workspace, plan: Plan, wants: readonly Want[], who: Asker): Promise<Answered[]> {
+export async function answerWants(
+  ws: Workspace,
+  plan: Plan,
+  wants: readonly Want[],
+  who: Asker,
+  numbers: (series: string) => Promise<number> = (series) => nextNumber(ws.db, series),
+): Promise<Answered[]> {
   if (wants.length > MAX_WANTS) throw new Refused(413, 'tooMuch', `At most ${MAX_WANTS} questions can be asked at once.`, {});
   const rows: RelatedRows = new Map();
   const env = outsideEnv(ws, who, rows);
   return Promise.all(
     wants.map(async (want): Promise<Answered> => {
       try {
-        return { want, answer: await answerOne(ws, plan, want, { env, rows, who }) };
+        return { want, answer: await answerOne(ws, plan, want, { env, rows, who, numbers }) };
       } catch (e) {
         if (e instanceof Refused) return { want, answer: { kind: 'failed', reason: e.message } };
         throw e;
@@ -73,7 +80,7 @@ export function outsideEnv(ws: Workspace, { person: me, roles }: Asker, rows: Re
 export async function readRelated(ws: Workspace, tables: Plan['tables'], rows: RelatedRows, who: Asker): Promise<void> {
   for (const table of tables.values()) {
     if (table.large || rows.has(table.key)) continue;
-    rows.set(table.key, new Map((await allRows(ws.db, await tableFor(ws, who, table.key))).map((r) => [r.id, r])));
+    rows.set(table.key, new Map(byId(await ws.wholeTable(await tableFor(ws, who, table.key)))));
   }
 }
 
@@ -90,14 +97,16 @@ interface Asking {
   readonly env: Env;
   readonly rows: RelatedRows;
   readonly who: Asker;
+  /** the number of a series that whoever asks may count on */
+  readonly numbers: (series: string) => Promise<number>;
 }
 
 async function answerOne(ws: Workspace, plan: Plan, want: Want, asking: Asking): Promise<Answer> {
-  const { env, rows, who } = asking;
+  const { env, rows, who, numbers } = asking;
   if (want.kind === 'table') {
     const table = await tableFor(ws, who, want.table);
     if (await largeTable(ws, want.table)) return { kind: 'failed', reason: `${table.label} has too many rows to be sent whole.` };
-    return { kind: 'table', rows: await allRows(ws.db, table) };
+    return { kind: 'table', rows: await ws.wholeTable(table) };
   }
   if (want.kind === 'feed') {
     try {
@@ -111,13 +120,16 @@ async function answerOne(ws: Workspace, plan: Plan, want: Want, asking: Asking):
   if (want.kind === 'row') return { kind: 'row', row: (await rowById(ws.db, await tableFor(ws, who, want.table), want.id))?.row ?? null };
   if (want.kind === 'picked') return pickedRows(ws, plan, want, asking);
   if (want.kind === 'last') return { kind: 'last', row: await lastRow(ws, plan, want, who) };
-  if (want.kind === 'series') return { kind: 'number', next: await nextNumber(ws.db, want.series) };
+  if (want.kind === 'series') return { kind: 'number', next: await numbers(want.series) };
   const choices = plan.fields[plan.slots.get(want.field) ?? -1]?.choices;
   if (!choices?.table) throw new Refused(422, 'values', `“${want.field}” has no list of rows.`, {});
   const asked = trusted(choices.narrowing, want, await withPeople(ws, choices.narrowing, plan, asking));
   const table = await tableFor(ws, who, choices.table);
   const { values } = choices;
-  const indexed = want.kind === 'page' && want.search !== '' && (await hasSearchIndex(ws.db, table.key));
+  const indexed =
+    want.kind === 'page' &&
+    want.search !== '' &&
+    (await ws.kept.get(`search index of ${table.key}`, ['sqlite_master'], () => hasSearchIndex(ws.db, table.key)));
   const lookup =
     values === null
       ? new Lookup(ws.db, table, choices, { ...env }, indexed, columnsThere(plan))
@@ -198,12 +210,15 @@ async function pickedRows(ws: Workspace, plan: Plan, want: Extract<Want, { kind:
   return { kind: 'picked', ...(await lookup.page(asked, '', 0, part.many ? MOST_GATHERED + 1 : 1)) };
 }
 
+const accountOf = (ws: Workspace, { person }: Asker): Promise<number | null> =>
+  ws.kept.get(`account of ${person}`, ['accounts'], () => accountOfPerson(ws.db, person));
+
 /** The record of the form's table that this person saved last, of those with the value where a column is named. */
 async function lastRow(ws: Workspace, plan: Plan, want: Extract<Want, { kind: 'last' }>, who: Asker): Promise<Row | null> {
   const table = await tableFor(ws, who, plan.form.table);
   const column = want.column === null ? null : (table.columns.find((c) => c.key === want.column) ?? null);
   if (want.column !== null && !column) return null;
-  const account = await accountOfPerson(ws.db, who.person);
+  const account = await accountOf(ws, who);
   return account === null ? null : lastOf(ws.db, table, account, column && { column, value: want.value });
 }
 
@@ -217,7 +232,7 @@ async function usualIds(ws: Workspace, plan: Plan, path: string, who: Asker): Pr
   if (!field || !column || source?.kind !== 'rows' || source.first === 'none' || isSeveral(field.definition.type)) return [];
   const lines = plan.lines.find((l) => l.group === field.group);
   const table = lines?.definition.table ?? plan.form.table;
-  const account = source.first === 'recent' ? await accountOfPerson(ws.db, who.person) : null;
+  const account = source.first === 'recent' ? await accountOf(ws, who) : null;
   // whoever has no account has chosen nothing
   if (source.first === 'recent' && account === null) return [];
   return usualIn(ws.db, await tableFor(ws, who, table), column, account, 4 * MOST_USUAL);
@@ -230,13 +245,19 @@ export type FeedsAsked = 'none' | 'needed';
  * Answers an entry's wants until it has none; gives all answers, so that a screen need not ask again. Outside services may
  * be slow: a screen that opens asks them itself, and a save asks only those that somebody's choice hangs on.
  */
-export async function settleEntry(ws: Workspace, entry: Entry, who: Asker, feeds: FeedsAsked = 'none'): Promise<Answered[]> {
+export async function settleEntry(
+  ws: Workspace,
+  entry: Entry,
+  who: Asker,
+  feeds: FeedsAsked = 'none',
+  numbers?: (series: string) => Promise<number>,
+): Promise<Answered[]> {
   const all: Answered[] = [];
   const asked = (): readonly Want[] => (feeds === 'needed' ? wantsNeeded(entry) : entry.wants.filter((w) => w.kind !== 'feed'));
   for (let wants = asked(), round = 0; wants.length; wants = asked(), round++) {
     // each round answers all there is to ask, so a form can need no more rounds than it has cells
     if (round > entry.plan.cells.length + 2) throw new Error('an entry keeps wanting the same');
-    const answered = (await Promise.all(batches(wants).map((w) => answerWants(ws, entry.plan, w, who)))).flat();
+    const answered = (await Promise.all(batches(wants).map((w) => answerWants(ws, entry.plan, w, who, numbers)))).flat();
     entry.supply(answered);
     all.push(...answered);
   }

@@ -8,12 +8,18 @@ import type { Form } from '../../core/form/definition.ts';
 import { type Feeds, feedSchema } from '../../core/model/feeds.ts';
 import { type OptionLists, optionListSchema } from '../../core/model/lists.ts';
 import type { Table, Tables } from '../../core/model/tables.ts';
+import type { Row } from '../../core/values/types.ts';
 import type { Reading } from '../database/reading';
 import { Here } from '../work/here';
 import type { Working } from '../work/working';
 import { UNWATCHED } from './jobs';
-import { type Database, closeDatabase } from '../database/connection';
+import { SeriesNumbers } from './seriesNumbers';
+import { nextNumber } from '../database/series';
+import { type Changes, Kept, rowsOf } from '../database/changes';
+import { type Database, changesOf, closeDatabase } from '../database/connection';
+import { Together } from '../database/together';
 import { type ModelTable, countRows, isLarge, readModel } from '../database/model';
+import { allRows } from '../database/rows';
 import { parsedJson, readEach } from './definitions';
 import { notFound } from './errors';
 
@@ -26,11 +32,20 @@ export interface Clock {
 /** The time of the machine, in a zone that can be set; in that of the server until then. */
 export class SystemClock implements Clock {
   private format = formatIn(null);
+  private second = NaN;
+  private text = '';
   now(): string {
-    return this.format.format(new Date()).replace(' ', 'T');
+    // a save asks many times, and formatting costs more than all else that it does with the answer
+    const second = Math.floor(Date.now() / 1000);
+    if (second !== this.second) {
+      this.text = this.format.format(second * 1000).replace(' ', 'T');
+      this.second = second;
+    }
+    return this.text;
   }
   setZone(zone: string | null): void {
     this.format = formatIn(zone);
+    this.second = NaN;
   }
 }
 // Swedish writes moments as ISO 8601 does
@@ -44,6 +59,9 @@ export interface WorkspaceEvent {
   readonly version: number;
 }
 
+/** What the model is read from: another there makes another plan of every form. */
+const MODEL_TABLES = ['model_tables', 'model_columns', 'subsets', 'option_lists', 'feeds'];
+
 /**
  * The composition root of the server: the database, the clock, and what is read once and kept: the model, row counts,
  * compiled plans. Everything that changes the model calls `modelChanged`; everything that adds or removes rows,
@@ -56,7 +74,14 @@ export class Workspace {
   private readonly counts = new Map<string, number>();
   /** feeds that failed when they were asked last, by key; since the server was started */
   readonly feedTroubles = new Map<string, { readonly at: string; readonly said: string }>();
-  private readonly plans = new Map<string, Plan>();
+  private readonly plans = new Map<string, Promise<Plan>>();
+  private readonly changes: Changes;
+  /** what was read of the database and is good until its tables are written, by whomever */
+  readonly kept: Kept;
+  /** saves of one turn share a transaction */
+  readonly together: Together;
+  /** numbers of series for saves under way */
+  readonly numbers: SeriesNumbers;
   readonly work: Working;
   /** single statements that take long */
   readonly aside: Reading;
@@ -69,6 +94,11 @@ export class Workspace {
     /** where long reading is done, so that nobody waits for it; here, when not said */
     work: Working | null = null,
   ) {
+    this.changes = changesOf(db);
+    this.kept = new Kept(this.changes);
+    this.together = new Together(db);
+    this.numbers = new SeriesNumbers((series) => nextNumber(db, series));
+    this.changes.onForeign((tables) => this.foreign(tables));
     this.work = work ?? new Here(this);
     this.aside = { raw: (sql, bindings = []) => this.work.run('sql', { sql, bindings }, UNWATCHED) };
   }
@@ -151,6 +181,25 @@ export class Workspace {
   changed(): void {
     this.modelChanged();
     this.counts.clear();
+    this.changes.note('all');
+  }
+  /** Looks for what other processes have written, and forgets what is no longer so. Call before a request is answered. */
+  look(): void {
+    this.changes.look();
+  }
+  private foreign(tables: ReadonlySet<string> | 'all'): void {
+    if (tables === 'all' || MODEL_TABLES.some((t) => tables.has(t))) this.modelChanged();
+    if (tables === 'all' || tables.has('form_versions')) this.owned = null;
+    if (tables === 'all') this.counts.clear();
+    else for (const key of this.counts.keys()) if (tables.has(rowsOf(key))) this.counts.delete(key);
+  }
+
+  /** All rows of a table, by id in order, read once for as long as nobody writes them. They are shared: nobody may change them. */
+  async wholeTable(table: ModelTable): Promise<readonly Row[]> {
+    // what somebody sees of it differs from one to the other
+    if (table.seen) return allRows(this.db, table);
+    const columns = table.columns.map((c) => `${c.key} ${c.type}`).join();
+    return this.kept.get(`rows of ${table.key} ${columns}`, [rowsOf(table.key)], () => allRows(this.db, table));
   }
 
   /** Notes that a table got or lost rows; without `by` it is counted anew when next asked. */
@@ -181,13 +230,18 @@ export class Workspace {
    * a table growing past the limit for whole tables makes a new plan too.
    */
   async plan(name: string, form: Form): Promise<Plan> {
-    const tables = await this.tables();
-    const large = [...tables.values()].filter((t) => t.large).map((t) => t.key);
+    const large: string[] = [];
+    for (const { key } of await this.modelTables()) if (isLarge(this.counts.get(key) ?? (await this.rowCount(key)))) large.push(key);
     const key = `${form.key} ${name} ${large.join(',')}`;
     let plan = this.plans.get(key);
     if (!plan) {
       if (this.plans.size > 100) this.plans.clear();
-      this.plans.set(key, (plan = compileForm(form, tables, await this.lists(), await this.feeds())));
+      // those who ask while it is made wait for the same
+      plan = Promise.all([this.tables(), this.lists(), this.feeds()]).then(([tables, lists, feeds]) =>
+        compileForm(form, tables, lists, feeds),
+      );
+      this.plans.set(key, plan);
+      plan.catch(() => this.plans.delete(key));
     }
     return plan;
   }

@@ -53,6 +53,7 @@ export function route<R extends AnyRoute>(spec: R, handle: (context: RouteContex
   return defineEventHandler((event) =>
     answering(event, async () => {
       const ws = await useWorkspace();
+      ws.look();
       const account = await whoAsks(event, ws);
       const roles = spec.may === 'design' ? DESIGN_ROLES : spec.may;
       if (typeof roles !== 'string' && !account.roles.some((r) => roles.includes(r))) {

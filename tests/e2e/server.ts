@@ -28,10 +28,10 @@ export interface OwnServer {
   stop(signal?: NodeJS.Signals): Promise<number | null>;
 }
 
-/** Starts a server; does not wait until it answers. */
-export async function startServer(data: string, more: Record<string, string> = {}): Promise<OwnServer> {
+/** Starts a server, with settings and with arguments of Node's; does not wait until it answers. */
+export async function startServer(data: string, more: Record<string, string> = {}, args: readonly string[] = []): Promise<OwnServer> {
   const port = more.PORT ?? String(await freePort());
-  const child = spawn(process.execPath, [join(root, '.output/server/index.mjs')], {
+  const child = spawn(process.execPath, [...args, join(root, '.output/server/index.mjs')], {
     env: {
       ...process.env,
       PORT: port,

@@ -1,0 +1,205 @@
+// eslint-disable-next-line @typescript-eslint/triple-slash-reference -- nothing to import: it only says what a module of Knex has
+/// <reference path="./knex-dialects.d.ts" />
+import BetterSqlite from 'knex/lib/dialects/better-sqlite3/index.js';
+import type { Changes } from './changes';
+import type { Done } from './statement';
+
+/*
+ * Knex's client for SQLite with two things more: statements stay prepared, and what was written is noted when it is committed, in
+ * memory and, for other processes, in the table `changes`.
+ */
+
+interface Statement {
+  readonly reader: boolean;
+  all(bindings: readonly unknown[]): unknown[];
+  run(bindings: readonly unknown[]): { readonly lastInsertRowid: number | bigint; readonly changes: number };
+}
+/** A connection of better-sqlite3, as far as it is used here. */
+export interface Connection {
+  readonly inTransaction: boolean;
+  prepare(sql: string): Statement;
+  pragma(sql: string, options?: { readonly simple: boolean }): unknown;
+}
+/** What Knex hands to a client to be run, and takes back from it. */
+interface Query {
+  readonly sql: string;
+  readonly bindings?: readonly unknown[];
+  response?: unknown;
+  context?: unknown;
+}
+
+/** What is known of a connection. */
+interface State {
+  readonly statements: Map<string, { readonly statement: Statement; readonly writes: readonly string[]; readonly ofSchema: boolean }>;
+  /** the tables that its transaction has written so far, by SQL name */
+  readonly written: Set<string>;
+}
+const states = new WeakMap<Connection, State>();
+function stateOf(connection: Connection): State {
+  let state = states.get(connection);
+  if (!state) states.set(connection, (state = { statements: new Map(), written: new Set() }));
+  return state;
+}
+
+/** How many statements stay prepared, and how long one may be: longer ones are written for one purpose only. */
+const MOST_STATEMENTS = 500;
+const LONGEST = 8000;
+
+const WRITES =
+  /^\s*(?:insert(?:\s+or\s+\w+)?\s+into|replace\s+into|update|delete\s+from|alter\s+table|drop\s+table(?:\s+if\s+exists)?|create\s+table(?:\s+if\s+not\s+exists)?)\s+[`"]?(\w+)/i;
+const RENAMES = /\brename\s+to\s+[`"]?(\w+)/i;
+const OF_SCHEMA = /^\s*(?:alter|drop|create)\b/i;
+/** Tables that grow with saves and of which nothing is kept. */
+const NEVER_KEPT = new Set(['history', 'origins', 'requests', 'series', 'entry_counts', 'changes', 'impact_rows', 'backfill_rows']);
+
+function tablesWritten(sql: string): string[] {
+  const table = WRITES.exec(sql)?.[1];
+  const other = table === undefined ? undefined : RENAMES.exec(sql)?.[1];
+  return [table, other].filter((t) => t !== undefined && !NEVER_KEPT.has(t)) as string[];
+}
+
+function prepared({ statements }: State, connection: Connection, sql: string) {
+  const known = statements.get(sql);
+  if (known) return known;
+  const made = { statement: connection.prepare(sql), writes: tablesWritten(sql), ofSchema: OF_SCHEMA.test(sql) };
+  if (sql.length <= LONGEST) {
+    // the one prepared first goes: what is asked often is soon back
+    if (statements.size >= MOST_STATEMENTS) statements.delete(statements.keys().next().value as string);
+    statements.set(sql, made);
+  }
+  return made;
+}
+
+const BUMP = 'INSERT INTO changes (name, number) VALUES (?, 1) ON CONFLICT (name) DO UPDATE SET number = number + 1 RETURNING number';
+
+/** What a database shares with the clients that Knex makes for its transactions: they have the same settings, and nothing else. */
+export interface Shared {
+  readonly changes: Changes;
+  /** the one connection, once it is open */
+  only: { readonly connection: Connection | null };
+}
+
+export class SqliteClient extends BetterSqlite {
+  private get shared(): Shared {
+    return (this as unknown as { config: Shared }).config;
+  }
+  private get changes(): Changes {
+    return this.shared.changes;
+  }
+
+  /** Runs one statement on the transaction’s connection, or on the one there is as soon as no transaction has it. */
+  async execute(sql: string, bindings: readonly unknown[], isOver: boolean): Promise<Done> {
+    const query: Query = { sql, bindings };
+    const inTransaction = (this as { transacting?: boolean }).transacting === true;
+    if (inTransaction && isOver) throw new Error('The transaction has ended.');
+    const { connection } = this.shared.only;
+    // a statement takes no time in which another could begin: only an open transaction must be waited for
+    if (!inTransaction && connection && !connection.inTransaction) this.perform(connection, query);
+    else {
+      const own = (await this.acquireConnection()) as Connection;
+      try {
+        this.perform(own, query);
+      } finally {
+        await this.releaseConnection(own);
+      }
+    }
+    const done = query.context as { lastID: number | bigint; changes: number } | undefined;
+    return done ? { rows: [], changes: done.changes, id: Number(done.lastID) } : { rows: query.response as Record<string, unknown>[], changes: 0, id: 0 }; // prettier-ignore
+  }
+
+  override _query(connection: Connection, query: Query): Promise<Query> {
+    try {
+      this.perform(connection, query);
+      return Promise.resolve(query);
+    } catch (e) {
+      return Promise.reject(e as Error);
+    }
+  }
+
+  private perform(connection: Connection, query: Query): void {
+    const state = stateOf(connection);
+    const { sql } = query;
+    // whoever writes waits for others as it begins: one that has begun to read could not go on to write after another has
+    if (sql === 'BEGIN;') return this.run(state, connection, { sql: 'BEGIN IMMEDIATE' });
+    if (sql === 'COMMIT;') return this.commit(state, connection);
+    this.run(state, connection, query);
+    if (sql === 'ROLLBACK') state.written.clear();
+    else if (state.written.size && !connection.inTransaction) this.written(state, connection);
+  }
+
+  private run(state: State, connection: Connection, query: Query): void {
+    const { statement, writes, ofSchema } = prepared(state, connection, query.sql);
+    const bindings = this._formatBindings(query.bindings);
+    if (statement.reader) query.response = statement.all(bindings);
+    else {
+      const done = statement.run(bindings);
+      query.response = done;
+      query.context = { lastID: done.lastInsertRowid, changes: done.changes };
+    }
+    if (ofSchema) {
+      state.statements.clear();
+      state.written.add('sqlite_master');
+    }
+    for (const table of writes) state.written.add(table);
+  }
+
+  private commit(state: State, connection: Connection): void {
+    try {
+      this.tellOthers(state, connection);
+      this.run(state, connection, { sql: 'COMMIT' });
+    } catch (e) {
+      // one that could not be ended would keep everybody from beginning another
+      if (connection.inTransaction) connection.prepare('ROLLBACK').run([]);
+      state.written.clear();
+      throw e;
+    }
+    this.noted(state);
+  }
+  /** After a statement outside any transaction. */
+  private written(state: State, connection: Connection): void {
+    this.tellOthers(state, connection);
+    this.noted(state);
+  }
+  private noted(state: State): void {
+    if (!state.written.size) return;
+    this.changes.note(new Set(state.written));
+    state.written.clear();
+  }
+  /** Counts what was written where other processes see it. */
+  private tellOthers(state: State, connection: Connection): void {
+    const { counters } = this.changes;
+    if (!counters) return;
+    for (const name of state.written) {
+      const [row] = prepared(state, connection, BUMP).statement.all([name]) as { number: number }[];
+      counters.set(name, row?.number ?? 0);
+    }
+  }
+}
+
+/**
+ * Lets a database note what other processes write into its file: from now on its own writes are counted in the table `changes`, and
+ * those of others are found there. Call when it is migrated.
+ */
+export function watchOthers(connection: Connection, changes: Changes): void {
+  const version = (): unknown => prepared(stateOf(connection), connection, 'PRAGMA data_version').statement.all([])[0];
+  const numberOf = (raw: unknown): number => (raw as { data_version: number }).data_version;
+  const read = (): Map<string, number> => {
+    const rows = prepared(stateOf(connection), connection, 'SELECT name, number FROM changes').statement.all([]);
+    return new Map((rows as { name: string; number: number }[]).map((r) => [r.name, r.number]));
+  };
+  let seen = numberOf(version());
+  changes.counters = read();
+  changes.watch({
+    look() {
+      const now = numberOf(version());
+      if (now === seen) return;
+      seen = now;
+      const known = changes.counters ?? new Map<string, number>();
+      const counted = read();
+      const others = new Set([...counted].filter(([name, number]) => number !== known.get(name)).map(([name]) => name));
+      changes.counters = counted;
+      // written by a hand that does not count: whatever is kept may be wrong
+      changes.noteForeign(others.size ? others : 'all');
+    },
+  });
+}

@@ -1,0 +1,20 @@
+import type { Database } from './connection';
+import type { SqliteClient } from './client';
+
+/** What a statement gave: rows where it gives some, else how many it changed and the number of the row it inserted last. */
+export interface Done {
+  readonly rows: readonly Record<string, unknown>[];
+  readonly changes: number;
+  readonly id: number;
+}
+
+/**
+ * Runs one statement as it is written, in the transaction one is in. For those that every save and every list runs: Knex's builder takes
+ * ten times as long as they do. Values are bound to `?`; identifiers come from the model (names.ts).
+ */
+export const execute = (db: Database, sql: string, bindings: readonly unknown[]): Promise<Done> =>
+  (db.client as SqliteClient).execute(sql, bindings, (db as { isCompleted?: () => boolean }).isCompleted?.() ?? false);
+
+/** The rows that a statement gives, as `execute` runs it. */
+export const selected = async (db: Database, sql: string, bindings: readonly unknown[]): Promise<readonly Record<string, unknown>[]> =>
+  (await execute(db, sql, bindings)).rows;
