@@ -18,7 +18,18 @@ export function shownTextOf(choices: PlanChoices, row: Row, read: ReadRow): stri
 }
 
 /** Columns that a list shows and that lead to other rows, with the table each leads to. They are shown as those rows are known. */
-export function linksShown(choices: PlanChoices, tables: Tables): readonly { readonly column: string; readonly target: string }[] {
+export function linksShown(choices: PlanChoices, tables: Tables): readonly LinkShown[] {
+  let links = linksKnown.get(choices);
+  if (!links) linksKnown.set(choices, (links = linksOf(choices, tables)));
+  return links;
+}
+interface LinkShown {
+  readonly column: string;
+  readonly target: string;
+}
+/** they belong to one plan, and so to one model */
+const linksKnown = new WeakMap<PlanChoices, readonly LinkShown[]>();
+function linksOf(choices: PlanChoices, tables: Tables): readonly LinkShown[] {
   const { source, table } = choices;
   if (source.kind !== 'rows' || table === null) return [];
   const columns = tables.get(table)?.columns ?? [];

@@ -6,8 +6,8 @@ import type { PlanField } from './plan.ts';
 /** What a candidate stores: the row's id, or its value. */
 export const storedOf = (field: PlanField, row: Row): Datum => (field.choices?.stores === 'value' ? (row.value ?? null) : row.id);
 
-/** A whole table in a field's order: sorted once, since narrowing keeps the order. */
 const sortCache = new WeakMap<readonly Row[], Map<string, readonly Row[]>>();
+/** A whole table in a field's order: sorted once, since narrowing keeps the order. */
 export function sortedWhole(all: readonly Row[], field: PlanField): readonly Row[] {
   const sort = field.choices?.sort ?? [];
   const key = sort.map((c) => c.key).join(',');

@@ -1,4 +1,4 @@
-import { narrowRows, skippedParts, waitingParts } from '../choices/narrowing.ts';
+import { narrowRows, narrowWhole, skippedParts, waitingParts } from '../choices/narrowing.ts';
 import type { Env } from '../formula/env.ts';
 import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
 import type { Datum, Row } from '../values/types.ts';
@@ -94,7 +94,15 @@ function narrowed(field: PlanField, source: readonly Row[] | 'table', base: Offe
   }
   world.env.params = params;
   const candidates = source === 'table' ? sortedWhole(all, field) : all;
-  const { rows: left, waiting, failed, funnel } = narrowRows(choices.narrowing, candidates, new Set(base.open), world.env);
+  const open = new Set(base.open);
+  const {
+    rows: left,
+    waiting,
+    failed,
+    funnel,
+  } = source === 'table'
+    ? narrowWhole(choices.narrowing, candidates, open, world.env, base.key)
+    : narrowRows(choices.narrowing, candidates, open, world.env);
   world.env.params = [];
   if (waiting) return { ...base, status: 'loading' };
   const reason = failed instanceof FormulaError ? failed.message : null;

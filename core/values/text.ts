@@ -4,6 +4,14 @@
  * not. The same key is stored beside every text column, so SQL and memory compare the same thing.
  */
 export function foldText(text: string): string {
+  // plain letters are composed already
+  return isPlain(text) ? text.toUpperCase() : foldAny(text);
+}
+function isPlain(text: string): boolean {
+  for (let i = 0; i < text.length; i++) if (text.charCodeAt(i) > 0x7f) return false;
+  return true;
+}
+function foldAny(text: string): string {
   return text.normalize('NFC').toUpperCase().normalize('NFC');
 }
 

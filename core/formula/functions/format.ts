@@ -31,7 +31,18 @@ function tokensOf(format: string): Token[] {
   }
   return tokens;
 }
-function sectionsOf(format: string): Token[][] {
+const sectionsKnown = new Map<string, Token[][]>();
+/** A form has a handful of formats, and writes with them again and again; one that makes them up is no reason to keep them all. */
+const MOST_FORMATS = 200;
+function sectionsOf(format: string): readonly (readonly Token[])[] {
+  let sections = sectionsKnown.get(format);
+  if (!sections) {
+    if (sectionsKnown.size >= MOST_FORMATS) sectionsKnown.clear();
+    sectionsKnown.set(format, (sections = sectionsRead(format)));
+  }
+  return sections;
+}
+function sectionsRead(format: string): Token[][] {
   const sections: Token[][] = [[]];
   for (const t of tokensOf(format)) {
     if (t.kind === 'code' && t.text === ';') sections.push([]);
