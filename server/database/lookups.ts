@@ -8,6 +8,7 @@ import type { Env } from '../../core/formula/env.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Database } from './connection';
+import type { Reading } from './reading';
 import { selected } from './statement';
 import type { ModelTable } from './model';
 import { SQL_NAMES, type Stored, rowFrom, toStored } from './names';
@@ -42,6 +43,8 @@ export class Lookup {
     private readonly searchIndexed = false,
     /** whether a table has a column: one that a draft will create has not been made yet */
     has: (table: string, column: string) => boolean = () => true,
+    /** where what must go through a whole table is read, so that nobody waits for it */
+    private readonly aside: Reading | null = null,
   ) {
     const names = { ...SQL_NAMES, has };
     const { narrowing } = choices;
@@ -93,7 +96,7 @@ export class Lookup {
     if (rows.length === limit) return rows;
     const before = offset === 0 ? rows.length : await this.countWhere(asked, first);
     const rest = constant(`NOT coalesce(${begins}, 0)`, bound);
-    return [...rows, ...(await this.query(asked, [...sql, rest], search, limit - rows.length, Math.max(0, offset - before)))];
+    return [...rows, ...(await this.query(asked, [...sql, rest], search, limit - rows.length, Math.max(0, offset - before), false))];
   }
 
   /** Whether a part of the narrowing must be asked of rows in memory, and so may read rows of other tables. */
@@ -176,6 +179,27 @@ export class Lookup {
     return binding.fold && typeof value === 'string' ? foldText(value) : toStored(value);
   };
 
+  /** Whether a condition that counts now asks for rows that hold one value in a column: an index finds them, few of many. */
+  private isNarrow({ open }: Asked): boolean {
+    const bindings = this.narrowing?.formula.bindings;
+    return (this.narrowing?.parts ?? []).some(
+      ({ equates }, number) =>
+        this.translated[number] &&
+        !open.includes(number) &&
+        equates?.syntax.kind === 'member' &&
+        bindings?.get(equates.syntax.object)?.source.kind === 'candidate',
+    );
+  }
+  /** The search index, where it helps: rows that an equality has found already are sooner looked through. */
+  private preselects(asked: Asked, sought: string): ReturnType<typeof searchCondition> {
+    return this.searchIndexed && !this.isNarrow(asked) ? searchCondition(this.table.key, this.choices.search, sought) : null;
+  }
+  /** Whether a search has to go through the whole table. */
+  protected mustScan(asked: Asked, search: string): boolean {
+    const sought = foldText(search.trim());
+    return sought !== '' && !this.isNarrow(asked) && !this.preselects(asked, sought);
+  }
+
   protected where(asked: Asked, sql: readonly SqlFragment[], search: string): { where: string; bindings: Stored[] } {
     const conditions = sql.map((f) => f.sql);
     const bindings = sql.flatMap((f) => f.bindings.map((b) => this.bind(b, asked.params)));
@@ -185,7 +209,7 @@ export class Lookup {
     }
     const sought = foldText(search.trim());
     if (sought !== '') {
-      const indexed = this.searchIndexed ? searchCondition(this.table.key, this.choices.search, sought) : null;
+      const indexed = this.preselects(asked, sought);
       if (indexed) {
         conditions.push(indexed.sql);
         bindings.push(indexed.binding);
@@ -203,12 +227,13 @@ export class Lookup {
     search: string,
     limit: number,
     offset: number,
+    beginsFirst = true,
   ): { sql: string; bindings: Stored[] } {
     const { where, bindings } = this.where(asked, sql, search);
     const columns = ['id', ...this.table.columns.map((c) => c.key)].map((c) => SQL_NAMES.column(ALIAS, c)).join(', ');
     const order: string[] = [];
     const sought = foldText(search.trim());
-    if (sought !== '' && this.choices.search.length) {
+    if (sought !== '' && beginsFirst && this.choices.search.length) {
       const begins = this.choices.search.map((c) => `instr(${SQL_NAMES.foldColumn(ALIAS, c)}, ?) = 1`);
       // a column that is empty gives NULL, which must count as "does not begin"
       order.push(`CASE WHEN ${begins.map((b) => `coalesce(${b}, 0)`).join(' OR ')} THEN 0 ELSE 1 END`);
@@ -222,9 +247,19 @@ export class Lookup {
     return { sql: text, bindings: [...bindings, limit, offset] };
   }
 
-  protected async query(asked: Asked, sql: readonly SqlFragment[], search: string, limit: number, offset: number): Promise<Row[]> {
-    const { sql: text, bindings } = this.statement(asked, sql, search, limit, offset);
-    const raw = (await selected(this.db, text, bindings)) as Record<string, unknown>[];
+  protected async read(sql: string, bindings: readonly Stored[], isLong: boolean): Promise<readonly Record<string, unknown>[]> {
+    return isLong && this.aside ? ((await this.aside.raw(sql, bindings)) as Record<string, unknown>[]) : selected(this.db, sql, bindings);
+  }
+  protected async query(
+    asked: Asked,
+    sql: readonly SqlFragment[],
+    search: string,
+    limit: number,
+    offset: number,
+    beginsFirst = true,
+  ): Promise<Row[]> {
+    const { sql: text, bindings } = this.statement(asked, sql, search, limit, offset, beginsFirst);
+    const raw = await this.read(text, bindings, this.mustScan(asked, search));
     return raw.map((r) => rowFrom(r, this.table.columns));
   }
 }
@@ -242,8 +277,9 @@ export class DistinctLookup extends Lookup {
     private readonly column: string,
     searchIndexed = false,
     has?: (table: string, column: string) => boolean,
+    aside: Reading | null = null,
   ) {
-    super(db, table, { ...choices, search: [column] }, env, searchIndexed, has);
+    super(db, table, { ...choices, search: [column] }, env, searchIndexed, has, aside);
   }
 
   override async page(asked: Asked, search: string, offset: number, limit: number): Promise<{ rows: Row[]; more: boolean }> {
@@ -282,10 +318,8 @@ export class DistinctLookup extends Lookup {
     const sql = `SELECT ${SQL_NAMES.column('r', 'id')} AS id, ${SQL_NAMES.column('r', this.column)} AS value
       FROM (SELECT min(${SQL_NAMES.column(ALIAS, 'id')}) AS id, ${fold} AS fold FROM ${table} ${ALIAS}${where}${where ? ' AND' : ' WHERE'} ${fold} IS NOT NULL GROUP BY ${fold}) v
       JOIN ${table} r ON ${SQL_NAMES.column('r', 'id')} = v.id ORDER BY ${begins}v.fold LIMIT ? OFFSET ?`;
-    const raw = (await selected(this.db, sql, [...bindings, ...(sought === '' ? [] : [sought]), limit, offset])) as {
-      id: number;
-      value: string;
-    }[];
+    const bound = [...bindings, ...(sought === '' ? [] : [sought]), limit, offset];
+    const raw = (await this.read(sql, bound, this.mustScan(asked, search))) as { id: number; value: string }[];
     return raw.map((r) => ({ id: r.id, value: r.value, label: r.value }));
   }
 }

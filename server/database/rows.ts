@@ -4,6 +4,8 @@ import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Database } from './connection';
 import { execute, selected } from './statement';
+import type { Reading } from './reading';
+import { searchCondition } from './searchIndex';
 import type { ModelTable } from './model';
 import { onlySeen } from './seen';
 import { SQL_NAMES, type Stored, dataTable, foldColumn, rowFrom, storedColumns, toStored } from './names';
@@ -365,26 +367,39 @@ export interface GridQuery {
   readonly limit: number;
 }
 
-/** One window of a table for the grid, sorted and searched by SQL, with the number of rows that fit. */
-export async function gridRows(db: Database, table: ModelTable, query: GridQuery): Promise<{ rows: RecordRow[]; total: number }> {
+/**
+ * One window of a table for the grid, sorted and searched by SQL, with the number of rows that fit. `isIndexed`: the table has a search
+ * index, which finds the rows that may hold the text. It is read where `db` reads, which may be a thread of its own.
+ */
+export async function gridRows(
+  db: Reading,
+  table: ModelTable,
+  query: GridQuery,
+  isIndexed = false,
+): Promise<{ rows: RecordRow[]; total: number }> {
   const sought = foldText(query.search.trim());
-  const textColumns = table.columns.filter((c) => isFolded(c.type));
-  const base = onlySeen(db(dataTable(table.key)), table).where((w) => {
-    if (sought === '') return;
-    if (!textColumns.length) void w.whereRaw('1 = 0');
-    for (const c of textColumns) void w.orWhereRaw('instr(??, ?) > 0', [foldColumn(c.key), sought]);
-  });
-  const [counted] = (await base.clone().count({ n: '*' })) as { n: number }[];
-  const sort = query.sort ? (isFolded(query.sort.type) ? foldColumn(query.sort.key) : query.sort.key) : 'id';
-  const direction = query.descending ? 'desc' : 'asc';
-  const raw = (await base
-    .clone()
-    .orderBy([
-      { column: sort, order: direction },
-      { column: 'id', order: direction },
-    ])
-    .offset(query.offset)
-    .limit(query.limit)) as Record<string, unknown>[];
+  const parts: string[] = [];
+  const bindings: Stored[] = [];
+  if (table.seen) {
+    parts.push(table.seen.sql('t'));
+    bindings.push(...table.seen.bindings);
+  }
+  if (sought !== '') {
+    const texts = table.columns.filter((c) => isFolded(c.type)).map((c) => c.key);
+    const preselected = isIndexed && texts.length ? searchCondition(table.key, texts, sought) : null;
+    if (preselected) {
+      parts.push(preselected.sql);
+      bindings.push(preselected.binding);
+    }
+    parts.push(texts.length ? `(${texts.map((key) => `instr(${SQL_NAMES.foldColumn('t', key)}, ?) > 0`).join(' OR ')})` : '1 = 0');
+    bindings.push(...texts.map(() => sought));
+  }
+  const from = ` FROM ${SQL_NAMES.table(table.key)} t${parts.length ? ` WHERE ${parts.join(' AND ')}` : ''}`;
+  const [counted] = (await db.raw(`SELECT count(*) AS n${from}`, bindings)) as { n: number }[];
+  const way = query.descending ? ' DESC' : '';
+  const sort = query.sort && (isFolded(query.sort.type) ? SQL_NAMES.foldColumn('t', query.sort.key) : SQL_NAMES.column('t', query.sort.key)); // prettier-ignore
+  const order = [...(sort ? [sort + way] : []), SQL_NAMES.column('t', 'id') + way].join(', ');
+  const raw = (await db.raw(`SELECT t.*${from} ORDER BY ${order} LIMIT ? OFFSET ?`, [...bindings, query.limit, query.offset])) as Record<string, unknown>[]; // prettier-ignore
   return { rows: raw.map((r) => recordFrom(r, table.columns)), total: Number(counted?.n ?? 0) };
 }
 

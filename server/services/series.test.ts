@@ -34,6 +34,21 @@ test('many who save at once get numbers without gaps and without doubles', async
   expect(await next()).toBe(first + 24);
 });
 
+test('whatever comes to nothing among them', async () => {
+  const first = await next();
+  // every third lacks what is required, every fifth has a code of its own, some are sent twice
+  const asked = Array.from({ length: 40 }, (_, i): [Edit[], string] => [
+    [...(i % 3 === 0 ? [{ kind: 'clear', field: 'quantity_g' } as const] : []), ...(i % 5 === 0 ? [{ kind: 'set', field: 'code', value: `own ${i}` } as const] : [])],
+    `among ${i % 7 === 0 && i > 0 ? i - 1 : i}`,
+  ]); // prettier-ignore
+  const answers = await Promise.allSettled(asked.map(([more, key]) => save(more, key)));
+  const codes = new Set(answers.flatMap((a) => (a.status === 'fulfilled' ? [String(a.value.values.code)] : [])));
+  const numbered = [...codes].filter((c) => !c.startsWith('own')).sort();
+  expect(numbered).toEqual(Array.from({ length: numbered.length }, (_, i) => code(first + i)));
+  expect(numbered.length).toBeGreaterThan(15);
+  expect(await next()).toBe(first + numbered.length);
+});
+
 test('a save that is refused, is typed over, or was done already takes no number', async () => {
   const first = await next();
   expect(await refusal(save([{ kind: 'clear', field: 'quantity_g' }]))).toMatchObject({ status: 422 });

@@ -10,6 +10,7 @@ import {
   type RecordRow,
   type RowStamp,
   deleteRow,
+  type GridQuery,
   gridRows,
   insertRow,
   type LinkingRows,
@@ -18,6 +19,7 @@ import {
   rowsByIds,
   updateRow,
 } from '../database/rows';
+import { hasSearchIndex } from '../database/searchIndex';
 import { type Account, accountOfPerson } from '../database/accounts';
 import { breakages, refuseBreakages, without } from './breakage';
 import { Refused, notFound } from './errors';
@@ -37,6 +39,17 @@ export async function tableSummaries(ws: Workspace): Promise<TableSummary[]> {
   }));
 }
 
+/** A window of a table; where it has to be gone through or sorted and is long, that is done where nobody waits for it. */
+async function gridRead(ws: Workspace, table: ModelTable, query: GridQuery): ReturnType<typeof gridRows> {
+  const isLong = (query.search.trim() !== '' || query.sort !== null) && (await ws.rowCount(table.key)) > READ_HERE;
+  return isLong ? gridRows(ws.aside, table, query, await isSearchIndexed(ws, table.key)) : gridRows(ws.db, table, query);
+}
+/** A table of so many rows is gone through sooner than a thread is asked to. */
+export const READ_HERE = 20_000;
+/** Whether a table has an index over all that stands in its texts. */
+export const isSearchIndexed = (ws: Workspace, table: string): Promise<boolean> =>
+  ws.kept.get(`search index of ${table}`, ['sqlite_master'], () => hasSearchIndex(ws.db, table));
+
 /** A window of a table with the texts of the rows its links show. */
 export async function gridWindow(
   ws: Workspace,
@@ -45,7 +58,7 @@ export async function gridWindow(
 ): Promise<{ rows: RecordRow[]; total: number; linked: Record<string, Record<number, string>> }> {
   const table = await ws.modelTable(key);
   const sort = query.sort ? (table.columns.find((c) => c.key === query.sort) ?? null) : null;
-  const window = await gridRows(ws.db, table, { ...query, sort });
+  const window = await gridRead(ws, table, { ...query, sort });
   return {
     ...window,
     linked: await linkedTexts(
@@ -64,7 +77,7 @@ export async function findRows(
 ): Promise<Answer<typeof contract.tables.find>> {
   const table = await ws.modelTable(key);
   const shown = table.columns.find((c) => c.key === table.shown) ?? null;
-  const { rows, total } = await gridRows(ws.db, table, { search, sort: shown, descending: false, offset: 0, limit });
+  const { rows, total } = await gridRead(ws, table, { search, sort: shown, descending: false, offset: 0, limit });
   const found = rows.map((r) => r.row);
   const texts = await rowTexts(ws, table, found);
   return { rows: found.map((r) => ({ id: r.id, text: texts.get(r.id) ?? `row ${r.id}` })), total };

@@ -16,13 +16,12 @@ import { nextNumber } from '../database/series';
 import { lastOf, rowById, rowsByIds, usualIn } from '../database/rows';
 import { MAX_WANTS } from '../../core/contract/entries.ts';
 import { type Asked, DistinctLookup, Lookup } from '../database/lookups';
-import { hasSearchIndex } from '../database/searchIndex';
 import { FILES, isSeveral } from '../../core/model/tables.ts';
 import { FeedFailure } from '../feeds/request';
 import { Refused } from './errors';
 import { feedItems } from './feeds';
 import { fileRow } from './files';
-import { largeTable } from './tables';
+import { READ_HERE, isSearchIndexed, largeTable } from './tables';
 import type { Workspace } from './workspace';
 
 /** At most this many rows in one page. */
@@ -126,14 +125,12 @@ async function answerOne(ws: Workspace, plan: Plan, want: Want, asking: Asking):
   const asked = trusted(choices.narrowing, want, await withPeople(ws, choices.narrowing, plan, asking));
   const table = await tableFor(ws, who, choices.table);
   const { values } = choices;
-  const indexed =
-    want.kind === 'page' &&
-    want.search !== '' &&
-    (await ws.kept.get(`search index of ${table.key}`, ['sqlite_master'], () => hasSearchIndex(ws.db, table.key)));
+  const indexed = want.kind === 'page' && want.search !== '' && (await isSearchIndexed(ws, table.key));
+  const aside = want.kind === 'page' && (plan.tables.get(table.key)?.rows ?? 0) > READ_HERE ? ws.aside : null;
   const lookup =
     values === null
-      ? new Lookup(ws.db, table, choices, { ...env }, indexed, columnsThere(plan))
-      : new DistinctLookup(ws.db, table, choices, { ...env }, values, indexed, columnsThere(plan));
+      ? new Lookup(ws.db, table, choices, { ...env }, indexed, columnsThere(plan), aside)
+      : new DistinctLookup(ws.db, table, choices, { ...env }, values, indexed, columnsThere(plan), aside);
   if (lookup.asksInMemory(asked)) await readRelated(ws, plan.tables, rows, who);
   switch (want.kind) {
     case 'count':

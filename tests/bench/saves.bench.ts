@@ -158,13 +158,14 @@ async function records(c: Client): Promise<Record<string, () => readonly [string
       const site = one(sites, 1);
       return save('bench_task', [set('task', `${one(['Prick out seedlings', 'Clean the corers', 'Turn the drying trays'], 2)} ${n}`), set('bench', `B${n % 7}`), set('day', '2026-11-02'), set('site', site.id)]); // prettier-ignore
     },
+    // before the lots, which would make their table a large one
+    'seed request, 3 lines': asked(3),
+    'seed request, 20 lines': asked(20),
     'lot intake (series)': () => {
       n++;
       const site = one(sites, 1);
       return save('lot_intake', [set('species', one(species, 2).id), set('region', site.region), set('site', site.id), set('quantity_g', Number((1 + ((n * 7.313) % 900)).toFixed(2))), set('tsw_g', Number((0.05 + ((n * 0.7919) % 40)).toFixed(3))), set('purity', one(['clean', 'chaff'], 4))]); // prettier-ignore
     },
-    'seed request, 3 lines': asked(3),
-    'seed request, 20 lines': asked(20),
   };
 }
 
