@@ -194,10 +194,9 @@ export class Lookup {
   private preselects(asked: Asked, sought: string): ReturnType<typeof searchCondition> {
     return this.searchIndexed && !this.isNarrow(asked) ? searchCondition(this.table.key, this.choices.search, sought) : null;
   }
-  /** Whether a search has to go through the whole table. */
-  protected mustScan(asked: Asked, search: string): boolean {
-    const sought = foldText(search.trim());
-    return sought !== '' && !this.isNarrow(asked) && !this.preselects(asked, sought);
+  /** Whether a search may take long: it goes through the whole table, or through all that has the same letters somewhere. */
+  protected mayTakeLong(asked: Asked, search: string): boolean {
+    return search.trim() !== '' && !this.isNarrow(asked);
   }
 
   protected where(asked: Asked, sql: readonly SqlFragment[], search: string): { where: string; bindings: Stored[] } {
@@ -259,7 +258,7 @@ export class Lookup {
     beginsFirst = true,
   ): Promise<Row[]> {
     const { sql: text, bindings } = this.statement(asked, sql, search, limit, offset, beginsFirst);
-    const raw = await this.read(text, bindings, this.mustScan(asked, search));
+    const raw = await this.read(text, bindings, this.mayTakeLong(asked, search));
     return raw.map((r) => rowFrom(r, this.table.columns));
   }
 }
@@ -319,7 +318,7 @@ export class DistinctLookup extends Lookup {
       FROM (SELECT min(${SQL_NAMES.column(ALIAS, 'id')}) AS id, ${fold} AS fold FROM ${table} ${ALIAS}${where}${where ? ' AND' : ' WHERE'} ${fold} IS NOT NULL GROUP BY ${fold}) v
       JOIN ${table} r ON ${SQL_NAMES.column('r', 'id')} = v.id ORDER BY ${begins}v.fold LIMIT ? OFFSET ?`;
     const bound = [...bindings, ...(sought === '' ? [] : [sought]), limit, offset];
-    const raw = (await this.read(sql, bound, this.mustScan(asked, search))) as { id: number; value: string }[];
+    const raw = (await this.read(sql, bound, this.mayTakeLong(asked, search))) as { id: number; value: string }[];
     return raw.map((r) => ({ id: r.id, value: r.value, label: r.value }));
   }
 }

@@ -3,9 +3,9 @@ import type { SumOf } from '../../core/choices/views.ts';
 import { type Column, targetOf } from '../../core/model/tables.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Datum } from '../../core/values/types.ts';
-import type { Database } from './connection';
 import type { ModelTable } from './model';
 import { SQL_NAMES, type Stored, rowFrom } from './names';
+import type { Reading } from './reading';
 import { type RecordRow, recordFrom } from './rows';
 
 /* The records of a view, read by SQL: pages, totals, groups with sums, counts by colour and by day. */
@@ -82,27 +82,46 @@ const fromOf = (query: ViewQuery): string => ` FROM ${SQL_NAMES.table(query.tabl
 export interface ViewRow extends RecordRow {
   readonly colour: number | null;
 }
-/** The statement a page is read with; a test looks at how it is carried out. */
-export function pageStatement(query: ViewQuery, offset: number, limit: number): Piece {
-  const [where, colour] = [whereOf(query), colourOf(query)];
+/** What puts a view in order. */
+function orderBy(query: ViewQuery): string {
   const order = [
     ...(query.group ? [groupOf(query.group, query.linked)] : []),
     ...query.sort.map((s) => orderOf(s.column, query.linked) + (s.descending ? ' DESC' : '')),
     `${SQL_NAMES.column(ALIAS, 'id')}${query.newestFirst ? ' DESC' : ''}`,
   ];
-  return piece(`SELECT ${ALIAS}.*, ${colour.sql} AS _colour${fromOf(query)}${where.sql} ORDER BY ${order.join(', ')} LIMIT ? OFFSET ?`, [
+  return ` ORDER BY ${order.join(', ')}`;
+}
+/** The statement a page is read with; a test looks at how it is carried out. */
+export function pageStatement(query: ViewQuery, offset: number, limit: number): Piece {
+  const [where, colour] = [whereOf(query), colourOf(query)];
+  return piece(`SELECT ${ALIAS}.*, ${colour.sql} AS _colour${fromOf(query)}${where.sql}${orderBy(query)} LIMIT ? OFFSET ?`, [
     ...colour.bindings,
     ...where.bindings,
     limit,
     offset,
   ]);
 }
-const all = async <R>(db: Database, { sql, bindings }: Piece): Promise<R[]> => (await db.raw(sql, [...bindings])) as R[];
+const all = async <R>(db: Reading, { sql, bindings }: Piece): Promise<R[]> => (await db.raw(sql, [...bindings])) as R[];
 
 /** One page, in the view’s order: groups together, then as it is sorted, then the newest first. */
-export async function viewPage(db: Database, query: ViewQuery, offset: number, limit: number): Promise<ViewRow[]> {
+export async function viewPage(db: Reading, query: ViewQuery, offset: number, limit: number): Promise<ViewRow[]> {
   const rows = await all<Record<string, unknown>>(db, pageStatement(query, offset, limit));
   return rows.map((raw) => ({ ...recordFrom(raw, query.table.columns), colour: raw._colour as number | null }));
+}
+/** The numbers of all records of a view, in its order. */
+export async function viewIds(db: Reading, query: ViewQuery): Promise<number[]> {
+  const where = whereOf(query);
+  const sql = `SELECT ${SQL_NAMES.column(ALIAS, 'id')} AS id${fromOf(query)}${where.sql}${orderBy(query)}`;
+  // one text, since so many objects would take long on their way from a thread
+  const [found] = await all<{ ids: string }>(db, piece(`SELECT json_group_array(id) AS ids FROM (${sql})`, where.bindings));
+  return JSON.parse(found?.ids ?? '[]') as number[];
+}
+/** Records of a view by their numbers, in that order; those that are no longer in it are left out. */
+export async function viewRowsOf(db: Reading, query: ViewQuery, ids: readonly number[]): Promise<ViewRow[]> {
+  const named = piece(`${SQL_NAMES.column(ALIAS, 'id')} IN (SELECT value FROM json_each(?))`, [JSON.stringify(ids)]);
+  const rows = await viewPage(db, { ...query, group: null, sort: [], where: [...query.where, named] }, 0, ids.length);
+  const byId = new Map(rows.map((r) => [r.row.id, r]));
+  return ids.flatMap((id) => byId.get(id) ?? []);
 }
 export interface SumAsked {
   readonly column: Column;
@@ -121,7 +140,7 @@ const readSums = (raw: Record<string, unknown>, sums: readonly SumAsked[]): (Dat
 
 /** How many there are, in all and by colour, with sums over all. */
 export async function viewTotals(
-  db: Database,
+  db: Reading,
   query: ViewQuery,
   sums: readonly SumAsked[],
 ): Promise<{ total: number; sums: Datum[]; byColour: number[] }> {
@@ -145,7 +164,7 @@ export interface ViewGroup {
   readonly sums: readonly Datum[];
 }
 /** The groups in the order their records stand in, with how many each has, and sums; null where there are more than `most`. */
-export async function viewGroups(db: Database, query: ViewQuery, sums: readonly SumAsked[], most: number): Promise<ViewGroup[] | null> {
+export async function viewGroups(db: Reading, query: ViewQuery, sums: readonly SumAsked[], most: number): Promise<ViewGroup[] | null> {
   const { group } = query;
   if (!group) return [];
   const where = whereOf(query);
@@ -165,7 +184,7 @@ export async function viewGroups(db: Database, query: ViewQuery, sums: readonly 
 
 /** How many records stand on each day of a span, by colour; `until` makes a record stand on all its days, of which the first is counted. */
 export async function viewDays(
-  db: Database,
+  db: Reading,
   query: ViewQuery,
   on: { readonly column: Column; readonly from: string; readonly before: string },
 ): Promise<{ day: string; colour: number | null; count: number }[]> {

@@ -19,10 +19,10 @@ export interface ToExport {
   readonly table: ModelTable;
   readonly who: Asker;
   readonly header: (column: Column) => string;
-  /** the rows in an order and choice of their own, from a place on; in the order of their numbers where it is not said */
-  readonly page?: (offset: number, limit: number) => Promise<readonly Row[]>;
-  /** how many rows there are, where they are not all of the table */
-  readonly count?: number;
+  /** the rows by their numbers, where they are not all of the table in the order of their numbers */
+  readonly ids?: readonly number[];
+  /** reads some of these; those that are gone are left out */
+  readonly rowsOf?: (ids: readonly number[]) => Promise<readonly Row[]>;
 }
 /** A whole table, its columns by name, so that the file can be brought in again. */
 export const wholeTable = async (ws: Workspace, key: string): Promise<ToExport> => ({
@@ -86,7 +86,7 @@ const SHEET_ROWS = 1_048_575;
 /** Rows as a workbook of one sheet, a piece at a time: numbers, dates and yes/no as such, links by text. */
 export async function exportXlsx(ws: Workspace, taken: ToExport): Promise<AsyncGenerator<Uint8Array>> {
   const { table, who, header } = taken;
-  const rows = taken.count ?? (await ws.rowCount(table.key));
+  const rows = taken.ids?.length ?? (await ws.rowCount(table.key));
   if (rows > SHEET_ROWS)
     throw new Refused(
       422,
@@ -121,12 +121,10 @@ function sheetValue(column: Column, value: Datum, linked: Record<string, Record<
   return csvText(column, value);
 }
 
-async function* pagesOf(ws: Workspace, { table, page }: ToExport): AsyncGenerator<readonly Row[]> {
-  if (!page) return yield* pages(ws, table);
-  for (let offset = 0; ; offset += PAGE) {
-    const rows = await page(offset, PAGE);
-    if (rows.length) yield rows;
-    if (rows.length < PAGE) return;
+async function* pagesOf(ws: Workspace, { table, ids, rowsOf }: ToExport): AsyncGenerator<readonly Row[]> {
+  if (!ids || !rowsOf) return yield* pages(ws, table);
+  for (let at = 0; at < ids.length; at += PAGE) {
+    yield await rowsOf(ids.slice(at, at + PAGE));
     await new Promise((resolve) => setImmediate(resolve));
   }
 }

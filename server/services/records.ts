@@ -1,7 +1,7 @@
 import type { View } from '../../core/choices/views.ts';
 import type { Column } from '../../core/model/tables.ts';
 import type { Row } from '../../core/values/types.ts';
-import { viewPage, viewTotals } from '../database/viewRows';
+import { viewIds, viewRowsOf } from '../database/viewRows';
 import { childRows, deleteRow, linkingRows, rowById } from '../database/rows';
 import { addHistory } from '../database/history';
 import type { Account } from '../database/accounts';
@@ -10,7 +10,7 @@ import type { ToExport } from './exports';
 import { publishedForm } from './forms';
 import { tableFor, tablesFor } from './owners';
 import { viewQuery, viewed } from './viewQuery';
-import { asChanges, refuseAccount, refuseLinked, stampOf } from './tables';
+import { asChanges, readingOf, refuseAccount, refuseLinked, stampOf } from './tables';
 import type { Workspace } from './workspace';
 
 /* What is done with records beside entering them: deleting one, and taking all one may read away as a file. */
@@ -75,16 +75,16 @@ export async function recordsToExport(ws: Workspace, account: Account, formKey: 
   const columns = view.columns
     ? view.columns.flatMap((k) => v.table.columns.filter((c) => c.key === k))
     : v.table.columns.filter((c) => fields.includes(c.key));
-  const count = (await viewTotals(ws.db, { ...query, colours: [] }, [])).total;
-  const page = async (offset: number, limit: number): Promise<readonly Row[]> =>
-    (await viewPage(ws.db, query, offset, limit)).map(({ row, colour }) =>
+  const rowsOf = async (ids: readonly number[]): Promise<readonly Row[]> =>
+    (await viewRowsOf(ws.db, query, ids)).map(({ row, colour }) =>
       view.colours.length ? { ...row, [COLOUR.key]: colour === null ? null : (view.colours[colour]?.word ?? null) } : row,
     );
   return {
     table: { ...v.table, columns: view.colours.length ? [COLOUR, ...columns] : columns },
     who: account,
     header: (c) => c.label,
-    page,
-    count,
+    // put in order once: page by page, each would be sorted anew
+    ids: await viewIds(await readingOf(ws, v.table), query),
+    rowsOf,
   };
 }

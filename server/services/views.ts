@@ -13,7 +13,7 @@ import { parsedJson } from './definitions';
 import { Refused, notFound } from './errors';
 import { tableFor } from './owners';
 import { maySeeAll } from './rights';
-import { linkedTexts } from './tables';
+import { linkedTexts, readingOf } from './tables';
 import { type Viewed, scopeOf, viewQuery, viewed } from './viewQuery';
 import type { Workspace } from './workspace';
 
@@ -42,9 +42,10 @@ export async function listRecords(ws: Workspace, account: Account, formKey: stri
   const { view: base = PLAIN_VIEW, sort } = asked;
   const view = sort === null ? base : { ...base, sort: [{ column: sort, descending: asked.descending }] };
   const { query, sums } = await viewQuery(ws, account, v, view, asked.search, asked.descending && !view.sort.length);
-  const rows = await viewPage(ws.db, query, asked.offset, asked.limit);
-  const { total, ...told } = await viewTotals(ws.db, query, asked.whole ? sums : []);
-  const whole = asked.whole ? { ...told, groups: await viewGroups(ws.db, query, sums, MOST_GROUPS) } : null;
+  const db = await readingOf(ws, v.table);
+  const rows = await viewPage(db, query, asked.offset, asked.limit);
+  const { total, ...told } = await viewTotals(db, query, asked.whole ? sums : []);
+  const whole = asked.whole ? { ...told, groups: await viewGroups(db, query, sums, MOST_GROUPS) } : null;
   const groups = (whole?.groups ?? []).map((g) => ({ id: 0, ...(view.group ? { [view.group.column]: g.value } : {}) }));
   const linked = await linkedTexts(
     ws,
@@ -69,10 +70,11 @@ export async function daysOf(
     throw new Refused(422, 'values', 'A calendar goes by a column of dates: choose one.', {});
   const { query } = await viewQuery(ws, account, v, { ...asked.view, group: null, sort: [{ column: from.key, descending: false }] }, asked.search); // prettier-ignore
   const span: ViewQuery = { ...query, where: [...query.where, spanOf(from, until ?? null, asked.from, asked.before)] };
-  const rows = await viewPage(ws.db, span, 0, MOST_ON_DAYS + 1);
+  const db = await readingOf(ws, v.table);
+  const rows = await viewPage(db, span, 0, MOST_ON_DAYS + 1);
   const shown = rows.slice(0, MOST_ON_DAYS);
   return {
-    days: await viewDays(ws.db, query, { column: from, from: asked.from, before: asked.before }),
+    days: await viewDays(db, query, { column: from, from: asked.from, before: asked.before }),
     rows: shown,
     more: rows.length > MOST_ON_DAYS,
     linked: await linkedTexts(ws, v.table.columns, shown.map((r) => r.row), account),
