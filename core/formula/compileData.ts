@@ -114,10 +114,15 @@ function eachOf(node: Call, { of, condition, lines, reads }: EachPart, compiling
     const before = env.each;
     const results: Result[] = [];
     let count = 0;
+    // one for all: what is read of it is read at once, and thousands of lines would make thousands
+    const line: Record<string, Datum> | null = lines ? {} : null;
+    const each: { value: Datum; line: typeof line } = { value: null, line };
+    env.each = each;
+    const all = values as readonly Datum[];
     try {
-      for (const [i, value] of (values as readonly Datum[]).entries()) {
-        const line = lines && Object.fromEntries(read.map((r) => [r.key, (r.values as readonly Datum[])[i] ?? null]));
-        env.each = { value, line };
+      for (let i = 0; i < all.length; i++) {
+        each.value = all[i] ?? null;
+        if (line) for (const r of read) line[r.key] = (r.values as readonly Datum[])[i] ?? null;
         const result = holds(env);
         if (!isDatum(result)) results.push(result);
         else if ((result === true) === decides) {

@@ -51,11 +51,13 @@ const RENAMES = /\brename\s+to\s+[`"]?(\w+)/i;
 const OF_SCHEMA = /^\s*(?:alter|drop|create)\b/i;
 /** Tables that grow with saves and of which nothing is kept. */
 const NEVER_KEPT = new Set(['history', 'origins', 'requests', 'series', 'entry_counts', 'changes', 'impact_rows', 'backfill_rows']);
+/** Tables of an import under way, which get their own name when it is done, and search indexes. */
+const PASSING = /^(importing|fts)_/;
 
 function tablesWritten(sql: string): string[] {
   const table = WRITES.exec(sql)?.[1];
   const other = table === undefined ? undefined : RENAMES.exec(sql)?.[1];
-  return [table, other].filter((t) => t !== undefined && !NEVER_KEPT.has(t)) as string[];
+  return [table, other].filter((t) => t !== undefined && !NEVER_KEPT.has(t) && !PASSING.test(t)) as string[];
 }
 
 function prepared({ statements }: State, connection: Connection, sql: string) {

@@ -28,6 +28,7 @@ import { Refused, notFound } from './errors';
 import { publishedForm, versionOrNull } from './forms';
 import { workCalendar } from './settings';
 import { type RequestAsked, fingerprintOf, keepAnswer, savedOnce } from './requests';
+import { Pace } from './pace';
 import { columnValues, kindsIn, overruledIn, saveLines } from './lines';
 import { asChanges, linkedTexts, stampOf } from './tables';
 import { renamedNames } from './linkNames';
@@ -429,7 +430,9 @@ async function judged(
   await settleEntry(ws, entry, who, 'none', numbers);
   // a map, since what is sent as the name of a field may be any text
   const issues = new Map<string, string>();
+  const pace = new Pace();
   for (const edit of edits) {
+    await pace.rest();
     for (const refused of entry.apply([edit]).refused) issues.set(addressOf(refused.field, refused.line), refused.message);
     await settleEntry(ws, entry, who, 'needed', numbers);
   }

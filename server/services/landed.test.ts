@@ -82,6 +82,7 @@ test('there is one of each landed state', () => {
     '0010-views.sqlite.gz',
     '0011-gave.sqlite.gz',
     '0012-entry.sqlite.gz',
+    '0013-changes.sqlite.gz',
   ]);
 });
 

@@ -10,6 +10,7 @@ import { addHistory } from '../database/history';
 import { type RowStamp, deleteRow, insertRow, linkingRows, rowById, updateRow } from '../database/rows';
 import { Refused } from './errors';
 import { asChanges } from './tables';
+import { Pace } from './pace';
 import type { Workspace } from './workspace';
 
 /** A line as the screen numbered it, the row it is saved in, and what stands there. */
@@ -63,6 +64,7 @@ export async function saveLines(
 ): Promise<{ lines: Record<string, SavedLine[]>; changes: Record<string, [Datum, Datum]> }> {
   const lines: Record<string, SavedLine[]> = {};
   const changes: Record<string, [Datum, Datum]> = {};
+  const pace = new Pace();
   for (const { key, definition, first, count } of entry.plan.lines) {
     const table = await ws.modelTable(definition.table, db);
     const fields = entry.plan.fields.slice(first, first + count);
@@ -71,6 +73,7 @@ export async function saveLines(
     const done = { added: 0, changed: 0, removed: 0 };
     const saved: SavedLine[] = [];
     for (const [place, line] of kept.entries()) {
+      await pace.rest();
       const values = columnValues(fields, (k) => entry.value(k, line));
       values[definition.link] = record;
       if (definition.order) values[definition.order] = place + 1;
