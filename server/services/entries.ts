@@ -233,7 +233,12 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
     return one.number;
   };
   const entry = await replay(ws, account, { plan, version, typedOn: request.version }, { ...played, numbers });
+  const pace = new Pace();
+  await pace.rest();
   const values = columnValues(plan.own, (key) => entry.value(key));
+  // worked out before the transaction, which others wait for
+  const over = entry.overruled;
+  await pace.rest();
   const stamp = stampOf(ws, account, { key: formKey, version });
   const taken = entry.seriesTaken;
   for (const one of reserved) if (!taken.has(one.series)) ws.numbers.release(one);
@@ -243,9 +248,9 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
     if (id !== null && !(await updateRow(db, table, id, request.revision as number, values, stamp))) {
       throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', {});
     }
-    const over = entry.overruled;
     const { lines, changes } = await saveLines(ws, db, entry, rowId, stored?.record ?? null, stamp, over);
     await writeOrigins(db, table.key, new Map([[rowId, originsToKeep(entry, lines)]]));
+    await pace.rest();
     await addHistory(db, {
       table: table.key,
       row: rowId,
@@ -438,6 +443,7 @@ async function judged(
   }
   entry.beforeSaving();
   await settleEntry(ws, entry, who, 'needed', numbers);
+  await pace.rest();
   for (const issue of verify(entry)) {
     const address = addressOf(issue.field, issue.line);
     if (!issues.has(address)) issues.set(address, issue.message);
