@@ -1,8 +1,8 @@
 import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
-import { addExact } from '../values/decimal.ts';
 import type { Datum } from '../values/types.ts';
 import type { StoredLine } from './context.ts';
 import type { Frame } from './frame.ts';
+import { LineTotals } from './lineTotals.ts';
 import type { LinesKind, PlanLines } from './plan.ts';
 import type { Edit } from './state.ts';
 
@@ -18,8 +18,7 @@ interface Group {
   readonly states: Record<LinesState, boolean>;
   /** hidden lines of these count as none */
   readonly empties: boolean;
-  /** sums of columns by their place: null while one cannot be kept up */
-  readonly totals: Map<number, number | null>;
+  readonly totals: LineTotals;
 }
 
 /** The frames of an entry's lines, by group in their order. */
@@ -38,7 +37,7 @@ export class LineFrames {
       lowest: 0,
       states: { linesShown: true, linesRequired: false, linesLocked: false },
       empties: definition.hiddenValue === 'clear',
-      totals: new Map(),
+      totals: new LineTotals(),
     }));
   }
 
@@ -66,7 +65,7 @@ export class LineFrames {
     g.lowest = Math.min(g.lowest, line);
     g.order.splice(at ?? g.order.length, 0, frame);
     g.byLine.set(line, frame);
-    g.totals.clear();
+    g.totals.added(frame);
     this.byNumber[frame.no] = frame;
     return frame;
   }
@@ -77,7 +76,7 @@ export class LineFrames {
     frame.alive = false;
     g.order.splice(g.order.indexOf(frame), 1);
     g.byLine.delete(line);
-    g.totals.clear();
+    g.totals.removed(frame);
     this.byNumber[frame.no] = undefined;
     return frame;
   }
@@ -101,27 +100,14 @@ export class LineFrames {
     return edit.kind === 'moveLine' && !(edit.to >= 0 && edit.to < order.length) ? 'The line cannot be moved there.' : null;
   }
 
-  /** The sum of a column, added up once and then kept up by `note`; null where it must be added up each time. */
+  /** The sum of a column; null where one of its values is no number, and why must be looked for. */
   total(group: number, at: number): number | null {
     const { order, totals } = this.group(group);
-    if (this.isEmptied(group)) return 0;
-    let total = totals.get(at);
-    if (total === undefined) {
-      total = 0;
-      for (const frame of order) total = total === null ? null : replaced(total, null, frame.values[at] ?? null);
-      totals.set(at, total);
-    }
-    return total;
+    return this.isEmptied(group) ? 0 : totals.of(at, order);
   }
   /** Takes note that a line's value has changed. */
   note(group: number, at: number, from: Result, to: Result): void {
-    const { totals } = this.group(group);
-    const total = totals.get(at);
-    if (total === undefined) return;
-    const now = total === null ? null : replaced(total, from, to);
-    // what cannot be told by difference may be told again when it is added up
-    if (now === null) totals.delete(at);
-    else totals.set(at, now);
+    this.group(group).totals.changed(at, from, to);
   }
 
   /** All lines' values of a field, in order; at -1 the lines' ids. The first error, else waiting, stands for the whole. Cost: lines. */
@@ -138,11 +124,4 @@ export class LineFrames {
     }
     return waiting ? Waiting.value : values;
   }
-}
-
-/** A sum with one of its numbers replaced, where that is exact. */
-function replaced(total: number, from: Result, to: Result): number | null {
-  if ((from !== null && typeof from !== 'number') || (to !== null && typeof to !== 'number')) return null;
-  const without = from === null ? total : addExact(total, -from);
-  return without === null || to === null ? without : addExact(without, to);
 }

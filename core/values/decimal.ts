@@ -67,6 +67,12 @@ function roomOf(a: number): number {
   return n <= LIMIT && n / power === m ? d : -1;
 }
 
+/** A number as an integer of at most 15 digits and how many of them are decimals, where it can be held so; null elsewhere. */
+export function wholeOf(a: number): { readonly whole: number; readonly decimals: number } | null {
+  const decimals = roomOf(a);
+  return decimals < 0 ? null : { whole: Math.round(a * (POWERS[decimals] as number)), decimals };
+}
+
 const fromBig = (x: DecimalJs): number => {
   const n = x.toSignificantDigits(SIGNIFICANT_DIGITS).toNumber();
   // a value too small to be held becomes 0, as in spreadsheets; -0 is 0
@@ -115,21 +121,6 @@ export function add(a: number, b: number): number {
   return wide === wide ? wide : fromBig(new Big(a).plus(b));
 }
 
-/** The sum of numbers, cut to 15 digits once at the end and not after each step. Infinity where it is too large. */
-export function sum(ns: readonly number[]): number {
-  let total = 0;
-  for (let i = 0; i < ns.length; i++) {
-    const next = addExact(total, ns[i] as number);
-    if (next === null) return longSum(total, ns, i);
-    total = next;
-  }
-  return total;
-}
-function longSum(start: number, ns: readonly number[], from: number): number {
-  let total = new Big(start);
-  for (let i = from; i < ns.length; i++) total = total.plus(ns[i] as number);
-  return fromBig(total);
-}
 /** a − b, exact in decimal, held to 15 digits. */
 export const subtract = (a: number, b: number): number => add(a, -b);
 

@@ -1,5 +1,6 @@
 import { addDays, dateFromParts, dateToDays, daysInMonth, isIsoTime, isLeapYear, partsOfDate } from '../../values/dates.ts';
-import { add, canonical, divide, fromWhole, multiply, power, subtract, toWhole, withBig, sum } from '../../values/decimal.ts';
+import { add, canonical, divide, fromWhole, multiply, power, subtract, toWhole, withBig } from '../../values/decimal.ts';
+import { sum } from '../../values/exactSum.ts';
 import { isNumeral } from '../../values/read.ts';
 import type { Datum } from '../../values/types.ts';
 import { FormulaError, type Result } from '../errors.ts';

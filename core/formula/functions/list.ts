@@ -1,4 +1,5 @@
-import { add, divide, product, sum } from '../../values/decimal.ts';
+import { add, divide, product } from '../../values/decimal.ts';
+import { sum } from '../../values/exactSum.ts';
 import { compareText } from '../../values/text.ts';
 import type { Datum } from '../../values/types.ts';
 import { keyOf } from '../equality.ts';

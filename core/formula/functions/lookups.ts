@@ -1,4 +1,5 @@
-import { compareNumbers, divide, sum } from '../../values/decimal.ts';
+import { compareNumbers, divide } from '../../values/decimal.ts';
+import { sum } from '../../values/exactSum.ts';
 import { compareText } from '../../values/text.ts';
 import type { Datum } from '../../values/types.ts';
 import { keyOf } from '../equality.ts';

@@ -1,4 +1,5 @@
-import { fromWhole, power, toWhole, sum } from '../../values/decimal.ts';
+import { fromWhole, power, toWhole } from '../../values/decimal.ts';
+import { sum } from '../../values/exactSum.ts';
 import type { Datum } from '../../values/types.ts';
 import type { Result } from '../errors.ts';
 import * as T from '../../values/typing.ts';

@@ -1,4 +1,5 @@
-import { add, canonical, compareNumbers, divide, multiply, power, product, subtract, withBig, sum } from '../../values/decimal.ts';
+import { add, canonical, compareNumbers, divide, multiply, power, product, subtract, withBig } from '../../values/decimal.ts';
+import { sum } from '../../values/exactSum.ts';
 import type { Datum } from '../../values/types.ts';
 import type { Result } from '../errors.ts';
 import * as T from '../../values/typing.ts';

@@ -1,0 +1,82 @@
+import { SIGNIFICANT_DIGITS, addExact, wholeOf } from './decimal.ts';
+
+const TENS: bigint[] = [1n];
+/** 10 to a power up to some 700: what the exponents of doubles can ask for. */
+function ten(power: number): bigint {
+  for (let i = TENS.length; i <= power; i++) TENS.push((TENS[i - 1] as bigint) * 10n);
+  return TENS[power] as bigint;
+}
+
+/** A number as a whole one over a power of ten: `whole` / 10^`scale`, exact. */
+function parts(n: number): { readonly whole: bigint; readonly scale: number } {
+  const near = wholeOf(n);
+  if (near) return { whole: BigInt(near.whole), scale: near.decimals };
+  // very large or very small, or of more digits, as quotients are on their way: read off how it is written shortest
+  const [written = '0', exponent = '0'] = n.toExponential().split('e');
+  const [before = '', behind = ''] = written.split('.');
+  const whole = BigInt(before + behind);
+  const scale = behind.length - Number(exponent);
+  return scale >= 0 ? { whole, scale } : { whole: whole * ten(-scale), scale: 0 };
+}
+
+/**
+ * A sum that is kept exactly, as one whole number over a power of ten, so that a number that was added can be taken out again whatever its
+ * digits: what came in between makes no difference, nor the order. Cost of a step: a few additions of whole numbers, of at most some 700
+ * digits where the largest and the smallest numbers there are meet, mostly of some 20.
+ */
+export class ExactSum {
+  private whole = 0n;
+  private scale = 0;
+
+  /** Adds a finite number. */
+  add(n: number): void {
+    this.put(n, false);
+  }
+  /** Takes a number out that was added. */
+  remove(n: number): void {
+    this.put(n, true);
+  }
+  private put(n: number, isOut: boolean): void {
+    if (n === 0) return;
+    const { whole, scale } = parts(n);
+    if (scale > this.scale) {
+      this.whole *= ten(scale - this.scale);
+      this.scale = scale;
+    }
+    const now = scale < this.scale ? whole * ten(this.scale - scale) : whole;
+    this.whole = isOut ? this.whole - now : this.whole + now;
+  }
+
+  /** The sum, held to 15 digits, halves away from zero; Infinity where it is too large. */
+  get value(): number {
+    const { whole, scale } = this;
+    if (whole === 0n) return 0;
+    const size = whole < 0n ? -whole : whole;
+    const over = size.toString().length - SIGNIFICANT_DIGITS;
+    const kept = over > 0 ? (size + 5n * ten(over - 1)) / ten(over) : size;
+    const value = Number(`${kept}e${Math.max(0, over) - scale}`);
+    return value === 0 ? 0 : whole < 0n ? -value : value;
+  }
+}
+
+/** The sum of numbers, cut to 15 digits once at the end and not after each step. Infinity where it is too large. */
+export function sum(ns: readonly number[]): number {
+  let total = 0;
+  for (let i = 0; i < ns.length; i++) {
+    const next = addExact(total, ns[i] as number);
+    if (next === null) return longSum(total, ns, i);
+    total = next;
+  }
+  return total;
+}
+function longSum(start: number, ns: readonly number[], from: number): number {
+  const total = new ExactSum();
+  total.add(start);
+  for (let i = from; i < ns.length; i++) {
+    const n = ns[i] as number;
+    // what was too large before is no less so in a sum
+    if (!Number.isFinite(n)) return n;
+    total.add(n);
+  }
+  return total.value;
+}
