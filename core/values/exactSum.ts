@@ -28,11 +28,11 @@ export class ExactSum {
   private whole = 0n;
   private scale = 0;
 
-  /** Adds a finite number. */
+  /** Adds a number. Throws SyntaxError where it is not finite. */
   add(n: number): void {
     this.put(n, false);
   }
-  /** Takes a number out that was added. */
+  /** Takes a number out that was added. Throws as `add` does. */
   remove(n: number): void {
     this.put(n, true);
   }

@@ -5,6 +5,7 @@ import { dataTable } from './names';
  * (client.ts), which notes here what tables each transaction has written once it is committed; what others write, in other
  * processes on the same database, is noted when it is looked for (see `Foreign`).
  */
+
 /** What the rows of a table of the model go by among what is written. */
 export const rowsOf = (table: string): string => dataTable(table);
 

@@ -7,9 +7,11 @@ import type { Datum } from '../../core/values/types.ts';
 import { NOW, type TestWorkspace, bareWorkspace } from '../testing/workspace';
 import { createTable } from './model';
 import { renameColumnSql, renameTableSql } from './rename';
+import { ensureSearchIndex } from './searchIndex';
 import {
   allRows,
   countWithout,
+  gridRows,
   insertRow,
   lastOf,
   neighbourOf,
@@ -136,4 +138,20 @@ describe('other names in SQL', () => {
     expect(await indexes('data_things')).toEqual(before);
     expect((await table()).key).toBe('things');
   });
+});
+
+test('the search index of a table finds what is found without it, sorted and page by page', async () => {
+  const model = await table();
+  await ensureSearchIndex(t.ws.db, model);
+  const text = fc.string({ unit: fc.constantFrom('a', 'B', 'é', 'ß', '"', ' ', '%'), maxLength: 8 });
+  await fc.assert(
+    fc.asyncProperty(fc.array(text, { maxLength: 15 }), text, fc.boolean(), async (names, search, descending) => {
+      await t.ws.db('data_things').delete();
+      for (const name of names) await insert({ name });
+      const query = { search, sort: COLUMNS[0]!, descending, offset: 1, limit: 5 };
+      const plain = await gridRows(t.ws.db, model, query);
+      expect(await gridRows(t.ws.db, model, query, true)).toEqual(plain);
+    }),
+    { numRuns: 150 },
+  );
 });

@@ -241,7 +241,8 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
   await pace.rest();
   const stamp = stampOf(ws, account, { key: formKey, version });
   const taken = entry.seriesTaken;
-  for (const one of reserved) if (!taken.has(one.series)) ws.numbers.release(one);
+  // what is given back is no longer its own, so that it is not given back again where the save fails
+  for (const one of reserved.splice(0)) if (taken.has(one.series)) reserved.push(one); else ws.numbers.release(one); // prettier-ignore
   const saved = await ws.together.write(async (db): Promise<Saved> => {
     for (const [series, number] of taken) if (!(await takeNumber(db, series, number))) throw new NumberTaken();
     const rowId = id ?? (await insertRow(db, table, values, stamp));

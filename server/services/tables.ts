@@ -42,8 +42,8 @@ export async function tableSummaries(ws: Workspace): Promise<TableSummary[]> {
 
 /** A window of a table; where it has to be gone through or sorted and is long, that is done where nobody waits for it. */
 async function gridRead(ws: Workspace, table: ModelTable, query: GridQuery): ReturnType<typeof gridRows> {
-  const isLong = (query.search.trim() !== '' || query.sort !== null) && (await ws.rowCount(table.key)) > READ_HERE;
-  return isLong ? gridRows(ws.aside, table, query, await isSearchIndexed(ws, table.key)) : gridRows(ws.db, table, query);
+  if (query.search.trim() === '' && query.sort === null) return gridRows(ws.db, table, query);
+  return gridRows(await readingOf(ws, table), table, query, await isSearchIndexed(ws, table.key));
 }
 /** Where all of a table is gone through: in a thread, where it is long. */
 export const readingOf = async (ws: Workspace, table: ModelTable): Promise<Reading> =>
