@@ -1,15 +1,38 @@
-import { readFileSync, readdirSync } from 'node:fs';
 import { useNuxt } from 'nuxt/kit';
+import { partsNamed } from './modules/partStyles';
 
+/** Parts of PrimeVue that tables of rows are made of, and those that few screens have. */
+const ROWS = new Set(['datatable', 'column', 'columngroup', 'row', 'paginator', 'multiselect', 'treetable']);
+const SELDOM = new Set([
+  'splitter',
+  'splitterpanel',
+  'selectbutton',
+  'togglebutton',
+  'tabs',
+  'tab',
+  'tablist',
+  'drawer',
+  'menu',
+  'toggleswitch',
+]);
 /**
- * PrimeVue's parts that some template names. The styles of all its parts, used or not, would stand in every page (450 kB) and be
- * worked through by the browser before anything is drawn.
+ * The file a module of the browser's script goes to. Left to itself the script falls into 140 files, each of which a cold page asks for
+ * one after the other. What is heavy and seldom used stays apart: charts, the calendar, the formula editor.
  */
-function partsUsed(): string[] {
-  const folder = `${import.meta.dirname}/app`;
-  const templates = readdirSync(folder, { recursive: true, encoding: 'utf8' }).filter((f) => f.endsWith('.vue'));
-  const names = templates.flatMap((f) => [...readFileSync(`${folder}/${f}`, 'utf8').matchAll(/<([A-Z][A-Za-z]+)/g)].map((m) => m[1]!));
-  return [...new Set(names)];
+function scriptOf(id: string): string | undefined {
+  const path = id.split('?')[0]!;
+  const ours = path.startsWith(import.meta.dirname) ? path.slice(import.meta.dirname.length) : '';
+  const part = /\/node_modules\/(?:primevue|@primevue(?!\/nuxt-module)|@primeuix)\/([a-z]+)/.exec(path)?.[1];
+  if (part) return SELDOM.has(part) ? undefined : ROWS.has(part) ? 'rows' : 'controls';
+  if (/\/node_modules\/(zod|decimal\.js|@lezer\/(lr|common)|@formatjs|intl-messageformat)\//.test(path)) return 'core';
+  if (/^\/core\/(values|formula|form|choices|engine|model)\//.test(ours)) return 'core';
+  if (/\/node_modules\/(vue|@vue|pinia|vue-router|@vueuse)\//.test(path)) return 'frame';
+  if (ours.endsWith('/RowsTable.vue')) return 'rows';
+  if (/Formula(Editor|Before|Elsewhere)|NamesAtHand|CascadePicture|ClashDialog/.test(path)) return undefined;
+  if (/^\/app\/(components\/(entry|parts)|composables|stores|state|layouts|pages\/entry\/\[form\]\/(new|\[id\]))/.test(ours))
+    return 'entry';
+  if (/^\/app\/(components\/design|pages\/design\/forms\/\[key\]\/index)/.test(ours)) return 'design';
+  return undefined;
 }
 
 export default defineNuxtConfig({
@@ -29,14 +52,16 @@ export default defineNuxtConfig({
   components: [{ path: '~/components', pathPrefix: false }],
   primevue: {
     autoImport: true,
-    components: { include: partsUsed() },
+    components: { include: partsNamed(`${import.meta.dirname}/app`) },
     directives: { include: ['Tooltip'] },
+    // the parts' styles are a file of their own: modules/partStyles.ts
+    loadStyles: false,
     options: {
+      theme: 'none',
       ripple: false,
       // days and months as our readers write them; the calendar's week begins on a Monday
       locale: { firstDayOfWeek: 1, dateFormat: 'dd/mm/yy' },
     },
-    importTheme: { from: `${import.meta.dirname}/app/theme/theme.ts`, as: 'briskTheme' },
   },
   app: {
     head: {
@@ -97,7 +122,14 @@ export default defineNuxtConfig({
       },
     },
   },
-  vite: { build: { target: 'es2022' } },
+  vite: {
+    build: { target: 'es2022', cssCodeSplit: false },
+    $client: { build: { rollupOptions: { output: { manualChunks: scriptOf } } } },
+  },
+  // the core takes nothing that it does not import
+  imports: { transform: { exclude: [/\/core\//] } },
+  // only what a page needs is read for it; the rest when somebody goes there
+  experimental: { defaults: { nuxtLink: { prefetch: false } } },
   typescript: {
     strict: true,
     tsConfig: {

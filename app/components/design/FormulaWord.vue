@@ -57,7 +57,7 @@ function apply(text: string): void {
 </script>
 
 <template>
-  <FormulaEditor
+  <LazyFormulaEditor
     v-if="open"
     :text="text"
     :kept="kept"

@@ -119,7 +119,6 @@ function differing({ differs, anew, lost }: Extract<Saved, { kind: 'saved' }>): 
 async function readAgain(): Promise<void> {
   const changed = await entry.readAgain();
   theirs.value = changed;
-  choices.value = {};
 }
 const { others, savedSince } = usePresence(props.form, props.record, () => entry.opened?.record?.revision ?? null);
 const news = useNews();
@@ -140,16 +139,9 @@ async function takeNew(): Promise<void> {
   if (at === null) body.value?.focusFirst();
   else body.value?.focus(at);
 }
-/** of the fields both changed, which value is to stand */
-const choices = ref<Record<string, 'mine' | 'theirs'>>({});
-const undecided = computed(() => entry.clashes.filter((c) => !choices.value[c.address]).length);
-function decideAll(choice: 'mine' | 'theirs'): void {
-  choices.value = Object.fromEntries(entry.clashes.map((c) => [c.address, choice]));
-}
-function decided(): void {
+function decided(mine: ReadonlySet<string>): void {
   const first = entry.clashes[0]?.address;
-  entry.resolve(new Set(Object.keys(choices.value).filter((a) => choices.value[a] === 'mine')));
-  choices.value = {};
+  entry.resolve(mine);
   if (first) body.value?.focus(first);
 }
 onBeforeUnmount(() => entry.leave());
@@ -172,10 +164,6 @@ function keys(event: KeyboardEvent): void {
 useEventListener(document, 'keydown', keys);
 /** why the value of the record before could not be repeated */
 const repeated = ref('');
-const SIDES = [
-  { value: 'theirs', label: 'Theirs' },
-  { value: 'mine', label: 'Yours' },
-] as const;
 const unsaved = computed(() => entry.kept?.edits.filter((e) => !('by' in e) || !e.by).length ?? 0);
 /** a moment as it is stored, in this place’s time */
 const stamp = (at: number): string => new Date(at - new Date(at).getTimezoneOffset() * 60_000).toISOString().slice(0, 19);
@@ -345,41 +333,7 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
         ><Button as="router-link" :to="`/entry/${props.form}/${savedBefore}`">Open record {{ savedBefore }}</Button></template
       >
     </Dialog>
-    <Dialog
-      :visible="entry.clashes.length > 0"
-      modal
-      :closable="false"
-      :close-on-escape="false"
-      header="Both of you changed this"
-      :style="{ width: '640px' }"
-    >
-      <p>Somebody else saved this record after you opened it. Choose which value is to stand in each field.</p>
-      <DataTable :value="[...entry.clashes]" data-key="address" size="small" :table-props="{ 'aria-label': 'Fields both of you changed' }">
-        <Column header="Field"
-          ><template #body="{ data: c }"
-            ><b>{{ host.label(c.address) }}</b></template
-          ></Column
-        >
-        <Column v-for="side in SIDES" :key="side.value" :header="side.label"
-          ><template #body="{ data: c }"
-            ><label class="side-choice"
-              ><RadioButton
-                :name="`clash-${c.address}`"
-                :value="side.value"
-                :model-value="choices[c.address]"
-                @update:model-value="choices = { ...choices, [c.address]: side.value }"
-              />
-              {{ host.show(c.address, side.value === 'mine' ? c.mine : c.theirs) || 'empty' }}</label
-            ></template
-          ></Column
-        >
-      </DataTable>
-      <template #footer>
-        <Button text severity="secondary" label="All theirs" @click="decideAll('theirs')" />
-        <Button text severity="secondary" label="All mine" @click="decideAll('mine')" />
-        <Button :disabled="undecided > 0" :label="undecided ? `${undecided} still to choose` : 'Go on'" @click="decided" />
-      </template>
-    </Dialog>
+    <LazyClashDialog v-if="entry.clashes.length" :clashes="entry.clashes" :host="host" @decided="decided" />
   </div>
 </template>
 
@@ -420,11 +374,6 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
 }
 .issues {
   padding-top: 4px;
-}
-.side-choice {
-  display: flex;
-  gap: 8px;
-  align-items: center;
 }
 /* what the keys come to is never under the bar at the foot */
 .sheet :deep(.body :is(input, textarea, button)) {

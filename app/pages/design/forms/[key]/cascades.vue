@@ -261,7 +261,7 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
             </Column>
             <template #empty>Nothing here.</template>
           </TreeTable>
-          <CascadePicture v-if="whole.length" :key="chain" :levels="whole" :labels="levels.map((l) => l.label)" @go="walkTo" />
+          <LazyCascadePicture v-if="whole.length" :key="chain" :levels="whole" :labels="levels.map((l) => l.label)" @go="walkTo" />
         </div>
       </section>
       <section class="block">

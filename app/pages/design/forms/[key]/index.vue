@@ -10,6 +10,9 @@ const tryout = useTryout();
 await draft.open(String(route.params.key));
 useHead({ title: computed(() => `${draft.form?.label ?? 'Form'} · Brisk Acorn`) });
 
+// read while nobody waits for it: the first press on a formula then opens it at once
+onNuxtReady(() => import('~/components/design/FormulaEditor.vue'));
+
 const live = ref<{ startAdding(): void }>();
 const traceOpen = ref(true);
 const publishing = ref(false);

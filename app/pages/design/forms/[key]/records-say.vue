@@ -160,7 +160,7 @@ useHead({ title: computed(() => `What the records of ${label.value} say · Brisk
                   ><IconButton icon="pi pi-times" aria-label="Close" @click="picked = null"
                 /></span>
               </div>
-              <FillOverTime v-if="use.spans.length > 1" :use="use" :field="shown" />
+              <LazyFillOverTime v-if="use.spans.length > 1" :use="use" :field="shown" />
               <p v-if="use.spans.length > 1" class="muted small">Kept, over time; dotted: a version was published.</p>
               <dl>
                 <template v-for="(n, o) in shown.counts" :key="o"
