@@ -29,7 +29,13 @@ async function begun(work: Promise<unknown>): Promise<void> {
   await nextTick();
   body.value?.focusFirst();
 }
-const open = (): Promise<void> => begun(entry.open({ form: props.form, record: props.record, address }));
+/** until this screen has begun its own, what the one before it left open is not drawn once more */
+const own = ref(false);
+function open(): Promise<void> {
+  const opening = entry.open({ form: props.form, record: props.record, address });
+  own.value = true;
+  return begun(opening);
+}
 onMounted(open);
 async function takeUp(): Promise<void> {
   const typing = entry.takeUp();
@@ -182,7 +188,7 @@ async function copyLink(): Promise<void> {
   copied.value = true;
 }
 const print = (): void => window.print();
-const plan = computed(() => host.entry.value?.plan);
+const plan = computed(() => (own.value ? host.entry.value?.plan : undefined));
 const isBroad = computed(() => plan.value?.form.pages.some((p) => columnsOf(p).length > 1) ?? false);
 /** What keeps the entry from being saved, each at its field. */
 const issues = computed(() =>
@@ -204,10 +210,10 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
       ]"
       :here="record === null ? 'new' : `record ${record}`"
     />
-    <div v-if="entry.failed" class="page">
+    <div v-if="own && entry.failed" class="page">
       <Note kind="bad" :retry="open">{{ entry.failed }}</Note>
     </div>
-    <div v-else-if="!host.entry.value" class="page">
+    <div v-else-if="!own || !host.entry.value" class="page">
       <Skeleton v-for="i in 8" :key="i" style="margin: 10px 0; max-width: 560px" />
     </div>
     <template v-else>

@@ -85,10 +85,11 @@ async function controlOf(key: string): Promise<HTMLElement | null> {
   await nextTick();
   return root.value?.querySelector<HTMLElement>(`[data-field="${key}"] ${CONTROL}`) ?? null;
 }
-/** what stands in the first screen is drawn at once; the height of a field, in pixels */
-const AT_ONCE = 30;
+/** the height of a field, and of what stands above the first, in pixels */
 const ROW = 36;
-const first = computed(() => new Set(placedOrder(form.value!).slice(0, AT_ONCE)));
+const ABOVE = 150;
+/** what stands in the first screen is drawn at once */
+const first = computed(() => new Set(placedOrder(form.value!).slice(0, Math.ceil((window.innerHeight - ABOVE) / ROW))));
 /** A field needs the clerk unless it is locked, hidden, waiting, or has filled itself. */
 function needsClerk(key: string): boolean {
   const { shown, locked, offer, value, state } = props.host.view(key);
