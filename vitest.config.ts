@@ -10,7 +10,7 @@ export default defineConfig({
   plugins: [vue(), Unimport.vite({ presets: ['vue', 'pinia'], dirs: [`${root}app/composables`, `${root}app/stores`] })],
   resolve: { alias: { '~~': root, '~': `${root}app` } },
   test: {
-    include: ['core/**/*.test.ts', 'server/**/*.test.ts', 'app/**/*.test.ts'],
+    include: ['core/**/*.test.ts', 'server/**/*.test.ts', 'app/**/*.test.ts', 'modules/**/*.test.ts'],
     // property tests draw thousands of cases; the runs are bounded by count, never by time
     globalSetup: ['server/testing/demoFolder.ts'],
     testTimeout: 120_000,

@@ -7,6 +7,18 @@ import { parseForm } from '~~/core/form/definition.ts';
 /** What the server opens an entry with. */
 export type Opened = AnswerOf<typeof contract.entries.open>;
 const byKey = <T extends { readonly key: string }>(all: readonly T[]): Map<string, T> => new Map(all.map((x) => [x.key, x]));
-/** The form of an entry that was opened, compiled. Cost: that of the form. */
-export const openedPlan = (o: Pick<Opened, 'form' | 'tables' | 'lists' | 'feeds'>): Plan =>
-  compileForm(parseForm(o.form), byKey(o.tables), byKey(o.lists), byKey(o.feeds));
+/** The plans made last, newest last, by what they were made from. A plan is only read, so that entries share it. */
+const kept = new Map<string, Plan>();
+const MOST = 6;
+/**
+ * The form of an entry that was opened, compiled. Cost: that of the form, the first time; afterwards that of writing it as JSON, as when
+ * the next record of a form is entered.
+ */
+export function openedPlan(o: Pick<Opened, 'form' | 'tables' | 'lists' | 'feeds'>): Plan {
+  const made = JSON.stringify([o.form, o.tables, o.lists, o.feeds]);
+  const plan = kept.get(made) ?? compileForm(parseForm(o.form), byKey(o.tables), byKey(o.lists), byKey(o.feeds));
+  kept.delete(made);
+  kept.set(made, plan);
+  if (kept.size > MOST) kept.delete(kept.keys().next().value!);
+  return plan;
+}

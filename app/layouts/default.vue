@@ -158,6 +158,8 @@ const isHere = (to: string): boolean => (to === '/' ? route.path === '/' : route
 }
 main {
   grid-area: main;
+  /* what is hidden from the eye only scrolls with it, and makes no page longer than the screen */
+  position: relative;
   min-width: 0;
   overflow: auto;
   outline: none;

@@ -1,5 +1,6 @@
 import BaseComponent from '@primevue/core/basecomponent';
 import BaseDirective from '@primevue/core/basedirective';
+import VirtualScrollerStyle from 'primevue/virtualscroller/style';
 
 /*
  * The styles of PrimeVue's parts are in a file of the page (modules/partStyles.ts). Its parts would look for theirs all the same, each of
@@ -23,4 +24,6 @@ export default defineNuxtPlugin(() => {
   } satisfies Styling['methods']);
   part.watch = { isUnstyled: nothing, dt: nothing };
   (BaseDirective as unknown as { _loadStyles: () => void })._loadStyles = nothing;
+  // the only part that asks for its styles itself
+  (VirtualScrollerStyle as unknown as { loadCSS: () => void }).loadCSS = nothing;
 });

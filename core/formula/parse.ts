@@ -4,6 +4,7 @@ import type { Span } from './errors.ts';
 import { parser } from './grammar/parser.js';
 import { type FormulaProblem, problem } from './problems.ts';
 import { printSyntax } from './print.ts';
+import { readWell } from './read.ts';
 import { type Argument, type BinaryOperator, type Syntax, ungroup } from './syntax.ts';
 
 /** Longer formulas are refused before they are parsed. */
@@ -34,6 +35,13 @@ export function parseFormula(text: string): Parsed {
     const message = `This formula has ${text.length} characters; at most ${MAX_LENGTH} are allowed. Split it over scratch fields.`;
     return { text, syntax: null, problems: [problem('tooLong', { from: MAX_LENGTH, to: text.length }, message)] };
   }
+  // nearly every formula that is read is written as it should be; the others are what the grammar is for
+  const syntax = readWell(text, MAX_DEPTH);
+  return syntax ? { text, syntax, problems: [] } : parseByGrammar(text);
+}
+
+/** The same by the grammar alone, of a text that is not blank and not too long: slower, and it knows what is wrong and where. */
+export function parseByGrammar(text: string): Parsed {
   const tooDeepAt = bracketDepthExceeded(text);
   const deep = (at: number, message: string): Parsed => ({
     text,

@@ -257,6 +257,51 @@ test('lines: choices, prefills and totals line by line, by keyboard; kept when t
   await expect(control(page, 'subtotal')).toHaveValue(subtotal.toFixed(2));
 });
 
+test('a hundred lines: those far off are plain text, and are live where somebody is; a new one is gone to at once', async ({ page }) => {
+  await signIn(page, 'Maud Alder');
+  const rows = async (table: string) =>
+    ((await (await page.request.get(`/api/tables/${table}/rows?limit=200`)).json()) as { rows: { row: Record<string, unknown> }[] }).rows.map((r) => r.row); // prettier-ignore
+  const [address] = await rows('partner_addresses');
+  const species = (await rows('species')).filter((s) => s.active && !s.protected);
+  const edits: object[] = [
+    { kind: 'set', field: 'partner', value: address!.partner },
+    { kind: 'set', field: 'address', value: address!.id },
+    { kind: 'set', field: 'detail', value: 'genetics' },
+    { kind: 'set', field: 'method', value: 'post' },
+  ];
+  for (let i = 1; i <= 100; i++) {
+    if (i > 1) edits.push({ kind: 'addLine', field: 'packets', line: -i });
+    edits.push({ kind: 'set', field: 'packets.species', line: -i, value: species[i % species.length]!.id });
+    edits.push({ kind: 'set', field: 'packets.packets', line: -i, value: i });
+  }
+  const saved = await page.request.post('/api/forms/seed_request/records', {
+    data: { version: 1, edits, revision: null, request: 'a hundred lines' },
+  });
+  expect(saved.ok(), await saved.text()).toBe(true);
+  const { id } = (await saved.json()) as { id: number };
+  await page.goto(`/entry/seed_request/${id}`);
+  const lines = page.locator('[data-lines="packets"] [data-line]');
+  await expect(lines).toHaveCount(100);
+  const far = lines.nth(99);
+  await expect(far.locator('input')).toHaveCount(0);
+  await expect(far.locator('[data-label="Packets"]')).toHaveText('100');
+  // come near, it is live; what is being typed there stays when it is scrolled away from
+  await far.scrollIntoViewIfNeeded();
+  const packets = far.locator('[data-field^="packets.packets#"] input');
+  await packets.fill('77');
+  await lines.first().scrollIntoViewIfNeeded();
+  await expect(lines.nth(50).locator('input')).toHaveCount(0);
+  await expect(packets).toBeFocused();
+  await expect(packets).toHaveValue('77');
+  await packets.blur();
+  await expect(far.locator('[data-label="Packets"]')).toHaveText('77');
+  // nothing beside the lines makes the page longer than the screen
+  expect(await page.evaluate(() => document.documentElement.scrollHeight - window.innerHeight)).toBe(0);
+  await page.getByRole('button', { name: '+ line' }).click();
+  await expect(lines).toHaveCount(101);
+  await expect(lines.nth(100).locator('input').first()).toBeFocused();
+});
+
 test('a value from the weather service fills two fields, says when it failed, and is asked again; the link fills the bench', async ({
   page,
   request,

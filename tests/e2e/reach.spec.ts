@@ -155,3 +155,33 @@ test('on a phone the next field is never under the bar, also above a keyboard, a
   const places = await line.locator('[data-label]').evaluateAll((cells) => cells.map((c) => Math.round(c.getBoundingClientRect().top)));
   expect(new Set(places).size).toBeGreaterThan(2);
 });
+
+test('a cold page asks for few files, brings no styles of its parts with the script, and every part of it is styled', async ({
+  page,
+  baseURL,
+}) => {
+  await signIn(page, 'Maud Alder');
+  const state = await page.context().storageState();
+  for (const [path, there] of [
+    ['/entry/lot_intake/new', '[data-field="quantity_g"]'],
+    ['/design/forms/lot_intake', '[data-row="quantity_g"]'],
+    ['/design/tables/species', '[role="row"]'],
+    ['/design/lists', 'main a'],
+  ] as const) {
+    const context = await page.context().browser()!.newContext({ storageState: state, baseURL });
+    const cold = await context.newPage();
+    let asked = 0;
+    cold.on('request', () => asked++);
+    await cold.goto(path);
+    await cold.locator(there).first().waitFor();
+    expect(asked, path).toBeLessThan(40);
+    const unstyled = await cold.evaluate(() => {
+      const rules = [...document.styleSheets].flatMap((s) => [...s.cssRules]).map((r) => r.cssText).join(' '); // prettier-ignore
+      const names = [...document.querySelectorAll('[data-pc-name]')].map((e) => `p-${(e as HTMLElement).dataset.pcName ?? ''}`);
+      const missing = [...new Set(names)].filter((n) => document.querySelector(`.${n}`) && !rules.includes(`.${n}`));
+      return [...missing, ...[...document.querySelectorAll('style[data-primevue-style-id]')].map((e) => `style ${(e as HTMLElement).dataset.primevueStyleId ?? ''}`)];
+    }); // prettier-ignore
+    expect(unstyled, path).toEqual([]);
+    await context.close();
+  }
+});

@@ -76,13 +76,20 @@ function turnTo(key: string): void {
 }
 
 const CONTROL = ':is(input:not([type="file"]), textarea, .line button):not([disabled])';
+/** What stands for a field that is not drawn yet: its own place, that of its line, or that of all lines that are still to come. */
+function awayOf(key: string): Element | null {
+  const { field, line } = parseAddress(key);
+  const place = root.value?.querySelector(`[data-field="${key}"]`);
+  const lines = line === undefined ? null : root.value?.querySelector(`[data-lines="${field.split('.')[0]}"]`);
+  return (place ?? lines?.querySelector(`[data-line="${line}"]`) ?? lines?.querySelector('[data-rest]'))?.closest('[data-away]') ?? null;
+}
 /** The control of a field, drawn where it was not yet. */
 async function controlOf(key: string): Promise<HTMLElement | null> {
-  const place = root.value?.querySelector<HTMLElement>(`[data-field="${key}"]`);
-  const away = place?.closest('[data-away]');
-  if (!away) return place?.querySelector<HTMLElement>(CONTROL) ?? null;
-  away.dispatchEvent(new CustomEvent('reveal'));
-  await nextTick();
+  for (let away = awayOf(key); away; away = awayOf(key)) {
+    away.dispatchEvent(new CustomEvent('reveal'));
+    await nextTick();
+    if (away === awayOf(key)) break;
+  }
   return root.value?.querySelector<HTMLElement>(`[data-field="${key}"] ${CONTROL}`) ?? null;
 }
 /** the height of a field, and of what stands above the first, in pixels */

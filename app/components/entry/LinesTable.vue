@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import { addressOf, type Edit } from '~~/core/engine/state.ts';
+import { useEventListener } from '@vueuse/core';
+import { whenIdle } from '~/composables/nearView';
 import { fieldsOfPaste } from './pasteLines';
 
 /* Line items: one row a line, each with its own choices, fills and totals. A block pasted from a spreadsheet fills lines. */
@@ -8,15 +10,17 @@ const emit = defineEmits<{ why: [field: string]; field: [path: string] }>();
 const group = computed(() => props.host.entry.value!.group(props.name));
 const view = computed(() => props.host.lines(props.name));
 /** A column that is hidden in every line is no column; where forms are built, it stands there all the same. */
-const paths = computed(() => {
+const paths = computed<readonly string[]>((before) => {
   const all = group.value.definition.columns.map((c) => `${props.name}.${c}`);
   const plan = props.host.entry.value!;
   const { ids } = view.value;
-  if (props.prefix === 'd' || !ids.length) return all;
-  return all.filter((p) => {
+  const isColumn = (p: string): boolean => {
     const { shown, showing } = plan.field(p);
     return (!shown.length && !showing.length) || ids.some((line) => props.host.view(addressOf(p, line)).shown);
-  });
+  };
+  const now = props.prefix === 'd' || !ids.length ? all : all.filter(isColumn);
+  // the same as before, no line is drawn again for it
+  return before && now.join() === before.join() ? before : now;
 });
 const fields = computed(() => paths.value.map((p) => props.host.entry.value!.field(p)));
 const locked = computed(() => view.value.locked);
@@ -30,7 +34,13 @@ function add(at?: number): number {
   return line;
 }
 function focusLine(line: number): void {
-  void nextTick(() => root.value?.querySelector<HTMLElement>(`[data-line="${line}"] :is(input, textarea):not([disabled])`)?.focus());
+  upTo.value = Infinity;
+  void nextTick(async () => {
+    const row = root.value?.querySelector<HTMLElement>(`[data-line="${line}"]`);
+    row?.dispatchEvent(new CustomEvent('reveal'));
+    await nextTick();
+    row?.querySelector<HTMLElement>(':is(input, textarea):not([disabled])')?.focus();
+  });
 }
 function addAndGo(): void {
   focusLine(add());
@@ -85,6 +95,7 @@ function key(event: KeyboardEvent, line: number, at: number): void {
 // ---- order by dragging ----
 const body = ref<HTMLElement>();
 useDragOrder(body, ({ item, to }) => props.host.apply([{ kind: 'moveLine', field: props.name, line: Number(item.dataset.line), to }]), {
+  draggable: '[data-line]',
   disabled: locked,
 });
 
@@ -102,37 +113,44 @@ function paste(event: ClipboardEvent): void {
 
 // ---- only lines near the screen hold live controls, so that a thousand open quickly and stay quick ----
 const PLAIN_FROM = 8;
-const near = reactive(new Set<number>());
-let observer: IntersectionObserver | null = null;
-onMounted(() => {
-  observer = new IntersectionObserver(
-    (entries) => {
-      for (const e of entries) {
-        const line = Number((e.target as HTMLElement).dataset.line);
-        if (e.isIntersecting) near.add(line);
-        else near.delete(line);
-      }
-    },
-    { rootMargin: '400px' },
+const near = useNearLines();
+/** The first are drawn at once, the others a few at a time while the browser is idle; `reveal` draws them all. The height of a line, in pixels. */
+const FIRST = 60;
+const STEP = 20;
+const ROW = 36;
+const upTo = ref(FIRST);
+const drawn = computed(() => (view.value.ids.length <= upTo.value ? view.value.ids : view.value.ids.slice(0, upTo.value)));
+const rest = computed(() => view.value.ids.length - drawn.value.length);
+let stopDrawing = (): void => {};
+function drawMore(): void {
+  if (!rest.value) return;
+  upTo.value += STEP;
+  stopDrawing = whenIdle(drawMore);
+}
+watch(rest, (now, before = 0) => now > 0 && before === 0 && (stopDrawing = whenIdle(drawMore)), { immediate: true });
+onBeforeUnmount(() => stopDrawing());
+useEventListener(window, 'beforeprint', () => (upTo.value = Infinity));
+const few = computed(() => view.value.ids.length <= PLAIN_FROM);
+/** Of many, each is laid out by itself, and only where it is seen: their columns are as wide as is said here, not as what stands in them. */
+const widths = computed(() => {
+  const each = columns.value.map(({ looks }) =>
+    looks.wide ? 'minmax(150px, 2fr)' : looks.num ? 'minmax(64px, 1fr)' : 'minmax(90px, 1.4fr)',
   );
-  watchPostEffect(() => {
-    void view.value.ids;
-    root.value?.querySelectorAll('[data-line]').forEach((row) => observer?.observe(row));
-  });
+  return few.value ? undefined : { '--columns': ['32px', ...each, '66px'].join(' ') };
 });
-onBeforeUnmount(() => observer?.disconnect());
-const isLive = (line: number): boolean => view.value.ids.length <= PLAIN_FROM || near.has(line);
-const widthOf = (column: number) => {
-  const { figures, width } = COLUMN_LOOKS[fields.value[column]!.definition.type];
-  return { num: figures, wide: width === 'wide' };
-};
+const columns = computed(() =>
+  fields.value.map((f, i) => {
+    const { figures, width } = COLUMN_LOOKS[f.definition.type];
+    return { path: paths.value[i]!, label: f.definition.label, looks: { num: figures, wide: width === 'wide' } };
+  }),
+);
 defineExpose({ add });
 </script>
 
 <template>
   <div v-if="view.shown" ref="root" class="lines" :data-lines="name" @paste="paste">
     <!-- eslint-disable-next-line vue/no-restricted-html-elements -- each line mounts, and mounts alone, as it nears the screen; the rows of a DataTable are drawn together, and its virtual scroll needs them of one height -->
-    <table>
+    <table :class="{ many: !few }" :style="widths">
       <caption class="sr">
         {{
           group.definition.label
@@ -141,57 +159,32 @@ defineExpose({ add });
       <thead>
         <tr>
           <th class="place"><span class="sr">Place</span></th>
-          <th v-for="(f, i) in fields" :key="f.key" :class="widthOf(i)">
-            <Button v-if="prefix === 'd'" link class="head" :label="f.definition.label" @click="emit('field', paths[i]!)" />
-            <template v-else>{{ f.definition.label }}</template>
+          <th v-for="c in columns" :key="c.path" :class="c.looks">
+            <Button v-if="prefix === 'd'" link class="head" :label="c.label" @click="emit('field', c.path)" />
+            <template v-else>{{ c.label }}</template>
           </th>
           <th class="tools"><span class="sr">Line</span></th>
         </tr>
       </thead>
       <tbody ref="body">
-        <tr v-for="(line, i) in view.ids" :key="line" :data-line="line" @keydown="key($event, line, i)">
-          <td class="place">
-            <Button
-              text
-              severity="secondary"
-              size="small"
-              class="grip"
-              tabindex="-1"
-              :aria-label="`Line ${i + 1}: drag, or Alt and arrows, to move`"
-              :label="String(i + 1)"
-            />
-          </td>
-          <template v-if="isLive(line)">
-            <td v-for="(p, c) in paths" :key="p" :data-label="fields[c]!.definition.label" :class="widthOf(c)">
-              <EntryField compact :host="host" :name="`${p}#${line}`" :prefix="prefix" @why="emit('why', $event)" />
-            </td>
-          </template>
-          <td v-for="(p, c) in paths" v-else :key="p" class="still" :data-label="fields[c]!.definition.label" :class="widthOf(c)">
-            {{ host.show(`${p}#${line}`) }}
-          </td>
-          <td class="tools">
-            <template v-if="!locked">
-              <Button
-                v-tooltip.bottom="'Duplicate (Ctrl+D)'"
-                text
-                severity="secondary"
-                size="small"
-                icon="pi pi-clone"
-                tabindex="-1"
-                :aria-label="`Duplicate line ${i + 1}`"
-                @click="duplicate(line, i)"
-              /><Button
-                v-tooltip.bottom="'Take out (Ctrl+Delete)'"
-                text
-                severity="secondary"
-                size="small"
-                icon="pi pi-times"
-                tabindex="-1"
-                :aria-label="`Remove line ${i + 1}`"
-                @click="remove(line, i)"
-              />
-            </template>
-          </td>
+        <LineRow
+          v-for="(line, i) in drawn"
+          :key="line"
+          :host="host"
+          :line="line"
+          :place="i"
+          :columns="columns"
+          :locked="locked"
+          :few="few"
+          :near="near"
+          :prefix="prefix"
+          @keys="key"
+          @why="emit('why', $event)"
+          @duplicate="duplicate"
+          @remove="remove"
+        />
+        <tr v-if="rest" data-away data-rest @reveal="upTo = Infinity">
+          <td :style="{ height: `${rest * ROW}px` }" />
         </tr>
       </tbody>
     </table>
@@ -223,25 +216,14 @@ th {
 th:not(.num) {
   text-align: start;
 }
-.wide {
+.lines table:not(.many) :deep(.wide) {
   min-width: 170px;
 }
-td {
-  padding: 2px 3px;
-  vertical-align: top;
-}
-.num {
+.lines table:not(.many) :deep(.num) {
   min-width: 64px;
 }
 .place {
   width: 26px;
-}
-.grip {
-  width: 24px;
-  min-height: 32px;
-  padding: 0;
-  cursor: grab;
-  font-weight: 400;
 }
 .head {
   font-weight: 600;
@@ -249,14 +231,6 @@ td {
 .tools {
   width: 62px;
   white-space: nowrap;
-}
-td.tools .p-button {
-  margin-top: 3px;
-  color: var(--ink-2);
-}
-.still {
-  height: 36px;
-  padding: 8px 12px;
 }
 .lines :deep(.dragged) {
   opacity: 0.4;
@@ -266,6 +240,25 @@ td.tools .p-button {
   gap: 18px;
   font-size: 13px;
   padding: 4px 28px;
+}
+@media (min-width: 641px) {
+  .many,
+  .many thead,
+  .many tbody {
+    display: block;
+  }
+  .many thead tr,
+  .lines .many :deep(tr[data-line]) {
+    display: grid;
+    grid-template-columns: var(--columns);
+  }
+  .lines .many :deep(tr[data-line]) {
+    content-visibility: auto;
+    contain-intrinsic-size: auto 36px;
+  }
+  .many .tools {
+    width: auto;
+  }
 }
 /* on a phone each line is a card, its fields under their names */
 @media (max-width: 640px) {
@@ -283,7 +276,7 @@ td.tools .p-button {
     overflow: hidden;
     clip-path: inset(50%);
   }
-  tr[data-line] {
+  .lines :deep(tr[data-line]) {
     display: grid;
     grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
     gap: 4px 10px;
@@ -291,30 +284,6 @@ td.tools .p-button {
     margin-bottom: 8px;
     border: 1px solid var(--line);
     border-radius: 6px;
-  }
-  td[data-label]::before {
-    /* said by the label of the control */
-    content: attr(data-label) / '';
-    display: block;
-    font-size: 12.5px;
-    font-weight: 600;
-    text-align: start;
-  }
-  td.wide {
-    grid-column: 1 / -1;
-  }
-  .still {
-    height: auto;
-    padding: 2px 3px;
-  }
-  td.place,
-  td.tools {
-    width: auto;
-    grid-row: 1;
-  }
-  td.tools {
-    grid-column: 2;
-    text-align: end;
   }
   .under {
     padding: 4px 0;

@@ -1,4 +1,5 @@
 import { ExternalTokenizer } from '@lezer/lr';
+import { isDigit, isLetter, isSpace } from './characters.ts';
 import { And, Between, False, In, Not, NotName, Or, True } from './parser.terms.js';
 
 const KEYWORDS: Readonly<Record<string, number>> = {
@@ -15,9 +16,7 @@ export function keyword(word: string): number {
   return KEYWORDS[word.toUpperCase()] ?? -1;
 }
 
-const isWordPart = (code: number): boolean =>
-  (code >= 48 && code <= 57) || (code >= 65 && code <= 90) || (code >= 97 && code <= 122) || code === 95 || code > 160;
-const isSpace = (code: number): boolean => code === 32 || (code >= 9 && code <= 13) || code === 160;
+const isWordPart = (code: number): boolean => isLetter(code) || isDigit(code);
 
 /**
  * NOT is an operator (`NOT a`) and a function (`NOT(a)`). One token of look-ahead tells them apart,
