@@ -31,7 +31,7 @@ const slotsOf = (field: PlanField, kind: CellKind): readonly number[] => [
   ...(CELLS[kind].slots?.(field) ?? []),
 ];
 
-type Node = Pick<Cell, 'kind' | 'slot' | 'group'>;
+type Node = Pick<Cell, 'kind' | 'slot' | 'group' | 'cause'>;
 const linesConditions = (lines: PlanLines, kind: LinesKind): readonly PlanCondition[] =>
   kind === 'linesShown' ? [...lines.shown, ...lines.showing] : kind === 'linesRequired' ? lines.required : kind === 'linesLocked' ? lines.locked : []; // prettier-ignore
 const isOfLines = (kind: Node['kind']): kind is LinesKind => LINES_KINDS.includes(kind as LinesKind);
@@ -45,9 +45,13 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
     nodes.push(node);
   };
   for (const field of fields)
-    for (const kind of CELL_KINDS) if (CELLS[kind].has(field)) add({ kind, slot: field.slot, group: field.group });
+    for (const kind of CELL_KINDS)
+      if (CELLS[kind].has(field))
+        add({ kind, slot: field.slot, group: field.group, cause: { kind: 'cell', field: field.key, cell: kind } });
   for (const own of lines)
-    for (const kind of LINES_KINDS) if (kind === 'lines' || linesConditions(own, kind).length) add({ kind, slot: own.group, group: null });
+    for (const kind of LINES_KINDS)
+      if (kind === 'lines' || linesConditions(own, kind).length)
+        add({ kind, slot: own.group, group: null, cause: { kind: 'cell', field: own.key, cell: kind } });
   const cellAt = (kind: Node['kind'], slot: number): number | undefined => at.get(`${kind} ${slot}`);
   const present = (cells: readonly (number | undefined)[]): number[] => cells.filter((c) => c !== undefined);
 
@@ -87,10 +91,10 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
   sorted.forEach((node, id) => (position[node] = id));
   const counters = new Map<number | null, number>();
   const cells = sorted.map((node, id): Cell => {
-    const { kind, slot, group } = nodes[node] as Node;
+    const { kind, slot, group, cause } = nodes[node] as Node;
     const local = counters.get(group) ?? 0;
     counters.set(group, local + 1);
-    return { id, kind, slot, group, local };
+    return { id, kind, slot, group, local, cause };
   });
   const invert = (reads: readonly (readonly number[])[]): number[][] => {
     const dependents: number[][] = cells.map(() => []);

@@ -59,5 +59,5 @@ export function editLines(settling: Settling, edit: LinesEdit, { group, key }: P
     lacks.forget((cell) => keys.frameOf(cell) === no);
   } else frames.lines.move(group, edit.line, edit.to);
   trace.note({ field: key, line: edit.line, cell: 'lines', cause: BY_HAND, from, to: frames.lines.ids(group).length, origin: null });
-  settling.markDependents(frames.root, 'lines', group, key, 'change');
+  settling.markDependents(frames.root, 'lines', group, 'change');
 }

@@ -6,6 +6,7 @@ import type { Reason, ValueState } from '../model/valueState.ts';
 import type { PlanField } from './plan.ts';
 import type { Cause, CheckState, FieldWords, Offer } from './state.ts';
 
+const NO_CHECKS: readonly CheckState[] = [];
 const NO_WORDS: FieldWords = { called: null, hint: null, placeholder: null };
 
 /**
@@ -41,13 +42,14 @@ export class Frame {
     this.states = fields.map(initial);
     this.values = this.states.map((s) => s.value);
     this.offers = fields.map((f) => (f.choices ? BEFORE_OFFER : null));
-    this.shown = fields.map(() => true);
-    this.required = fields.map(() => false);
-    this.locked = fields.map(() => false);
-    this.checks = fields.map(() => []);
-    this.words = fields.map(() => NO_WORDS);
-    this.reasons = Array.from({ length: cells }, () => null);
-    this.causes = Array.from({ length: cells }, () => null);
+    const { length } = fields;
+    this.shown = new Array<boolean>(length).fill(true);
+    this.required = new Array<boolean>(length).fill(false);
+    this.locked = new Array<boolean>(length).fill(false);
+    this.checks = new Array<readonly CheckState[]>(length).fill(NO_CHECKS);
+    this.words = new Array<FieldWords>(length).fill(NO_WORDS);
+    this.reasons = new Array<Reason | null>(cells).fill(null);
+    this.causes = new Array<Cause | null>(cells).fill(null);
     const { env, world } = surroundings(this);
     this.env = env;
     this.world = world;

@@ -1,9 +1,9 @@
 import { givesOnce } from '../form/fills/index.ts';
 import type { DataEnv, Env } from '../formula/env.ts';
 import { type Result, Waiting, isDatum } from '../formula/errors.ts';
-import { type Origin, firstOrigin } from '../model/origin.ts';
+import { NO_ORIGIN, type Origin, firstOrigin } from '../model/origin.ts';
 import { FILES } from '../model/tables.ts';
-import { UNSET, type ValueState, changed } from '../model/valueState.ts';
+import { type ValueState, opened } from '../model/valueState.ts';
 import type { Datum, Row } from '../values/types.ts';
 import type { DataCache } from './cache.ts';
 import type { EntryContext, StoredRecord } from './context.ts';
@@ -129,10 +129,11 @@ export class Frames {
   }
 }
 
+const STORED_TYPED: Origin = Object.freeze({ kind: 'stored', was: Object.freeze({ kind: 'typed' }) });
 /** A value as an entry opens with it: as it is stored, or not filled yet. */
 function initial(field: PlanField, values: Readonly<Record<string, Datum>> | null, was: Origin | undefined): ValueState {
   const column = field.definition.column;
-  if (!values || !column) return changed(UNSET, { pending: givesOnce(field) });
-  const origin: Origin = { kind: 'stored', was: was ? firstOrigin(was) : { kind: 'typed' } };
-  return changed(UNSET, { value: values[column] ?? null, origin, done: true });
+  if (!values || !column) return opened(null, NO_ORIGIN, givesOnce(field), false);
+  const origin: Origin = was ? { kind: 'stored', was: firstOrigin(was) } : STORED_TYPED;
+  return opened(values[column] ?? null, origin, false, true);
 }

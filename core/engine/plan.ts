@@ -16,7 +16,7 @@ import type { PlanCondition } from './conditions.ts';
 import type { OfferWorld } from './offers.ts';
 import type { PlanRule } from './rules.ts';
 import type { PlanSteps } from './steps.ts';
-import type { CheckPlace } from './state.ts';
+import type { Cause, CheckPlace } from './state.ts';
 
 /** The things of a field that can change in an entry. */
 export const CELL_KINDS = ['shown', 'choices', 'value', 'required', 'locked', 'checks', 'words'] as const;
@@ -39,6 +39,8 @@ export interface Cell {
   readonly group: number | null;
   /** its place among the cells of its frame (the form, or a line of the group) */
   readonly local: number;
+  /** why what reads it is computed when it changes: one for all, since every change of every settle would make another */
+  readonly cause: Cause;
 }
 
 export interface PlanValue {

@@ -16,6 +16,8 @@ import type { Cell, CellKind, LinesKind, Plan, PlanField, PlanLines } from './pl
 import type { Cause } from './state.ts';
 import { Trace } from './trace.ts';
 
+const OPENED: Cause = { kind: 'open' };
+
 /**
  * The working of an entry: dirty cells are computed in the order they depend on each other, and when none is left, effects act, which
  * may make some dirty again. It holds the parts together; each does one thing: frames (values), dirty cells, what is lacking, the trace,
@@ -52,8 +54,7 @@ export class Settling {
   // ---- what is to be computed ----
 
   markAll(): void {
-    for (const cell of this.plan.cells)
-      for (const frame of this.frames.of(cell.group)) this.dirty.mark(frame, cell.id, 'open', { kind: 'open' });
+    for (const cell of this.plan.cells) for (const frame of this.frames.of(cell.group)) this.dirty.mark(frame, cell.id, 'open', OPENED);
   }
   /** A cell of a field is to be computed, where it has one. */
   markOwn(frame: Frame, kind: CellKind, field: PlanField, reason: Reason, cause: Cause): void {
@@ -61,14 +62,13 @@ export class Settling {
     if (cell >= 0) this.dirty.mark(frame, cell, reason, cause);
   }
   /** What reads a cell that has changed is to be computed. `of` is the field's slot, or the group for the cells of lines. */
-  markDependents(frame: Frame, kind: CellKind | LinesKind, of: number, key: string, reason: Reason): void {
+  markDependents(frame: Frame, kind: CellKind | LinesKind, of: number, reason: Reason): void {
     const { cells, cellOf, dependents, across } = this.plan;
     const cell = cellOf[kind][of] as number;
     if (cell < 0) return;
     const near = dependents[cell] as readonly number[];
-    const group = cells[cell]?.group ?? null;
+    const { group, cause } = cells[cell] as Cell;
     if (near.length === 0 && group === null) return;
-    const cause: Cause = { kind: 'cell', field: key, cell: kind };
     for (const dependent of near) {
       const to = (cells[dependent] as Cell).group;
       if (to === group) this.dirty.mark(frame, dependent, reason, cause);
@@ -98,7 +98,7 @@ export class Settling {
   private compute(key: number, cell: number, frame: Frame): void {
     const { kind, slot, local } = this.plan.cells[cell] as Cell;
     const reason = frame.reasons[local] ?? 'change';
-    const cause = frame.causes[local] ?? { kind: 'open' };
+    const cause = frame.causes[local] ?? OPENED;
     frame.reasons[local] = null;
     frame.causes[local] = null;
     this.trace.computed++;
@@ -125,7 +125,7 @@ export class Settling {
       this.setState(frame, field, changed(state, { value: new FormulaError('broken', message) }), cause, 'change');
     } else if (kind === 'choices' && field) {
       frame.offers[field.at] = { ...BEFORE_OFFER, status: 'failed', reason: message };
-      this.markDependents(frame, 'choices', field.slot, field.key, 'change');
+      this.markDependents(frame, 'choices', field.slot, 'change');
     }
   }
 
@@ -141,9 +141,9 @@ export class Settling {
     if (from === to) return;
     lines.setState(group, kind, to);
     this.trace.note({ field: own.key, line: null, cell: kind, cause, from, to, origin: null });
-    this.markDependents(root, kind, group, own.key, reason);
+    this.markDependents(root, kind, group, reason);
     // what is summed over them changes with them
-    if (kind === 'linesShown' && own.definition.hiddenValue === 'clear') this.markDependents(root, 'lines', group, own.key, reason);
+    if (kind === 'linesShown' && own.definition.hiddenValue === 'clear') this.markDependents(root, 'lines', group, reason);
   }
 
   // ---- what has been computed ----
@@ -154,7 +154,7 @@ export class Settling {
     if (from === to) return;
     flags[field.at] = to;
     this.trace.note({ field: field.key, line: frame.line, cell, cause, from, to, origin: null });
-    this.markDependents(frame, cell, field.slot, field.key, reason);
+    this.markDependents(frame, cell, field.slot, reason);
   }
 
   /** A field's value, and how it stands. */
@@ -172,7 +172,7 @@ export class Settling {
     if (!valueChanged) return;
     frame.values[at] = next.value;
     if (group !== null) this.frames.lines.note(group, at, before.value, next.value);
-    this.markDependents(frame, 'value', field.slot, key, reason);
+    this.markDependents(frame, 'value', field.slot, reason);
     if (this.hasTriggers && this.isEdited) this.effects.changed(field, next.value);
   }
 }

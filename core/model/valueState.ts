@@ -34,6 +34,12 @@ export const UNSET: ValueState = {
   done: false,
 };
 
+/** A state as an entry opens with it. */
+export function opened(value: Result, origin: Origin, pending: boolean, done: boolean): ValueState {
+  const { suggestion, gone, offerKey, offerOpen } = UNSET;
+  return { value, origin, suggestion, gone, offerKey, offerOpen, pending, done };
+}
+
 /** A state filled by its formula. Written out property by property: a spread here costs ten times as much, for every computed cell. */
 export function filled(before: ValueState, value: Result, origin: Origin, done: boolean): ValueState {
   return {

@@ -141,7 +141,7 @@ const widths = computed(() => {
 const columns = computed(() =>
   fields.value.map((f, i) => {
     const { figures, width } = COLUMN_LOOKS[f.definition.type];
-    return { path: paths.value[i]!, label: f.definition.label, looks: { num: figures, wide: width === 'wide' } };
+    return { path: paths.value[i]!, label: f.definition.label, looks: { num: figures === true, wide: width === 'wide' } };
   }),
 );
 defineExpose({ add });

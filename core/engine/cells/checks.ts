@@ -10,12 +10,13 @@ const text = (list: readonly CheckState[]): Result => list.map((c) => c.message)
 
 /** What is said at a field now, each with the check that says it. */
 export const heldChecks = (field: PlanField, env: Env, mode: Env['mode']): { readonly check: PlanCheck; readonly state: CheckState }[] =>
-  field.checks.flatMap((check) => {
-    const { when, message, severity, at } = check;
-    if (!isMet(when, env) || !isAsked(when, mode)) return [];
-    // a message that cannot be written is said by what it was written for
-    return [{ check, state: { message: said(message, when.ofForm ? formEnv(env) : env) ?? field.definition.label, severity, at } }];
-  });
+  field.checks
+    .filter(({ when }) => isMet(when, env) && isAsked(when, mode))
+    .map((check) => {
+      const { when, message, severity, at } = check;
+      // a message that cannot be written is said by what it was written for
+      return { check, state: { message: said(message, when.ofForm ? formEnv(env) : env) ?? field.definition.label, severity, at } };
+    });
 
 export const checks: CellWays = {
   has: (field) => field.checks.length > 0,

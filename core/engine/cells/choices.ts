@@ -33,7 +33,7 @@ export const choices: CellWays = {
       to: count(offer),
       origin: null,
     });
-    settling.markDependents(frame, 'choices', field.slot, field.key, reason);
+    settling.markDependents(frame, 'choices', field.slot, reason);
   },
 };
 

@@ -122,7 +122,7 @@ export class Rules implements Effect {
     this.settling.trace.note({
       field: lines.key, line: frame.line, cell: 'lines', cause, from: before, to: before + 1, origin: null,
     }); // prettier-ignore
-    this.settling.markDependents(frames.root, 'lines', group, lines.key, 'change');
+    this.settling.markDependents(frames.root, 'lines', group, 'change');
     for (const { slot, value } of values) this.set(rule, slot, value, false, cause, frame);
   }
 }
