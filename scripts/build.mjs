@@ -22,7 +22,7 @@ export function installIfNeeded(root) {
   writeFileSync(stamp, lock);
 }
 
-const SOURCES = ['app', 'core', 'server', 'public', 'docs/guide', 'docs/screenshots', 'nuxt.config.ts', 'package-lock.json'];
+const SOURCES = ['app', 'core', 'modules', 'server', 'public', 'docs/guide', 'docs/screenshots', 'nuxt.config.ts', 'package-lock.json'];
 function* files(path) {
   if (statSync(path).isFile()) yield path;
   else for (const name of readdirSync(path).sort()) yield* files(`${path}/${name}`);

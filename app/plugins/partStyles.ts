@@ -11,7 +11,7 @@ const nothing = (): void => {};
 
 interface Styling {
   methods: Record<'_loadStyles' | '_loadCoreStyles' | '_themeChangeListener' | '_removeThemeListeners', () => void>;
-  watch: Record<'isUnstyled' | 'dt', unknown>;
+  watch: object;
 }
 
 export default defineNuxtPlugin(() => {
@@ -22,7 +22,7 @@ export default defineNuxtPlugin(() => {
     _themeChangeListener: nothing,
     _removeThemeListeners: nothing,
   } satisfies Styling['methods']);
-  part.watch = { isUnstyled: nothing, dt: nothing };
+  part.watch = {};
   (BaseDirective as unknown as { _loadStyles: () => void })._loadStyles = nothing;
   // the only part that asks for its styles itself
   (VirtualScrollerStyle as unknown as { loadCSS: () => void }).loadCSS = nothing;

@@ -39,6 +39,9 @@ function keywordOf(word: string): string {
   return WORDS.has(upper) ? upper : '';
 }
 
+/** Half of a letter beyond the first plane, without its other half. */
+const HALF_ALONE = /\p{Surrogate}/u;
+
 class Reader {
   private at = 0;
   /** how many brackets and signs stand around what is read */
@@ -306,6 +309,7 @@ class Reader {
     this.at = end + 1;
     this.skip();
     const inner = text.slice(from + 1, end);
+    if (HALF_ALONE.test(inner)) unsure();
     return this.leaf({ kind: 'text', from, to: end + 1, value: inner.includes('"') ? inner.replaceAll('""', '"') : inner });
   }
   private call(name: string, from: number, end: number): Syntax {

@@ -187,7 +187,12 @@ async function copyLink(): Promise<void> {
   await navigator.clipboard.writeText(new URL(`/entry/${props.form}/${props.record}`, location.origin).href);
   copied.value = true;
 }
-const print = (): void => window.print();
+async function print(): Promise<void> {
+  // lines that are not drawn yet are drawn for the paper, which is not waited for by itself
+  window.dispatchEvent(new Event('beforeprint'));
+  await nextTick();
+  window.print();
+}
 const plan = computed(() => (own.value ? host.entry.value?.plan : undefined));
 const isBroad = computed(() => plan.value?.form.pages.some((p) => columnsOf(p).length > 1) ?? false);
 /** What keeps the entry from being saved, each at its field. */

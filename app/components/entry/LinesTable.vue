@@ -252,12 +252,14 @@ th:not(.num) {
     display: grid;
     grid-template-columns: var(--columns);
   }
+  .many .tools {
+    width: auto;
+  }
+}
+@media screen and (min-width: 641px) {
   .lines .many :deep(tr[data-line]) {
     content-visibility: auto;
     contain-intrinsic-size: auto 36px;
-  }
-  .many .tools {
-    width: auto;
   }
 }
 /* on a phone each line is a card, its fields under their names */
