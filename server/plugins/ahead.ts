@@ -24,10 +24,11 @@ function asked(path: string): readonly Ask[] {
 
 export default defineNitroPlugin((nitro) => {
   nitro.hooks.hook('render:html', (html, { event }) => {
-    const { pathname, search } = getRequestURL(event);
-    if (sessionToken(event) === null || search || pathname === '/sign-in') return;
+    // the path as it was sent, whatever host was sent with it; one with a query opens something else
+    const { path } = event;
+    if (sessionToken(event) === null || path.includes('?') || path === '/sign-in') return;
     html.head.push(
-      ...asked(pathname).map(([route, params]) => `<link rel="preload" as="fetch" crossorigin href="/api/${pathOf(route, params)}">`),
+      ...asked(path).map(([route, params]) => `<link rel="preload" as="fetch" crossorigin href="/api/${pathOf(route, params)}">`),
     );
   });
 });

@@ -123,7 +123,8 @@ export async function viewsOf(ws: Workspace, account: Account, formKey: string):
       step: v.table.columns.find((c) => c.key === stepColumn)?.key ?? null,
     },
     version,
-    tables: [...v.tables.values()].map((t) => ({ ...t, columns: [...t.columns], subsets: undefined })),
+    // which rows somebody sees is the server’s to ask by, and nothing to tell
+    tables: [...v.tables.values()].map((t) => ({ ...t, columns: [...t.columns], subsets: undefined, seen: undefined })),
     views,
   };
 }
