@@ -1,4 +1,3 @@
-import { getRequestURL } from 'h3';
 import { contract } from '../../core/contract/index.ts';
 import { type RouteSpec, pathOf } from '../../core/contract/define.ts';
 import { sessionToken } from '../utils/cookie';
