@@ -1,7 +1,8 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type Browser, type BrowserContext, type Page, chromium } from '@playwright/test';
+import { type Browser, type BrowserContext, chromium } from '@playwright/test';
+import { requestWithLines } from '../e2e/helpers.ts';
 import { type OwnServer, ready, startServer } from '../e2e/server.ts';
 
 /*
@@ -55,31 +56,10 @@ async function cold(browser: Browser, url: string): Promise<void> {
   }
 }
 
-/** A seed request with many lines, saved; gives its number. */
-async function longRequest(page: Page): Promise<number> {
-  const rows = async (table: string) => ((await (await page.request.get(`/api/tables/${table}/rows?limit=200`)).json()) as { rows: { row: Record<string, unknown> }[] }).rows.map((r) => r.row); // prettier-ignore
-  const [address] = await rows('partner_addresses');
-  const species = (await rows('species')).filter((s) => s.active && !s.protected);
-  const edits: object[] = [
-    { kind: 'set', field: 'partner', value: address!.partner },
-    { kind: 'set', field: 'address', value: address!.id },
-    { kind: 'set', field: 'detail', value: 'genetics' },
-    { kind: 'set', field: 'method', value: 'post' },
-  ];
-  for (let i = 1; i <= LINES; i++) {
-    if (i > 1) edits.push({ kind: 'addLine', field: 'packets', line: -i });
-    edits.push({ kind: 'set', field: 'packets.species', line: -i, value: species[i % species.length]!.id });
-    edits.push({ kind: 'set', field: 'packets.packets', line: -i, value: 1 + ((i * 7) % 23) });
-  }
-  const saved = await page.request.post('/api/forms/seed_request/records', { data: { version: 1, edits, revision: null, request: 'many lines' }, timeout: 120_000 }); // prettier-ignore
-  if (!saved.ok()) throw new Error(await saved.text());
-  return ((await saved.json()) as { id: number }).id;
-}
-
 async function lines(browser: Browser, url: string): Promise<void> {
   const context = await browser.newContext({ baseURL: url, viewport: { width: 1280, height: 800 }, storageState: await signedIn(browser, url, 'Maud Alder') }); // prettier-ignore
   const page = await context.newPage();
-  const id = await longRequest(page);
+  const id = await requestWithLines(page.request, LINES, (line) => 1 + ((line * 7) % 23));
   console.log(`\nA record with ${LINES.toLocaleString('en')} lines`);
   const opened: number[] = [];
   for (let i = 0; i < 5; i++) {

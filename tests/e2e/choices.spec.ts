@@ -1,5 +1,19 @@
 import { expect, test } from './workspace';
-import { control, field, formulaText, grip, pickOne, pickWord, pressField, row, rowOrder, signIn, signInHttp, wiringOf } from './helpers';
+import {
+  control,
+  field,
+  formulaText,
+  grip,
+  pickOne,
+  pickWord,
+  pressField,
+  requestWithLines,
+  row,
+  rowOrder,
+  signIn,
+  signInHttp,
+  wiringOf,
+} from './helpers';
 
 test('an option list is made from an outline, edited by keyboard, and offered level by level', async ({ page }) => {
   await signIn(page, 'Maud Alder');
@@ -259,26 +273,7 @@ test('lines: choices, prefills and totals line by line, by keyboard; kept when t
 
 test('a hundred lines: those far off are plain text, and are live where somebody is; a new one is gone to at once', async ({ page }) => {
   await signIn(page, 'Maud Alder');
-  const rows = async (table: string) =>
-    ((await (await page.request.get(`/api/tables/${table}/rows?limit=200`)).json()) as { rows: { row: Record<string, unknown> }[] }).rows.map((r) => r.row); // prettier-ignore
-  const [address] = await rows('partner_addresses');
-  const species = (await rows('species')).filter((s) => s.active && !s.protected);
-  const edits: object[] = [
-    { kind: 'set', field: 'partner', value: address!.partner },
-    { kind: 'set', field: 'address', value: address!.id },
-    { kind: 'set', field: 'detail', value: 'genetics' },
-    { kind: 'set', field: 'method', value: 'post' },
-  ];
-  for (let i = 1; i <= 100; i++) {
-    if (i > 1) edits.push({ kind: 'addLine', field: 'packets', line: -i });
-    edits.push({ kind: 'set', field: 'packets.species', line: -i, value: species[i % species.length]!.id });
-    edits.push({ kind: 'set', field: 'packets.packets', line: -i, value: i });
-  }
-  const saved = await page.request.post('/api/forms/seed_request/records', {
-    data: { version: 1, edits, revision: null, request: 'a hundred lines' },
-  });
-  expect(saved.ok(), await saved.text()).toBe(true);
-  const { id } = (await saved.json()) as { id: number };
+  const id = await requestWithLines(page.request, 100, (line) => line);
   await page.goto(`/entry/seed_request/${id}`);
   const lines = page.locator('[data-lines="packets"] [data-line]');
   await expect(lines).toHaveCount(100);

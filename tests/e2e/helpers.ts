@@ -141,3 +141,26 @@ async function tabUntil(page: Page, fits: (here: Focused) => boolean, what: stri
   }
   throw new Error(`${what} was not reached`);
 }
+
+/** Saves a seed request of many lines, each of another species, with so many packets; gives its number. Somebody who builds is signed in. */
+export async function requestWithLines(request: APIRequestContext, lines: number, packets: (line: number) => number): Promise<number> {
+  const rows = async (table: string) =>
+    ((await (await request.get(`/api/tables/${table}/rows?limit=200`)).json()) as { rows: { row: Record<string, unknown> }[] }).rows.map((r) => r.row); // prettier-ignore
+  const [address] = await rows('partner_addresses');
+  const species = (await rows('species')).filter((s) => s.active && !s.protected);
+  const edits: object[] = [
+    { kind: 'set', field: 'partner', value: address!.partner },
+    { kind: 'set', field: 'address', value: address!.id },
+    { kind: 'set', field: 'detail', value: 'genetics' },
+    { kind: 'set', field: 'method', value: 'post' },
+  ];
+  for (let i = 1; i <= lines; i++) {
+    if (i > 1) edits.push({ kind: 'addLine', field: 'packets', line: -i });
+    edits.push({ kind: 'set', field: 'packets.species', line: -i, value: species[i % species.length]!.id });
+    edits.push({ kind: 'set', field: 'packets.packets', line: -i, value: packets(i) });
+  }
+  const data = { version: 1, edits, revision: null, request: `${lines} lines` };
+  const saved = await request.post('/api/forms/seed_request/records', { data, timeout: 120_000 });
+  if (!saved.ok()) throw new Error(await saved.text());
+  return ((await saved.json()) as { id: number }).id;
+}
