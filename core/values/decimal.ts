@@ -3,15 +3,13 @@
  * library costs 30 times what a binary addition costs.
  *
  * Solution: every decimal of at most 15 significant digits maps to exactly one double and back. So a number
- * *is* a double, read as the decimal of at most 15 digits nearest to it. Operations find the two scales
- * (0.1 → 1·10⁻¹), compute on integers below 10¹⁵, where doubles are exact, and divide once: IEEE division
- * is correctly rounded, so the result again denotes the exact decimal. Where integers grow beyond that, products
- * and sums are held exactly as a pair of doubles and brought to 15 digits by one quotient and its exact remainder
- * (see wide.ts). What does not fit there either goes through decimal.js with 40 digits. The paths are tested
- * against each other.
+ * *is* a double, read as the decimal of at most 15 digits nearest to it. Operations find the mantissa of 15 digits
+ * and the decimals of each (0.1 → 100000000000000 / 10¹⁵), compute on these whole numbers, where doubles are exact or held
+ * as exact pairs, and divide once: IEEE division is correctly rounded, so the result again denotes the exact decimal
+ * (see wide.ts). What does not fit there goes through decimal.js with 40 digits. The paths are tested against each other.
  */
 import { Decimal as DecimalJs } from 'decimal.js';
-import { wideProduct, wideQuotient, wideSum } from './wide.ts';
+import { MOST_DECIMALS, POWERS, decimalsOfFull, fullProduct, fullQuotient, fullSum, nearProduct, nearSum, rounded15 } from './wide.ts';
 
 const Big = DecimalJs.clone({
   precision: 40,
@@ -27,8 +25,6 @@ export const SIGNIFICANT_DIGITS = 15;
 const LIMIT = 1e15;
 /** The largest magnitude a number may have; beyond it operations give Infinity, which callers turn into an error. */
 export const MAX_NUMBER = 9.99999999999999e307;
-
-const POWERS: readonly number[] = Array.from({ length: 23 }, (_, i) => Number(`1e${i}`));
 
 /**
  * The number of decimals of `a` (0–15), or -1 when it cannot be held as an integer below 10¹⁵ times a power
@@ -59,12 +55,10 @@ function roomOf(a: number): number {
     if (n > LIMIT || n < -LIMIT) return -1;
     if (n / power === a) return d;
   }
-  const m = a < 0 ? -a : a;
-  let d = 15;
-  while (d > FEW && m >= (POWERS[15 - d] as number)) d--;
+  const d = decimalsOfFull(a);
+  if (d < 0 || d > MOST_DECIMALS) return -1;
   const power = POWERS[d] as number;
-  const n = Math.round(m * power);
-  return n <= LIMIT && n / power === m ? d : -1;
+  return Math.round(a * power) / power === a ? d : -1;
 }
 
 /** A number as an integer of at most 15 digits and how many of them are decimals, where it can be held so; null elsewhere. */
@@ -82,8 +76,8 @@ const fromBig = (x: DecimalJs): number => {
 /** Rounds a double to the number it denotes: 15 significant digits, halves away from zero. Infinity stays. */
 export function canonical(a: number): number {
   if (Number.isInteger(a) && a <= LIMIT && a >= -LIMIT) return a === 0 ? 0 : a;
-  // what already denotes a short decimal needs no library: this runs for every computed value
-  if (!Number.isFinite(a) || roomOf(a) > 0) return a;
+  const near = rounded15(a);
+  if (near === near || !Number.isFinite(a)) return near === near ? near : a;
   // toPrecision rounds the exact value of the double, not its shortest spelling
   return Number(a.toPrecision(SIGNIFICANT_DIGITS));
 }
@@ -104,21 +98,24 @@ export function addExact(a: number, b: number): number | null {
   return null;
 }
 
-/** a + b of more digits than 15, rounded to 15; NaN where that takes the library. */
-function addWide(a: number, b: number): number {
-  const da = roomOf(a);
-  const db = roomOf(b);
-  if (da < 0 || db < 0) return NaN;
-  const na = Math.round(a * (POWERS[da] as number));
-  const nb = Math.round(b * (POWERS[db] as number));
-  return da >= db ? wideSum(na, nb, POWERS[da - db] as number, da) : wideSum(nb, na, POWERS[db - da] as number, db);
-}
 /** a + b, exact in decimal, held to 15 digits. */
 export function add(a: number, b: number): number {
-  const exact = addExact(a, b);
-  if (exact !== null) return exact;
-  const wide = addWide(a, b);
-  return wide === wide ? wide : fromBig(new Big(a).plus(b));
+  if (Number.isInteger(a) && Number.isInteger(b)) {
+    const sum = a + b;
+    if (a <= LIMIT && a >= -LIMIT && b <= LIMIT && b >= -LIMIT && sum <= LIMIT && sum >= -LIMIT) return sum === 0 ? 0 : sum;
+  }
+  const sa = decimalsOfFull(a);
+  const sb = decimalsOfFull(b);
+  if (sa >= 0 && sa <= MOST_DECIMALS && sb >= 0 && sb <= MOST_DECIMALS) {
+    const pa = POWERS[sa] as number;
+    const pb = POWERS[sb] as number;
+    const na = Math.round(a * pa);
+    const nb = Math.round(b * pb);
+    const sum = na / pa === a && nb / pb === b ? fullSum(na, nb, sa, sb) : nearSum(a, b);
+    if (sum === sum) return sum;
+  }
+  if (a === 0 && rounded15(b) === b) return b;
+  return b === 0 && rounded15(a) === a ? a : fromBig(new Big(a).plus(b));
 }
 
 /** a − b, exact in decimal, held to 15 digits. */
@@ -136,20 +133,17 @@ function multiplyExact(a: number, b: number): number | null {
 }
 /** a · b, exact in decimal, held to 15 digits. */
 export function multiply(a: number, b: number): number {
-  const near = multiplyWith(a, b, roomOf(a), roomOf(b));
-  if (near === near) return near;
-  // of small numbers there may be more room than is good: their own decimals are fewer
-  const own = multiplyWith(a, b, scaleOf(a), scaleOf(b));
-  return own === own ? own : fromBig(new Big(a).times(b));
-}
-/** The same on integers, of numbers with so many decimals; NaN where it cannot be told so. */
-function multiplyWith(a: number, b: number, da: number, db: number): number {
-  if (da < 0 || db < 0) return NaN;
-  const na = Math.round(a * (POWERS[da] as number));
-  const nb = Math.round(b * (POWERS[db] as number));
-  const whole = na * nb;
-  if (da + db < POWERS.length && whole <= LIMIT && whole >= -LIMIT) return whole === 0 ? 0 : whole / (POWERS[da + db] as number);
-  return wideProduct(na, nb, da + db);
+  const sa = decimalsOfFull(a);
+  const sb = decimalsOfFull(b);
+  if (sa >= 0 && sa <= MOST_DECIMALS && sb >= 0 && sb <= MOST_DECIMALS) {
+    const pa = POWERS[sa] as number;
+    const pb = POWERS[sb] as number;
+    const na = Math.round(a * pa);
+    const nb = Math.round(b * pb);
+    const product = na / pa === a && nb / pb === b ? fullProduct(na, nb, sa + sb) : nearProduct(a, b);
+    if (product === product) return product;
+  }
+  return (a === 0 || b === 0) && Number.isFinite(a + b) ? 0 : fromBig(new Big(a).times(b));
 }
 /**
  * a ÷ b. A quotient that is a short decimal is exact; any other is the nearest double, some 17 digits, so that what is
@@ -159,14 +153,16 @@ function multiplyWith(a: number, b: number, da: number, db: number): number {
 export function divide(a: number, b: number): number {
   if (b === 0) return Infinity;
   if (a === 0) return 0;
-  const da = roomOf(a);
-  const db = roomOf(b);
-  if (da < 0 || db < 0) return new Big(a).div(b).toNumber();
-  const na = Math.round(a * (POWERS[da] as number));
-  const nb = Math.round(b * (POWERS[db] as number));
-  // of integers below 10¹⁵ the processor's division is correctly rounded, so that a short decimal comes out as it is
-  if (da === db) return na / nb;
-  return da < db ? wideQuotient(na, nb, POWERS[db - da] as number, true) : wideQuotient(na, nb, POWERS[da - db] as number, false);
+  const sa = decimalsOfFull(a);
+  const sb = decimalsOfFull(b);
+  if (sa >= 0 && sa <= MOST_DECIMALS && sb >= 0 && sb <= MOST_DECIMALS) {
+    const pa = POWERS[sa] as number;
+    const pb = POWERS[sb] as number;
+    const na = Math.round(a * pa);
+    const nb = Math.round(b * pb);
+    if (na / pa === a && nb / pb === b) return fullQuotient(na, nb, sa, sb);
+  }
+  return new Big(a).div(b).toNumber();
 }
 
 /**
@@ -237,9 +233,9 @@ const MODES: Readonly<Record<RoundingMode, DecimalJs.Rounding>> = {
  */
 export function roundTo(computed: number, digits: number, mode: RoundingMode = 'halfAway'): number {
   const a = canonical(computed);
-  const scale = scaleOf(a);
-  if (scale >= 0 && digits >= scale) return a;
-  if (scale >= 0 && digits >= -15) return roundWhole(a, scale, digits, mode);
+  const scale = decimalsOfFull(a);
+  if (a === 0 || (scale >= 0 && digits >= scale)) return a;
+  if (scale >= 0 && scale <= MOST_DECIMALS && digits >= -15) return roundWhole(a, scale, digits, mode);
   return roundBig(a, digits, mode);
 }
 function roundBig(a: number, digits: number, mode: RoundingMode): number {

@@ -1,16 +1,45 @@
 /*
- * Exact products and sums of integers below 10¹⁵, rounded to 15 decimal digits in plain number arithmetic. An integer of up to 30 digits
- * is held as an unevaluated sum of two doubles, high and low: the product by Veltkamp's splitting and Dekker's product (Dekker, A
- * floating-point technique for extending the available precision, 1971), sums by Knuth's TwoSum (The Art of Computer Programming 2, 4.2.2).
- * All steps are on integers below 2¹⁰¹, so that the low part is always exact. One quotient brings it to 15 digits; its remainder, exact
- * again, decides the rounding: halves away from zero.
+ * Numbers as whole mantissas: every number of at most 15 digits between 10⁻⁸ and 10¹⁵ is m / 10^s with a whole m of exactly 15 digits and
+ * one s from 0 to 22, found by its binary exponent. Both m and 10^s are exact doubles, so that m / 10^s, divided once, is the double that
+ * denotes the number. Products of mantissas have 29 or 30 digits: they are held as an unevaluated sum of two doubles, by Veltkamp's
+ * splitting and Dekker's product (Dekker, A floating-point technique for extending the available precision, 1971); sums of what is not
+ * whole by Knuth's TwoSum (The Art of Computer Programming 2, 4.2.2). Halves are rounded away from zero. NaN stands for what cannot be
+ * told here.
  */
 
-const LIMIT = 1e15;
 const SPLIT = 134_217_729; // 2²⁷ + 1
-const POWERS: readonly number[] = Array.from({ length: 23 }, (_, i) => Number(`1e${i}`));
+/** 10⁰ to 10²²: the powers of ten that are exact doubles. */
+export const POWERS: readonly number[] = Array.from({ length: 23 }, (_, i) => Number(`1e${i}`));
+/** The most decimals a mantissa is scaled by. */
+export const MOST_DECIMALS = 22;
+const FEWEST = 1e14; // the smallest mantissa
+const LIMIT = 1e15; // above the largest
+/** How far from a half the fraction of a quotient of two doubles must be, so that its own error cannot turn the rounding. */
+const SURE = 0.35;
 
-/** The error of the product of two integers below 2⁵³, whose rounded product is `p`: together they are exact. */
+const DOUBLE = new Float64Array(1);
+const HALVES = new Uint32Array(DOUBLE.buffer);
+const HIGH = new Uint8Array(new Uint32Array([1]).buffer)[0] === 1 ? 1 : 0;
+/** By binary exponent: how many decimals bring the smallest double of it to 15 digits before the point, and where that is one less. */
+const DECIMALS = new Int32Array(2048);
+const NEXT_POWER = new Float64Array(2048).fill(Infinity);
+for (let e = 0; e < 2048; e++) {
+  const [, exponent = '0'] = (2 ** (e - 1023)).toExponential().split('e');
+  DECIMALS[e] = e === 0 || e === 2047 ? -1000 : 14 - Number(exponent);
+  const power = Number(`1e${Number(exponent) + 1}`);
+  if (power < 2 ** (e - 1022)) NEXT_POWER[e] = power;
+}
+
+/** The decimals by which a number becomes a mantissa of 15 digits; below 0 or above 22 where it does not, as for 0. */
+export function decimalsOfFull(a: number): number {
+  const size = a < 0 ? -a : a;
+  DOUBLE[0] = size;
+  const e = (HALVES[HIGH] as number) >>> 20;
+  const decimals = DECIMALS[e] as number;
+  return size >= (NEXT_POWER[e] as number) ? decimals - 1 : decimals;
+}
+
+/** The error of the product of two doubles, whose rounded product is `p`: together they are exact. */
 function productError(a: number, b: number, p: number): number {
   const sa = SPLIT * a;
   const ah = sa - (sa - a);
@@ -21,29 +50,76 @@ function productError(a: number, b: number, p: number): number {
   return al * bl - (p - ah * bh - al * bh - ah * bl);
 }
 
-/** na · nb · 10^−scale, to 15 digits. Both are integers below 10¹⁵ in magnitude. NaN where it cannot be told here. */
-export function wideProduct(na: number, nb: number, scale: number): number {
-  const p = na * nb;
-  return rounded(p, productError(na, nb, p), scale);
+/** m / 10^s: the double that denotes it, for a whole m of at most 15 digits. */
+function scaled(m: number, s: number): number {
+  if (m === 0) return 0;
+  if (s >= 0) return s <= MOST_DECIMALS ? m / (POWERS[s] as number) : NaN;
+  return s >= -MOST_DECIMALS ? m * (POWERS[-s] as number) : NaN;
 }
 
-/** (na + nb · factor) · 10^−scale, to 15 digits; the factor is a power of ten up to 10¹⁵. NaN where it cannot be told here. */
-export function wideSum(na: number, nb: number, factor: number, scale: number): number {
-  const p = nb * factor;
-  const e = productError(nb, factor, p);
-  const s = p + na;
-  const t = s - p;
-  const low = p - (s - t) + (na - t) + e;
-  const high = s + low;
-  const u = high - s;
-  return rounded(high, s - (high - u) + (low - u), scale);
+/** na · nb / 10^scale of two mantissas, to 15 digits. */
+export function fullProduct(na: number, nb: number, scale: number): number {
+  const p = na * nb;
+  const size = p < 0 ? -p : p;
+  const k = size >= 1e29 ? 15 : 14;
+  const unit = POWERS[k] as number;
+  const quotient = size / unit;
+  let whole = Math.round(quotient);
+  const fraction = quotient - whole;
+  if (fraction > SURE || fraction < -SURE) {
+    const back = whole * unit;
+    const error = productError(na, nb, p);
+    const rest = size - back + ((p < 0 ? -error : error) - productError(whole, unit, back));
+    if (rest * 2 >= unit) whole++;
+    else if (rest * 2 < -unit) whole--;
+  }
+  return scaled(p < 0 ? -whole : whole, scale - k);
+}
+
+/** na / 10^sa + nb / 10^sb of two mantissas, to 15 digits. */
+export function fullSum(na: number, nb: number, sa: number, sb: number): number {
+  return sa >= sb ? sumOf(na, nb, sa - sb, sb) : sumOf(nb, na, sb - sa, sa);
+}
+/** The same of a smaller and a larger, which has so many decimals fewer; the sum is told in those of the larger. */
+function sumOf(small: number, large: number, fewer: number, scale: number): number {
+  const isNegative = large < 0;
+  const n = isNegative ? -small : small;
+  const m = isNegative ? -large : large;
+  const unit = POWERS[fewer] as number;
+  // the smaller has at most 15 digits, so that its quotient is never rounded up to the next whole number
+  const part = Math.floor(n / unit);
+  const rest = n - part * unit;
+  const whole = m + part;
+  if (whole >= FEWEST && whole < LIMIT) {
+    const up = rest * 2 >= unit ? whole + 1 : whole;
+    return scaled(isNegative ? -up : up, scale);
+  }
+  if (whole >= LIMIT) {
+    const tens = Math.floor(whole / 10);
+    const up = whole - tens * 10 >= 5 ? tens + 1 : tens;
+    return scaled(isNegative ? -up : up, scale - 1);
+  }
+  // digits have cancelled out, so that there is room for those behind
+  if (fewer === 0) return scaled(isNegative ? -whole : whole, scale);
+  const tenth = POWERS[fewer - 1] as number;
+  const digit = Math.floor(rest / tenth);
+  const up = (rest - digit * tenth) * 2 >= tenth && fewer > 1 ? 1 : 0;
+  const longer = whole * 10 + digit + up;
+  return scaled(isNegative ? -longer : longer, scale + 1);
 }
 
 /**
- * na · factor ÷ nb, or with `over` false na ÷ (nb · factor): the double nearest to it. All are integers below 10¹⁵ in magnitude, the
- * factor a power of ten. A first quotient is corrected by its exact remainder, which leaves an error of some 2⁻¹⁰⁰ before the last rounding.
+ * na / 10^sa ÷ (nb / 10^sb) of two mantissas: the double nearest to it. A first quotient is corrected by its exact remainder, which leaves
+ * an error of some 2⁻¹⁰⁰ before the last rounding.
  */
-export function wideQuotient(na: number, nb: number, factor: number, over: boolean): number {
+export function fullQuotient(na: number, nb: number, sa: number, sb: number): number {
+  const more = sb - sa;
+  // of whole numbers the processor's division is correctly rounded
+  if (more === 0) return na / nb;
+  // a power of ten only moves the point
+  if (nb === FEWEST && more <= 14 && more >= 14 - MOST_DECIMALS) return na / (POWERS[14 - more] as number);
+  const over = more > 0;
+  const factor = POWERS[over ? more : -more] as number;
   const p = (over ? na : nb) * factor;
   const e = productError(over ? na : nb, factor, p);
   const divisor = over ? nb : p;
@@ -53,27 +129,42 @@ export function wideQuotient(na: number, nb: number, factor: number, over: boole
   return first + rest / divisor;
 }
 
-/** (high + low) · 10^−scale, rounded to 15 digits. `high` is the double nearest to the sum, which is an integer. */
-function rounded(high: number, low: number, scale: number): number {
-  const isNegative = high < 0;
-  const h = isNegative ? -high : high;
-  const l = isNegative ? -low : low;
-  if (h <= LIMIT) {
-    if (scale >= POWERS.length) return h + l === 0 ? 0 : NaN;
-    const whole = h + l;
-    return whole === 0 ? 0 : (isNegative ? -whole : whole) / (POWERS[scale] as number);
-  }
-  // how many digits are too many: h is at least 10¹⁵ and below 10³¹
-  let k = 1;
-  while (k < 16 && h >= LIMIT * (POWERS[k] as number)) k++;
-  const unit = POWERS[k] as number;
-  let quotient = Math.round(h / unit);
-  const back = quotient * unit;
-  const rest = h - back + (l - productError(quotient, unit, back));
-  if (rest * 2 >= unit) quotient++;
-  else if (rest * 2 < -unit) quotient--;
-  const exponent = k - scale;
-  if (-exponent >= POWERS.length) return NaN;
-  const value = exponent >= 0 ? quotient * (POWERS[exponent] as number) : quotient / (POWERS[-exponent] as number);
-  return isNegative ? -value : value;
+/** How far the decimal that a double is written as may lie from the double itself, as a part of it: half of its last place. */
+const WRITTEN = 1.2e-16;
+
+/** a · b of doubles with more digits than 15, to 15 digits, where how they are written cannot turn the rounding. */
+export function nearProduct(a: number, b: number): number {
+  const p = a * b;
+  const size = Math.abs(p);
+  return settled(p, productError(a, b, p), size * 2 * WRITTEN);
+}
+/** a + b of doubles with more digits than 15, to 15 digits, where how they are written cannot turn the rounding. */
+export function nearSum(a: number, b: number): number {
+  const s = a + b;
+  const t = s - a;
+  return settled(s, a - (s - t) + (b - t), (Math.abs(a) + Math.abs(b)) * WRITTEN);
+}
+/** high + low to 15 digits, of which so much is uncertain; NaN where that may turn the rounding. */
+function settled(high: number, low: number, uncertain: number): number {
+  const decimals = decimalsOfFull(high);
+  if (decimals < 0 || decimals > MOST_DECIMALS) return NaN;
+  const power = POWERS[decimals] as number;
+  const m = high * power;
+  const whole = Math.round(m);
+  const fraction = m - whole + (productError(high, power, m) + low * power);
+  const size = fraction < 0 ? -fraction : fraction;
+  return size < 0.49 - uncertain * power ? scaled(whole, decimals) : NaN;
+}
+
+/** A double rounded to 15 digits; NaN where that takes more than plain arithmetic: at halves, and out of the bounds. */
+export function rounded15(a: number): number {
+  const decimals = decimalsOfFull(a);
+  if (decimals < 0 || decimals > MOST_DECIMALS) return NaN;
+  const power = POWERS[decimals] as number;
+  const m = a * power;
+  const whole = Math.round(m);
+  const back = whole / power;
+  if (back === a) return a;
+  const fraction = m - whole;
+  return fraction < 0.43 && fraction > -0.43 ? back : NaN;
 }
