@@ -2,7 +2,7 @@ import { isLockedByFill } from '../form/fills/index.ts';
 import { fitValue } from '../form/fit.ts';
 import { type Result, isDatum } from '../formula/errors.ts';
 import type { Origin } from '../model/origin.ts';
-import { type ValueState, changed } from '../model/valueState.ts';
+import { changed } from '../model/valueState.ts';
 import { same } from '../values/types.ts';
 import type { Frame } from './frame.ts';
 import type { PlanField } from './plan.ts';
@@ -19,7 +19,7 @@ export function giveByForm(
   value: Result,
   { origin, cause, once }: { readonly origin: Origin; readonly cause: Cause; readonly once: boolean },
 ): void {
-  const before = frame.states[field.at] as ValueState;
+  const before = frame.state(field.at);
   if ((once && before.value !== null) || isLockedByFill(field)) return;
   const fitted = isDatum(value) ? fitValue(field.definition, field.column, value) : value;
   if (same(before.value, fitted)) return;

@@ -1,9 +1,13 @@
+import { decimalsFor } from '../form/fit.ts';
+import { CALCULATED } from '../form/fills/index.ts';
 import { type FieldPart, type FormProblem, formProblem } from '../form/problems.ts';
+import { together } from '../formula/arithmetic.ts';
 import type { Formula } from '../formula/formula.ts';
 import { CELLS } from './cells/index.ts';
 import { type PlanCondition, formulasIn } from './conditions.ts';
 import { order } from './graph.ts';
 import {
+  AS_IT_IS,
   CELL_KINDS,
   type Cell,
   type CellKind,
@@ -11,8 +15,10 @@ import {
   LINES_KINDS,
   type LinesKind,
   type Plan,
+  type PlanArithmetic,
   type PlanField,
   type PlanLines,
+  TO_15_DIGITS,
 } from './plan.ts';
 
 /*
@@ -20,7 +26,7 @@ import {
  * Cells of line fields stand once in the graph, for every line of their group.
  */
 
-type Graph = Pick<Plan, 'fields' | 'cells' | 'dependents' | 'across' | 'cellOf' | 'drivers' | 'frameCells'>;
+type Graph = Pick<Plan, 'fields' | 'arithmetic' | 'cells' | 'dependents' | 'across' | 'cellOf' | 'drivers' | 'frameCells'>;
 
 /** The formulas a field's cell computes with. */
 export const formulasOf = (field: PlanField, kind: CellKind): readonly Formula[] => CELLS[kind].formulas(field);
@@ -31,7 +37,12 @@ const slotsOf = (field: PlanField, kind: CellKind): readonly number[] => [
   ...(CELLS[kind].slots?.(field) ?? []),
 ];
 
-type Node = Pick<Cell, 'kind' | 'slot' | 'group' | 'cause'>;
+type Node = Pick<Cell, 'kind' | 'slot' | 'group' | 'cause' | 'calculated'>;
+/** How a change of a cell is told. */
+const told = (key: string, cell: CellKind | LinesKind): Pick<Cell, 'cause' | 'calculated'> => ({
+  cause: { kind: 'cell', field: key, cell },
+  calculated: { field: key, cell, origin: CALCULATED },
+});
 const linesConditions = (lines: PlanLines, kind: LinesKind): readonly PlanCondition[] =>
   kind === 'linesShown' ? [...lines.shown, ...lines.showing] : kind === 'linesRequired' ? lines.required : kind === 'linesLocked' ? lines.locked : []; // prettier-ignore
 const isOfLines = (kind: Node['kind']): kind is LinesKind => LINES_KINDS.includes(kind as LinesKind);
@@ -46,12 +57,10 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
   };
   for (const field of fields)
     for (const kind of CELL_KINDS)
-      if (CELLS[kind].has(field))
-        add({ kind, slot: field.slot, group: field.group, cause: { kind: 'cell', field: field.key, cell: kind } });
+      if (CELLS[kind].has(field)) add({ kind, slot: field.slot, group: field.group, ...told(field.key, kind) });
   for (const own of lines)
     for (const kind of LINES_KINDS)
-      if (kind === 'lines' || linesConditions(own, kind).length)
-        add({ kind, slot: own.group, group: null, cause: { kind: 'cell', field: own.key, cell: kind } });
+      if (kind === 'lines' || linesConditions(own, kind).length) add({ kind, slot: own.group, group: null, ...told(own.key, kind) });
   const cellAt = (kind: Node['kind'], slot: number): number | undefined => at.get(`${kind} ${slot}`);
   const present = (cells: readonly (number | undefined)[]): number[] => cells.filter((c) => c !== undefined);
 
@@ -91,10 +100,10 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
   sorted.forEach((node, id) => (position[node] = id));
   const counters = new Map<number | null, number>();
   const cells = sorted.map((node, id): Cell => {
-    const { kind, slot, group, cause } = nodes[node] as Node;
+    const { kind, slot, group, cause, calculated } = nodes[node] as Node;
     const local = counters.get(group) ?? 0;
     counters.set(group, local + 1);
-    return { id, kind, slot, group, local, cause };
+    return { id, kind, slot, group, local, cause, calculated };
   });
   const invert = (reads: readonly (readonly number[])[]): number[][] => {
     const dependents: number[][] = cells.map(() => []);
@@ -112,10 +121,12 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
       const c = cellAt(kind, slot);
       return c === undefined ? -1 : (position[c] as number);
     });
+  const kept = fields.map((f) =>
+    broken.has(f.slot) ? { ...f, value: null, isPlain: false, choices: f.choices && { ...f.choices, narrowing: null } } : f,
+  );
   return {
-    fields: fields.map((f) =>
-      broken.has(f.slot) ? { ...f, value: null, isPlain: false, choices: f.choices && { ...f.choices, narrowing: null } } : f,
-    ),
+    fields: kept,
+    arithmetic: arithmeticIn(kept),
     cells,
     dependents: invert(plain),
     across: invert(across),
@@ -127,6 +138,18 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
     drivers: withSpreads(
       fields,
       fields.map((f) => driversOf(f)),
+    ),
+  };
+}
+
+function arithmeticIn(fields: readonly PlanField[]): PlanArithmetic {
+  const own = fields.map((f) => (f.isPlain ? (f.value?.arithmetic ?? null) : null));
+  return {
+    ...together(own),
+    at: Int32Array.from(fields, (f) => f.at),
+    rounding: Int32Array.from(
+      fields,
+      ({ definition, column }, slot) => decimalsFor(definition, column) ?? (own[slot]?.isHeld ? AS_IT_IS : TO_15_DIGITS),
     ),
   };
 }

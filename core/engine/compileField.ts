@@ -5,6 +5,7 @@ import { givesOnce, isLockedByFill } from '../form/fills/index.ts';
 import { type FieldPart, type FormProblem, formProblem } from '../form/problems.ts';
 import { wordsFormula } from '../form/words.ts';
 import { mendOfFix } from '../form/mend.ts';
+import { arithmeticOf } from '../formula/arithmetic.ts';
 import type { Run } from '../formula/compile.ts';
 import type { Env } from '../formula/env.ts';
 import { FormulaError, isDatum } from '../formula/errors.ts';
@@ -230,6 +231,7 @@ export class FieldCompiler {
         formula: compiled,
         definition: value,
         fitted: fittedRun(compiled.run, definition, column),
+        arithmetic: compiled.syntax && definition.type === 'number' ? arithmeticOf(compiled.syntax, compiled, new Map()) : null,
         awaits: givesOnce(definition) ? awaitedBy(compiled) : [],
       }
     );

@@ -33,7 +33,7 @@ function givenBy(edit: FieldEdit, field: PlanField, { suggestion = null }: Value
 
 /** A field is given a value, is emptied, or takes what its fill suggests. */
 export function editField(settling: Settling, edit: FieldEdit, field: PlanField, frame: Frame): void {
-  const state = frame.states[field.at] as ValueState;
+  const state = frame.state(field.at);
   const offer = frame.offers[field.at];
   const { value, origin } = givenBy(edit, field, state);
   const pending = edit.kind === 'takeSuggestion' && state.pending;
@@ -58,6 +58,6 @@ export function editLines(settling: Settling, edit: LinesEdit, { group, key }: P
     const { no } = frames.lines.remove(group, edit.line);
     lacks.forget((cell) => keys.frameOf(cell) === no);
   } else frames.lines.move(group, edit.line, edit.to);
-  trace.note({ field: key, line: edit.line, cell: 'lines', cause: BY_HAND, from, to: frames.lines.ids(group).length, origin: null });
+  trace.note(key, edit.line, 'lines', BY_HAND, from, frames.lines.ids(group).length);
   settling.markDependents(frames.root, 'lines', group, 'change');
 }

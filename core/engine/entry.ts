@@ -109,7 +109,10 @@ export class Entry {
     return of(this.frame(field, line))[field.at] as T;
   }
 
-  state = (path: string, line: number | null = null): ValueState => this.at(path, line, (f) => f.states);
+  state(path: string, line: number | null = null): ValueState {
+    const field = this.field(path);
+    return this.frame(field, line).state(field.at);
+  }
   value = (path: string, line: number | null = null): Result => this.state(path, line).value;
   offer = (path: string, line: number | null = null): Offer | null => this.at(path, line, (f) => f.offers);
   checks = (path: string, line: number | null = null): readonly CheckState[] => this.at(path, line, (f) => f.checks);

@@ -2,9 +2,13 @@ import type { Env } from '../formula/env.ts';
 import type { Result } from '../formula/errors.ts';
 import { BEFORE_OFFER, type OfferWorld } from './offers.ts';
 import { isEntered } from '../model/origin.ts';
-import type { Reason, ValueState } from '../model/valueState.ts';
+import { CALCULATED } from '../form/fills/index.ts';
+import { type Reason, type ValueState, filled } from '../model/valueState.ts';
 import type { PlanField } from './plan.ts';
 import type { Cause, CheckState, FieldWords, Offer } from './state.ts';
+
+/** A state that is not a calculation's alone; one that is; one that is and was not made since its value changed. */
+const [OTHERWISE, CALCULATION, BEHIND] = [0, 1, 2] as const;
 
 const NO_CHECKS: readonly CheckState[] = [];
 const NO_WORDS: FieldWords = { called: null, hint: null, placeholder: null };
@@ -14,8 +18,11 @@ const NO_WORDS: FieldWords = { called: null, hint: null, placeholder: null };
  * those of dirty cells by a cell's place (`local`).
  */
 export class Frame {
-  readonly states: ValueState[];
+  private readonly states: ValueState[];
+  /** what formulas read: the values of the states */
   readonly values: Result[];
+  /** by field, how its state stands to a calculation that gave its value; see `isCalculated` */
+  private readonly given: Uint8Array;
   readonly offers: (Offer | null)[];
   readonly shown: boolean[];
   readonly required: boolean[];
@@ -41,6 +48,7 @@ export class Frame {
   ) {
     this.states = fields.map(initial);
     this.values = this.states.map((s) => s.value);
+    this.given = new Uint8Array(fields.length);
     this.offers = fields.map((f) => (f.choices ? BEFORE_OFFER : null));
     const { length } = fields;
     this.shown = new Array<boolean>(length).fill(true);
@@ -60,6 +68,30 @@ export class Frame {
    * does not make a line.
    */
   get isBlank(): boolean {
-    return this.states.every((s) => s.value === null || !isEntered(s.origin));
+    return this.states.every((s, at) => this.given[at] !== OTHERWISE || s.value === null || !isEntered(s.origin));
+  }
+
+  /** A field's value and how it stands. */
+  state(at: number): ValueState {
+    const known = this.states[at] as ValueState;
+    if (this.given[at] !== BEHIND) return known;
+    const now = filled(known, this.values[at] ?? null, CALCULATED, known.done);
+    this.states[at] = now;
+    this.given[at] = CALCULATION;
+    return now;
+  }
+  /** Sets how a field stands; its value among `values` is set apart, when it has changed. */
+  put(at: number, state: ValueState): void {
+    this.states[at] = state;
+    this.given[at] = state.origin === CALCULATED && state.suggestion === state.value ? CALCULATION : OTHERWISE;
+  }
+  /** Whether the value is what a calculation gave, and nothing else is to be said of it: all but the value is then as it was. */
+  isCalculated(at: number): boolean {
+    return this.given[at] !== OTHERWISE;
+  }
+  /** A calculation gives a field that is so calculated another value. Its state is made when somebody asks for it. */
+  calculate(at: number, value: Result): void {
+    this.values[at] = value;
+    this.given[at] = BEHIND;
   }
 }

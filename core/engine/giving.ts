@@ -22,7 +22,7 @@ export function giveFill(settling: Settling, field: PlanField, frame: Frame): Re
   if (value === null && !isLockedByFill(field)) return undefined;
   lacks.credit(keys.of(plan.cellOf.value[field.slot] as number, frame));
   const origin = fillOrigin(field.value.kind);
-  const before = frame.states[field.at] as ValueState;
+  const before = frame.state(field.at);
   const offer = frame.offers[field.at];
   const next: ValueState = {
     value,
@@ -46,7 +46,7 @@ export function seriesTaken({ plan, lacks, keys, frames }: Settling): ReadonlyMa
   for (const [key, numbers] of lacks.numbersRead) {
     const frame = frames.numbered(keys.frameOf(key));
     const field = plan.fields[plan.cells[keys.cellOf(key)]?.slot ?? -1];
-    const state = field && frame?.alive ? frame.states[field.at] : undefined;
+    const state = field && frame?.alive ? frame.state(field.at) : undefined;
     // a number that was typed over is not taken
     if (field?.value && givesOnce(field) && state?.value !== null && state?.origin.kind === field.value.kind)
       for (const [name, number] of numbers) taken.set(name, number);

@@ -126,7 +126,7 @@ export class Moves {
     );
     const from = this.step;
     const changed = [this.field, ...given.map((g) => g.field)];
-    const before = changed.map((field) => ({ field, state: root.states[field.at] as ValueState }));
+    const before = changed.map((field) => ({ field, state: root.state(field.at) }));
     this.done.push({ move: move.definition, from, to: stepNow(this.steps.definition, move.definition.to), before });
     giveByForm(settling, { frame: root, field: this.field }, move.definition.to, by);
     for (const { field, value } of given) giveByForm(settling, { frame: root, field }, value, by);
@@ -136,7 +136,7 @@ export class Moves {
     const { settling, root } = this;
     const last = this.done.pop();
     for (const { field, state } of last?.before ?? []) {
-      const { origin } = root.states[field.at] as ValueState;
+      const { origin } = root.state(field.at);
       const isIts = origin.kind === 'move' && origin.move === last?.move.id;
       if (!isIts && field !== this.field) continue;
       settling.setState(root, field, state, { kind: 'edit' }, 'change');

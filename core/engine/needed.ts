@@ -1,5 +1,4 @@
 import type { Entry } from './entry.ts';
-import type { ValueState } from '../model/valueState.ts';
 import type { Want } from './wants.ts';
 
 /**
@@ -18,7 +17,7 @@ function feedsNeeded(entry: Entry): ReadonlySet<string> {
   const needed = new Set<string>(entry.feedsAwaited);
   entry.eachField(({ choices, at }, frame) => {
     if (!choices?.asks?.feed) return;
-    const { value, origin } = frame.states[at] as ValueState;
+    const { value, origin } = frame.state(at);
     if ((value !== null && origin.kind !== 'stored') || (value === null && choices.source.single === 'take')) needed.add(choices.asks.feed);
   });
   return needed;

@@ -13,7 +13,7 @@ export function overruled({ frames, lacks }: Settling): ReadonlyMap<string, Datu
   const found = new Map<string, Datum>();
   frames.each((field, frame) => {
     if (!field.value || isLockedByFill(field)) return;
-    const state = frame.states[field.at];
+    const state = frame.state(field.at);
     if (!state || state.origin.kind === 'stored' || !['person', 'brought'].includes(makerOf(state.origin))) return;
     const { fitted } = field.value;
     lacks.wantedBy(() => {

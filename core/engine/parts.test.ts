@@ -5,7 +5,6 @@ import { Dirty } from './dirty.ts';
 import type { Frame } from './frame.ts';
 import { Lacks } from './lacks.ts';
 import type { Cell } from './plan.ts';
-import type { CellChange } from './state.ts';
 import { Trace } from './trace.ts';
 import type { Want } from './wants.ts';
 
@@ -103,14 +102,14 @@ describe('what is lacking', () => {
 });
 
 describe('the trace', () => {
-  const change = (field: string): CellChange => ({ field, line: null, cell: 'value', cause: OPEN, from: null, to: 1, origin: null });
+  const change = (trace: Trace, field: string): void => trace.note(field, null, 'value', OPEN, null, 1);
   test('keeps what was done, not answers that changed nothing, and forgets the oldest', () => {
     const trace = new Trace();
     trace.finish({ kind: 'supply' });
     expect(trace.history).toEqual([]);
     for (let i = 0; i < 300; i++) {
       trace.computed++;
-      for (let j = 0; j < 10; j++) trace.note(change(`f${i}`));
+      for (let j = 0; j < 10; j++) change(trace, `f${i}`);
       const done = trace.finish({ kind: 'edit', edits: [] });
       expect([done.computed, done.changes.length]).toEqual([1, 10]);
     }
@@ -119,9 +118,9 @@ describe('the trace', () => {
   });
   test('the last call is kept whole, however much it changed', () => {
     const trace = new Trace();
-    trace.note(change('small'));
+    change(trace, 'small');
     trace.finish({ kind: 'open' });
-    for (let j = 0; j < 5000; j++) trace.note(change('large'));
+    for (let j = 0; j < 5000; j++) change(trace, 'large');
     trace.finish({ kind: 'open' });
     expect(trace.history.map((c) => c.changes.length)).toEqual([5000]);
   });

@@ -5,6 +5,7 @@ import type { Field, Form, Lines } from '../form/definition.ts';
 import type { FormulaPlace } from '../form/formulas.ts';
 import type { FieldPart, FormProblem } from '../form/problems.ts';
 import type { Column, Tables } from '../model/tables.ts';
+import type { Arithmetic, ArithmeticOfMany } from '../formula/arithmetic.ts';
 import type { PickPart } from '../formula/extras.ts';
 import type { Run } from '../formula/compile.ts';
 import type { Formula } from '../formula/formula.ts';
@@ -14,6 +15,7 @@ import type { Waiting } from '../formula/errors.ts';
 import type { Datum, Row } from '../values/types.ts';
 import type { PlanCondition } from './conditions.ts';
 import type { OfferWorld } from './offers.ts';
+import type { Origin } from '../model/origin.ts';
 import type { PlanRule } from './rules.ts';
 import type { PlanSteps } from './steps.ts';
 import type { Cause, CheckPlace } from './state.ts';
@@ -41,7 +43,29 @@ export interface Cell {
   readonly local: number;
   /** why what reads it is computed when it changes: one for all, since every change of every settle would make another */
   readonly cause: Cause;
+  /** what a change of it by a calculation is, for the same reason */
+  readonly calculated: Changed;
 }
+
+/** What changes: a part of a field or of lines, or a rule by its id, and what then filled the field. */
+export interface Changed {
+  readonly field: string;
+  readonly cell: CellKind | LinesKind | 'rule';
+  readonly origin: Origin | null;
+}
+
+/**
+ * The fields whose value is plain arithmetic, by slot, laid out for the shortest way through them: what computing such a cell needs lies in
+ * a few arrays instead of in a dozen objects each.
+ */
+export interface PlanArithmetic extends ArithmeticOfMany {
+  /** the field's place among the values of its frame */
+  readonly at: Int32Array;
+  /** what becomes of the result: `AS_IT_IS`, `TO_15_DIGITS`, or the decimals it is rounded to */
+  readonly rounding: Int32Array;
+}
+export const AS_IT_IS = -1000;
+export const TO_15_DIGITS = -1001;
 
 export interface PlanValue {
   readonly kind: FieldValue['kind'];
@@ -49,6 +73,8 @@ export interface PlanValue {
   readonly definition: FieldValue;
   /** the formula's result as the field holds it: rounded, composed; what it cannot hold is an error */
   readonly fitted: Run;
+  /** the same as plain arithmetic, where the formula is no more and the field holds numbers */
+  readonly arithmetic: Arithmetic | null;
   /** of a default that asks for the last record with the same value in other fields: those fields; until then it is not given */
   readonly awaits: readonly number[];
 }
@@ -192,6 +218,8 @@ export interface Plan {
   readonly across: readonly (readonly number[])[];
   /** the cell of a field's kind, or -1; for `lines` and `linesShown` by group */
   readonly cellOf: Readonly<Record<CellKind | LinesKind, Int32Array>>;
+  /** the fields that plain arithmetic fills */
+  readonly arithmetic: PlanArithmetic;
   /** field slots that a field's cells read: the tracks of the rail */
   readonly drivers: readonly (readonly Driver[])[];
   /** every PICK and GATHER, by the number that wants name it by */

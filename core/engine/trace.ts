@@ -1,13 +1,110 @@
-import type { CellChange, Change, PartTime, RefusedEdit } from './state.ts';
+import type { Origin } from '../model/origin.ts';
+import type { Result } from '../formula/errors.ts';
+import type { Changed } from './plan.ts';
+import type { Cause, CellChange, Change, PartTime, RefusedEdit } from './state.ts';
 
 /** How many calls, and how many changes in all, are kept: enough to read, not so many that a long session grows. */
 const MOST_CALLS = 100;
 const MOST_CHANGES = 2000;
 
+const NO_CHANGES: readonly CellChange[] = [];
+/** How many changes stand in one set of columns before another begins. */
+const COLUMN = 1024;
+
+/**
+ * Changes in columns: numbers lie in arrays of numbers alone, the rest refers to what is there anyway. Nothing is made for a change until
+ * somebody reads it, and what nobody reads costs the collector of garbage nothing: a long chain of formulas changes hundreds of cells at
+ * every key.
+ */
+class Columns {
+  private readonly what: Changed[] = [];
+  /** none as long as all are of the form itself */
+  private readonly lines: number[] = [];
+  private readonly causes: Cause[] = [];
+  private readonly from: number[] = [];
+  private readonly to: number[] = [];
+  /** values that are no numbers, by their place: twice that of the change, and one more for what it became */
+  private others: Map<number, Result> | null = null;
+
+  get length(): number {
+    return this.what.length;
+  }
+
+  put(what: Changed, line: number | null, cause: Cause, from: Result, to: Result): void {
+    const at = this.what.length;
+    this.what.push(what);
+    this.causes.push(cause);
+    // no value is NaN: it says that the value stands apart
+    this.from.push(typeof from === 'number' ? from : NaN);
+    this.to.push(typeof to === 'number' ? to : NaN);
+    if (typeof from !== 'number' && from !== null) (this.others ??= new Map()).set(2 * at, from);
+    if (line !== null) {
+      while (this.lines.length < at) this.lines.push(NaN);
+      this.lines.push(line);
+    }
+    if (typeof to !== 'number' && to !== null) (this.others ??= new Map()).set(2 * at + 1, to);
+  }
+
+  read(at: number): CellChange {
+    const { field, cell, origin } = this.what[at] as Changed;
+    const line = this.lines[at] ?? NaN;
+    return {
+      field,
+      line: line === line ? line : null,
+      cell,
+      cause: this.causes[at] as Cause,
+      from: this.value(this.from, at, 0),
+      to: this.value(this.to, at, 1),
+      origin,
+    };
+  }
+  private value(of: readonly number[], at: number, side: 0 | 1): Result {
+    const n = of[at] as number;
+    return n === n ? n : (this.others?.get(2 * at + side) ?? null);
+  }
+}
+
+/** A call: what it did is made into objects when somebody first reads it. */
+class Call implements Change {
+  private read: readonly CellChange[] | null = null;
+
+  constructor(
+    readonly what: Change['what'],
+    readonly computed: number,
+    readonly refused: readonly RefusedEdit[],
+    readonly times: readonly PartTime[] | undefined,
+    /** the columns its changes stand in, where in the first of them they begin, and how many they are */
+    private columns: readonly Columns[],
+    private readonly first: number,
+    readonly count: number,
+  ) {}
+
+  get changes(): readonly CellChange[] {
+    if (!this.read) {
+      this.read = this.count ? this.made() : NO_CHANGES;
+      this.columns = [];
+    }
+    return this.read;
+  }
+  private made(): readonly CellChange[] {
+    const made: CellChange[] = [];
+    let at = this.first;
+    for (const columns of this.columns) {
+      for (; at < columns.length && made.length < this.count; at++) made.push(columns.read(at));
+      at = 0;
+    }
+    return made;
+  }
+}
+
 /** What happened in an entry: the changes of the call that is under way, and the calls before it. */
 export class Trace {
-  private changes: CellChange[] = [];
-  private readonly calls: Change[] = [];
+  private columns = new Columns();
+  /** the columns that the call under way stands in, and where in the first it begins */
+  private over = [this.columns];
+  private first = 0;
+  private count = 0;
+  private readonly calls: Call[] = [];
   private kept = 0;
   private readonly times = new Map<string, { -readonly [K in keyof PartTime]: PartTime[K] }>();
   /** how many cells the call under way has computed */
@@ -28,27 +125,47 @@ export class Trace {
     }
   }
 
-  note(change: CellChange): void {
-    this.changes.push(change);
+  /** Notes a change; what it takes is what a `CellChange` holds. */
+  note(
+    field: string,
+    line: number | null,
+    cell: CellChange['cell'],
+    cause: Cause,
+    from: Result,
+    to: Result,
+    origin: Origin | null = null,
+  ): void {
+    this.noteOf({ field, cell, origin }, line, cause, from, to);
+  }
+  /** The same, of what is told as it stands. */
+  noteOf(what: Changed, line: number | null, cause: Cause, from: Result, to: Result): void {
+    if (this.columns.length >= COLUMN) {
+      this.columns = new Columns();
+      this.over.push(this.columns);
+    }
+    this.columns.put(what, line, cause, from, to);
+    this.count++;
   }
 
   /** Ends a call: what it did. A call that changed nothing, and that nobody made by hand, is not kept. */
   finish(what: Change['what'], refused: readonly RefusedEdit[] = []): Change {
     const change = this.take(what, refused);
-    if (change.changes.length || what.kind !== 'supply') {
+    if (change.count || what.kind !== 'supply') {
       this.calls.push(change);
-      this.kept += change.changes.length;
+      this.kept += change.count;
       // the last call is kept whole, however much it changed
       while (this.calls.length > MOST_CALLS || (this.kept > MOST_CHANGES && this.calls.length > 1))
-        this.kept -= this.calls.shift()?.changes.length ?? 0;
+        this.kept -= this.calls.shift()?.count ?? 0;
     }
     return change;
   }
   /** Ends a call that is not kept. */
-  take(what: Change['what'], refused: readonly RefusedEdit[] = []): Change {
-    const times = this.clock ? { times: [...this.times.values()] } : {};
-    const change: Change = { what, changes: this.changes, computed: this.computed, refused, ...times };
-    this.changes = [];
+  take(what: Change['what'], refused: readonly RefusedEdit[] = []): Call {
+    const times = this.clock ? [...this.times.values()] : undefined;
+    const change = new Call(what, this.computed, refused, times, this.over, this.first, this.count);
+    this.over = [this.columns];
+    this.first = this.columns.length;
+    this.count = 0;
     this.times.clear();
     this.computed = 0;
     return change;

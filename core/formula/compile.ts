@@ -2,6 +2,7 @@ import { addDays, addSeconds, dateToDays, secondsBetween } from '../values/dates
 import * as D from '../values/decimal.ts';
 import { compareCodePoints, foldText } from '../values/text.ts';
 import type { Datum, Row } from '../values/types.ts';
+import { arithmeticOf, runArithmetic } from './arithmetic.ts';
 import { type Checked, isMyRoles } from './check.ts';
 import { compileData, feedItem } from './compileData.ts';
 import type { Env } from './env.ts';
@@ -60,6 +61,9 @@ export function poison(...operands: readonly Result[]): Result {
 type Numeric = (a: number, b: number) => number;
 
 class Compiler {
+  /** whether what is compiled stands inside arithmetic that is run as steps */
+  private isPlain = false;
+
   constructor(
     private readonly names: Names,
     private readonly instead: ReadonlyMap<Syntax, Run>,
@@ -227,6 +231,18 @@ class Compiler {
   }
 
   private binary(node: Extract<Syntax, { kind: 'binary' }>): Run {
+    // the largest part that is plain arithmetic is run as steps; its closures say what there is to say where that gives no number
+    const steps = this.isPlain ? null : arithmeticOf(node, this.names, this.instead);
+    if (!steps) return this.operation(node);
+    this.isPlain = true;
+    const closures = this.operation(node);
+    this.isPlain = false;
+    return (env) => {
+      const result = runArithmetic(steps, 0, steps.steps.length, env);
+      return result === result ? result : closures(env);
+    };
+  }
+  private operation(node: Extract<Syntax, { kind: 'binary' }>): Run {
     const left = this.compile(node.left);
     const right = this.compile(node.right);
     const lt = this.typeOf(node.left);

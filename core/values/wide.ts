@@ -50,8 +50,13 @@ function productError(a: number, b: number, p: number): number {
   return al * bl - (p - ah * bh - al * bh - ah * bl);
 }
 
+/** Beside a mantissa that is given back: its decimals. A number that is given back in two parts would be an object. */
+const DECIMALS_OF = new Int32Array(1);
+/** The decimals of the mantissa that `productMantissa` or `sumMantissa` gave last. */
+export const decimalsFound = (): number => DECIMALS_OF[0] as number;
+
 /** m / 10^s: the double that denotes it, for a whole m of at most 15 digits. */
-function scaled(m: number, s: number): number {
+export function scaled(m: number, s: number): number {
   if (m === 0) return 0;
   if (s >= 0) return s <= MOST_DECIMALS ? m / (POWERS[s] as number) : NaN;
   return s >= -MOST_DECIMALS ? m * (POWERS[-s] as number) : NaN;
@@ -59,6 +64,11 @@ function scaled(m: number, s: number): number {
 
 /** na · nb / 10^scale of two mantissas, to 15 digits. */
 export function fullProduct(na: number, nb: number, scale: number): number {
+  const m = productMantissa(na, nb, scale);
+  return scaled(m, DECIMALS_OF[0] as number);
+}
+/** The same as a whole number of 15 digits (or 10¹⁵), whose decimals are in `decimalsFound`. */
+export function productMantissa(na: number, nb: number, scale: number): number {
   const p = na * nb;
   const size = p < 0 ? -p : p;
   const k = size >= 1e29 ? 15 : 14;
@@ -73,11 +83,17 @@ export function fullProduct(na: number, nb: number, scale: number): number {
     if (rest * 2 >= unit) whole++;
     else if (rest * 2 < -unit) whole--;
   }
-  return scaled(p < 0 ? -whole : whole, scale - k);
+  DECIMALS_OF[0] = scale - k;
+  return p < 0 ? -whole : whole;
 }
 
 /** na / 10^sa + nb / 10^sb of two mantissas, to 15 digits. */
 export function fullSum(na: number, nb: number, sa: number, sb: number): number {
+  const m = sumMantissa(na, nb, sa, sb);
+  return scaled(m, DECIMALS_OF[0] as number);
+}
+/** The same as a whole number of at most 15 digits (or 10¹⁵), whose decimals are in `decimalsFound`. */
+export function sumMantissa(na: number, nb: number, sa: number, sb: number): number {
   return sa >= sb ? sumOf(na, nb, sa - sb, sb) : sumOf(nb, na, sb - sa, sa);
 }
 /** The same of a smaller and a larger, which has so many decimals fewer; the sum is told in those of the larger. */
@@ -92,20 +108,26 @@ function sumOf(small: number, large: number, fewer: number, scale: number): numb
   const whole = m + part;
   if (whole >= FEWEST && whole < LIMIT) {
     const up = rest * 2 >= unit ? whole + 1 : whole;
-    return scaled(isNegative ? -up : up, scale);
+    DECIMALS_OF[0] = scale;
+    return isNegative ? -up : up;
   }
   if (whole >= LIMIT) {
     const tens = Math.floor(whole / 10);
     const up = whole - tens * 10 >= 5 ? tens + 1 : tens;
-    return scaled(isNegative ? -up : up, scale - 1);
+    DECIMALS_OF[0] = scale - 1;
+    return isNegative ? -up : up;
   }
   // digits have cancelled out, so that there is room for those behind
-  if (fewer === 0) return scaled(isNegative ? -whole : whole, scale);
+  if (fewer === 0) {
+    DECIMALS_OF[0] = scale;
+    return isNegative ? -whole : whole;
+  }
   const tenth = POWERS[fewer - 1] as number;
   const digit = Math.floor(rest / tenth);
   const up = (rest - digit * tenth) * 2 >= tenth && fewer > 1 ? 1 : 0;
   const longer = whole * 10 + digit + up;
-  return scaled(isNegative ? -longer : longer, scale + 1);
+  DECIMALS_OF[0] = scale + 1;
+  return isNegative ? -longer : longer;
 }
 
 /**

@@ -28,6 +28,6 @@ export const checks: CellWays = {
     const before = frame.checks[field.at] ?? [];
     if (before.length === held.length && before.every((c, i) => c.message === held[i]?.message)) return;
     frame.checks[field.at] = held;
-    settling.trace.note({ field: field.key, line: frame.line, cell: 'checks', cause, from: text(before), to: text(held), origin: null });
+    settling.trace.note(field.key, frame.line, 'checks', cause, text(before), text(held));
   },
 };

@@ -24,15 +24,7 @@ export const choices: CellWays = {
     const sameRows =
       before.rows === offer.rows || (before.rows?.length === offer.rows?.length && before.rows?.every((r, i) => r === offer.rows?.[i]));
     if (before.key === offer.key && before.status === offer.status && before.total === offer.total && sameRows) return;
-    settling.trace.note({
-      field: field.key,
-      line: frame.line,
-      cell: 'choices',
-      cause,
-      from: count(before),
-      to: count(offer),
-      origin: null,
-    });
+    settling.trace.note(field.key, frame.line, 'choices', cause, count(before), count(offer));
     settling.markDependents(frame, 'choices', field.slot, reason);
   },
 };

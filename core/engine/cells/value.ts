@@ -13,23 +13,29 @@ import type { Settling } from '../settling.ts';
 import type { Offer } from '../state.ts';
 import { treatChoice } from '../treat.ts';
 import type { Want } from '../wants.ts';
-import { type CellWays, given } from './kind.ts';
+import { type CellWays, given, onwardReason } from './kind.ts';
 
 export const value: CellWays = {
   has: () => true,
   formulas: (field) => [...given(field.value?.formula), ...hidingFormulas(field)],
   after: ['shown', 'choices'],
   compute(settling, frame, field, cause, reason) {
-    const before = frame.states[field.at] as ValueState;
-    // scratch fields are computed afresh whenever an entry opens: that is no change of the record
-    const onward: Reason = reason === 'open' && !field.definition.column ? 'open' : 'change';
+    const onward = onwardReason(field, reason);
     // most cells of a form: a calculation that is shown and chooses nothing; what stands below comes to the same
-    if (field.isPlain && frame.shown[field.at] && (before.origin === CALCULATED || before.origin.kind !== 'stored')) {
-      const now = (field.value as PlanValue).fitted(frame.env);
-      if (before.origin === CALCULATED && now === before.value && now === before.suggestion) return;
-      settling.setState(frame, field, filled(before, now, CALCULATED, before.done), cause, onward);
-      return;
+    if (field.isPlain && frame.shown[field.at]) {
+      if (frame.isCalculated(field.at)) {
+        const now = (field.value as PlanValue).fitted(frame.env);
+        settling.setCalculated(frame, settling.valueCell(field), field.at, now, cause, onward);
+        return;
+      }
+      const before = frame.state(field.at);
+      if (before.origin.kind !== 'stored') {
+        const now = (field.value as PlanValue).fitted(frame.env);
+        settling.setState(frame, field, filled(before, now, CALCULATED, before.done), cause, onward);
+        return;
+      }
     }
+    const before = frame.state(field.at);
     const cleared = !frame.shown[field.at] && losesHidden(field, frame.env, settling.context.mode);
     // a default is kept for the moment the field is first shown
     let next = cleared && before.pending ? before : followed(frame, field, before, reason);

@@ -27,7 +27,6 @@ export const words: CellWays = {
     if (!changed.length) return;
     frame.words[field.at] = now;
     const [first] = changed;
-    if (first)
-      settling.trace.note({ field: field.key, line: frame.line, cell: 'words', cause, from: before[first], to: now[first], origin: null });
+    if (first) settling.trace.note(field.key, frame.line, 'words', cause, before[first], now[first]);
   },
 };

@@ -1,7 +1,7 @@
 import { narrowRows } from '../../choices/narrowing.ts';
 import { isLockedByFill } from '../../form/fills/index.ts';
 import { Waiting, isDatum } from '../../formula/errors.ts';
-import { type ValueState, changed } from '../../model/valueState.ts';
+import { changed } from '../../model/valueState.ts';
 import { foldText } from '../../values/text.ts';
 import { type Row, same } from '../../values/types.ts';
 import type { Frame } from '../frame.ts';
@@ -57,7 +57,7 @@ export class FillUp implements Effect {
 
   /** The candidates that a field's value may stand for: the row, the option, or all rows that have the value in the column. */
   private rowsMeant(frame: Frame, field: PlanField): readonly Row[] | Waiting {
-    const { value } = frame.states[field.at] as ValueState;
+    const { value } = frame.state(field.at);
     const { table, values, narrowing } = field.choices as NonNullable<PlanField['choices']>;
     if (values === null || table === null) {
       const row = this.settling.frames.candidate(frame, field, value);
@@ -83,7 +83,7 @@ export class FillUp implements Effect {
       if (!equates) continue;
       const parent = plan.fields[equates.slot] as PlanField;
       const home = frames.home(parent, frame);
-      const above = home.states[parent.at] as ValueState;
+      const above = home.state(parent.at);
       // a calculated parent follows its own formula
       if (above.value !== null || isLockedByFill(parent)) continue;
       const found = rows.map((row) => {
@@ -98,7 +98,7 @@ export class FillUp implements Effect {
       this.settling.setState(home, parent, next, cause, 'change');
       this.settling.markOwn(home, 'value', parent, 'change', cause);
       // the list below was narrowed by what it itself filled: that is no change of its driver
-      frame.states[field.at] = changed(frame.states[field.at] as ValueState, { offerKey: null });
+      frame.put(field.at, changed(frame.state(field.at), { offerKey: null }));
       this.settling.effects.noted({ frame: home, field: parent, value, isNew: true, by: 'fillUp' });
     }
   }

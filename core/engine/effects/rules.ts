@@ -91,9 +91,7 @@ export class Rules implements Effect {
     const given = acts.map((act): Given[] => this.given(act));
     if (given.flat().some((g) => g.value instanceof Waiting)) return 'waiting';
     const cause: Cause = { kind: 'rule', rule: rule.definition.id };
-    this.settling.trace.note({
-      field: rule.definition.id, line: null, cell: 'rule', cause: why, from: null, to: held === true, origin: null,
-    }); // prettier-ignore
+    this.settling.trace.note(rule.definition.id, null, 'rule', why, null, held === true);
     acts.forEach((act, i) => {
       const values = given[i] ?? [];
       if (act.kind === 'set') for (const { slot, value } of values) this.set(rule, slot, value, act.once, cause);
@@ -119,9 +117,7 @@ export class Rules implements Effect {
     if (before >= MAX_LINES) return;
     const frame = frames.lines.add(group, frames.lines.free(group));
     for (const cell of plan.cells) if (cell.group === group) this.settling.dirty.mark(frame, cell.id, 'change', cause);
-    this.settling.trace.note({
-      field: lines.key, line: frame.line, cell: 'lines', cause, from: before, to: before + 1, origin: null,
-    }); // prettier-ignore
+    this.settling.trace.note(lines.key, frame.line, 'lines', cause, before, before + 1);
     this.settling.markDependents(frames.root, 'lines', group, 'change');
     for (const { slot, value } of values) this.set(rule, slot, value, false, cause, frame);
   }

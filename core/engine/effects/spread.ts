@@ -1,6 +1,6 @@
 import { fitValue } from '../../form/fit.ts';
 import { type Result, Waiting, isDatum } from '../../formula/errors.ts';
-import { type ValueState, changed } from '../../model/valueState.ts';
+import { changed } from '../../model/valueState.ts';
 import { same } from '../../values/types.ts';
 import type { Frame } from '../frame.ts';
 import type { PlanField } from '../plan.ts';
@@ -48,7 +48,7 @@ export class Spread implements Effect {
     }
     for (const { target, value } of sets) {
       const home = frames.home(target, frame);
-      const before = home.states[target.at] as ValueState;
+      const before = home.state(target.at);
       const fitted = isDatum(value) ? fitValue(target.definition, target.column, value) : value;
       const isNew = !same(before.value, fitted);
       if (!isNew && before.origin.kind === 'spread') continue;
