@@ -1,5 +1,7 @@
 import { SIGNIFICANT_DIGITS, addExact, wholeOf } from './decimal.ts';
+import { MOST_DECIMALS, scaled } from './wide.ts';
 
+const LIMIT = 10n ** 15n;
 const TENS: bigint[] = [1n];
 /** 10 to a power up to some 700: what the exponents of doubles can ask for. */
 function ten(power: number): bigint {
@@ -51,6 +53,7 @@ export class ExactSum {
   get value(): number {
     const { whole, scale } = this;
     if (whole === 0n) return 0;
+    if (whole < LIMIT && whole > -LIMIT && scale <= MOST_DECIMALS) return scaled(Number(whole), scale);
     const size = whole < 0n ? -whole : whole;
     const over = size.toString().length - SIGNIFICANT_DIGITS;
     const kept = over > 0 ? (size + 5n * ten(over - 1)) / ten(over) : size;

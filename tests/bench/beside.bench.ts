@@ -74,7 +74,7 @@ export default async function run(): Promise<void> {
         ),
         'Brisk Acorn': edit(many, 'in200'),
       },
-      100,
+      1000,
     ),
     'HyperFormula',
   );
@@ -101,7 +101,7 @@ export default async function run(): Promise<void> {
         'alien-signals, binary numbers, no origins': () => (start(next()), (sink += last())),
         'Brisk Acorn': edit(chain, 'c0'),
       },
-      20,
+      50,
     ),
     'HyperFormula',
   );
@@ -121,7 +121,7 @@ export default async function run(): Promise<void> {
         ),
         'Brisk Acorn': edit(wide, 'source'),
       },
-      20,
+      50,
     ),
     'HyperFormula',
   );
@@ -176,7 +176,7 @@ export default async function run(): Promise<void> {
         ),
         'Brisk Acorn': edit(order, 'packets.price', another),
       },
-      50,
+      500,
     ),
     'HyperFormula',
   );
