@@ -7,7 +7,7 @@ import { EMPTY_TYPE, type Type, isTextual } from '../values/typing.ts';
  * Problem: large tables must be narrowed by the database, with the language's semantics and not SQL's.
  * Solution: what can be said exactly in plain SQL is translated; everything else gives null and is evaluated on the
  * rows that come back. Text is compared through its fold column, empty through SQL's NULL where that agrees:
- * in a positive place NULL and FALSE both leave the row out, under NOT a comparison is wrapped so that it is 0.
+ * in a positive place NULL and FALSE both leave the row out, under NOT a comparison is wrapped so that it is FALSE.
  */
 
 /** A value to bind: a parameter of the narrowing or a constant; `fold` when it is compared as folded text. */
@@ -157,7 +157,7 @@ class Translator {
   }
 
   private wrap(inner: SqlFragment | null, positive: boolean): SqlFragment | null {
-    return inner && (positive ? inner : join((sql) => `coalesce(${sql}, 0)`, inner));
+    return inner && (positive ? inner : join((sql) => `coalesce(${sql}, FALSE)`, inner));
   }
 
   /** `region IN (choice.regions)`: a list of rows holds one. Lists of texts are compared folded and stay out of SQL. */

@@ -3,6 +3,7 @@
 import BetterSqlite from 'knex/lib/dialects/better-sqlite3/index.js';
 import type { Changes } from './changes';
 import type { Done } from './statement';
+import { SCHEMA, isOfSchema, tablesWritten } from './written';
 
 /*
  * Knex's client for SQLite with two things more: statements stay prepared, and what was written is noted when it is committed, in
@@ -45,25 +46,10 @@ function stateOf(connection: Connection): State {
 const MOST_STATEMENTS = 500;
 const LONGEST = 8000;
 
-const WRITES =
-  /^\s*(?:insert(?:\s+or\s+\w+)?\s+into|replace\s+into|update|delete\s+from|alter\s+table|drop\s+table(?:\s+if\s+exists)?|create\s+table(?:\s+if\s+not\s+exists)?)\s+[`"]?(\w+)/i;
-const RENAMES = /\brename\s+to\s+[`"]?(\w+)/i;
-const OF_SCHEMA = /^\s*(?:alter|drop|create)\b/i;
-/** Tables that grow with saves and of which nothing is kept. */
-const NEVER_KEPT = new Set(['history', 'origins', 'requests', 'series', 'entry_counts', 'changes', 'impact_rows', 'backfill_rows']);
-/** Tables of an import under way, which get their own name when it is done, and search indexes. */
-const PASSING = /^(importing|fts)_/;
-
-function tablesWritten(sql: string): string[] {
-  const table = WRITES.exec(sql)?.[1];
-  const other = table === undefined ? undefined : RENAMES.exec(sql)?.[1];
-  return [table, other].filter((t) => t !== undefined && !NEVER_KEPT.has(t) && !PASSING.test(t)) as string[];
-}
-
 function prepared({ statements }: State, connection: Connection, sql: string) {
   const known = statements.get(sql);
   if (known) return known;
-  const made = { statement: connection.prepare(sql), writes: tablesWritten(sql), ofSchema: OF_SCHEMA.test(sql) };
+  const made = { statement: connection.prepare(sql), writes: tablesWritten(sql), ofSchema: isOfSchema(sql) };
   if (sql.length <= LONGEST) {
     // the one prepared first goes: what is asked often is soon back
     if (statements.size >= MOST_STATEMENTS) statements.delete(statements.keys().next().value as string);
@@ -140,7 +126,7 @@ export class SqliteClient extends BetterSqlite {
     }
     if (ofSchema) {
       state.statements.clear();
-      state.written.add('sqlite_master');
+      state.written.add(SCHEMA);
     }
     for (const table of writes) state.written.add(table);
   }

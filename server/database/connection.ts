@@ -1,19 +1,80 @@
 import { mkdirSync } from 'node:fs';
 import { dirname } from 'node:path';
 import knexFactory, { type Knex } from 'knex';
+import pg from 'pg';
 import { Changes } from './changes';
 import { type Connection, SqliteClient, watchOthers } from './client';
+import { dialectOf } from './dialect';
 import { MIGRATIONS } from './migrations';
+import { MIGRATING, PostgresClient, type PostgresShared, TYPES, hearOthers, newProcess } from './postgres';
 
 export type Database = Knex;
 
+/** Whether a database is named by a connection string of PostgreSQL, and not by a file. */
+export const isServer = (where: string): boolean => /^postgres(ql)?:\/\//.test(where);
+
 /**
- * Opens the database file (made when missing; ':memory:' for tests) and brings it to the newest migration.
- * WAL and full durability; foreign keys are enforced.
+ * Opens a database and brings it to the newest migration: a file (made when missing; ':memory:' for tests), with a log ahead and full
+ * durability, or a database of a PostgreSQL server, by its connection string. Foreign keys are enforced.
  */
-export async function openDatabase(file: string): Promise<Database> {
-  if (file !== ':memory:') mkdirSync(dirname(file), { recursive: true });
-  const db = connect(file, ['journal_mode = WAL', 'synchronous = FULL', 'foreign_keys = ON', 'busy_timeout = 5000', 'cache_size = -65536']);
+export async function openDatabase(where: string): Promise<Database> {
+  if (isServer(where)) return openServer(where);
+  if (where !== ':memory:') mkdirSync(dirname(where), { recursive: true });
+  const db = connect(where, [
+    'journal_mode = WAL',
+    'synchronous = FULL',
+    'foreign_keys = ON',
+    'busy_timeout = 5000',
+    'cache_size = -65536',
+  ]);
+  try {
+    await migrate(db);
+  } catch (e) {
+    await db.destroy();
+    throw e;
+  }
+  if (where !== ':memory:') await countWithOthers(db);
+  return db;
+}
+
+/** The database of a server. Processes that start beside each other migrate one after the other. */
+async function openServer(url: string): Promise<Database> {
+  const lock = new pg.Client({ connectionString: url });
+  await lock.connect();
+  const shared = { changes: new Changes(), process: newProcess() };
+  const db = server(url, shared);
+  try {
+    await lock.query(`SELECT pg_advisory_lock(${MIGRATING})`);
+    // what SQLite has and PostgreSQL calls otherwise
+    await db.raw(
+      'CREATE OR REPLACE FUNCTION instr(text, text) RETURNS integer LANGUAGE sql IMMUTABLE STRICT PARALLEL SAFE RETURN strpos($1, $2)',
+    );
+    await migrate(db);
+    closing.set(db, await hearOthers(url, shared.changes, shared.process));
+  } catch (e) {
+    await db.destroy();
+    throw e;
+  } finally {
+    await lock.end();
+  }
+  return db;
+}
+/** What else is to be closed with a database. */
+const closing = new WeakMap<Database, () => Promise<void>>();
+
+function server(url: string, shared: PostgresShared): Database {
+  return knexFactory({
+    ...shared,
+    client: PostgresClient as unknown as typeof Knex.Client,
+    connection: { connectionString: url, types: TYPES } as Knex.Config['connection'],
+    log: QUIET,
+    pool: { min: 0, max: CONNECTIONS },
+  });
+}
+/** Connections to a server that one process holds: one writes, the others read. */
+const CONNECTIONS = 4;
+
+async function migrate(db: Database): Promise<void> {
   const migrations = {
     migrationSource: {
       getMigrations: async () => MIGRATIONS.map((m) => m.name),
@@ -25,16 +86,9 @@ export async function openDatabase(file: string): Promise<Database> {
       },
     },
   };
-  try {
-    // a start that was killed while it migrated has left its lock; each migration is a transaction, so nothing else is left
-    await db.migrate.forceFreeMigrationsLock(migrations);
-    await db.migrate.latest(migrations);
-  } catch (e) {
-    await db.destroy();
-    throw e;
-  }
-  if (file !== ':memory:') await countWithOthers(db);
-  return db;
+  // a start that was killed while it migrated has left its lock; each migration is a transaction, so nothing else is left
+  await db.migrate.forceFreeMigrationsLock(migrations);
+  await db.migrate.latest(migrations);
 }
 
 async function countWithOthers(db: Database): Promise<void> {
@@ -50,8 +104,19 @@ async function countWithOthers(db: Database): Promise<void> {
 /** What notes when tables were written; the same for a database and its transactions. */
 export const changesOf = (db: Database): Changes => (db.client as { readonly config: { readonly changes: Changes } }).config.changes;
 
-/** Opens a database file that stands already, only to read it: beside the connection that writes. */
-export const openToRead = (file: string): Database => connect(file, ['busy_timeout = 5000', 'cache_size = -32768'], { readonly: true });
+/** Opens a database that stands already, only to read it: beside the connection that writes. */
+export const openToRead = (where: string): Database =>
+  isServer(where)
+    ? server(where, { changes: new Changes(), process: newProcess() })
+    : connect(where, ['busy_timeout = 5000', 'cache_size = -32768'], { readonly: true });
+
+/** What goes wrong is thrown, and told once with a sentence (see trouble.ts), not written out with its trace beside. */
+const QUIET = {
+  warn: (message: unknown) => void (String(message).startsWith('Acquire connection error') || console.warn(message)),
+  error: () => undefined,
+  debug: () => undefined,
+  deprecate: console.warn,
+};
 
 /** One connection, with what it is told first. */
 function connect(file: string, pragmas: readonly string[], options: object = {}): Database {
@@ -63,13 +128,7 @@ function connect(file: string, pragmas: readonly string[], options: object = {})
     client: SqliteClient,
     connection: { filename: file, options } as Knex.Config['connection'],
     useNullAsDefault: true,
-    // what goes wrong is thrown, and told once with a sentence (see trouble.ts), not written out with its trace beside
-    log: {
-      warn: (message: unknown) => void (String(message).startsWith('Acquire connection error') || console.warn(message)),
-      error: () => undefined,
-      debug: () => undefined,
-      deprecate: console.warn,
-    },
+    log: QUIET,
     pool: {
       min: 1,
       max: 1,
@@ -84,10 +143,14 @@ function connect(file: string, pragmas: readonly string[], options: object = {})
 
 /** Closes a database so that its file alone is whole: what stands in the log beside it is brought into it first. */
 export async function closeDatabase(db: Database): Promise<void> {
-  await db.raw('PRAGMA wal_checkpoint(TRUNCATE)').catch(() => undefined);
+  if (dialectOf(db).name === 'sqlite') await db.raw('PRAGMA wal_checkpoint(TRUNCATE)').catch(() => undefined);
+  await closing.get(db)?.();
   await db.destroy();
 }
 
 /** Whether something could not be deleted because other rows name it. */
-export const isStillReferenced = (e: unknown): boolean =>
-  String((e as { code?: unknown } | null)?.code ?? '').startsWith('SQLITE_CONSTRAINT');
+export function isStillReferenced(e: unknown): boolean {
+  const code = String((e as { code?: unknown } | null)?.code ?? '');
+  // of PostgreSQL: class 23, violations of integrity (https://www.postgresql.org/docs/current/errcodes-appendix.html)
+  return code.startsWith('SQLITE_CONSTRAINT') || /^23\d\d\d$/.test(code);
+}

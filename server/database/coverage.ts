@@ -1,5 +1,6 @@
 import type { SqlFragment } from '../../core/formula/sql.ts';
 import type { Spelled } from '../../core/choices/coverage.ts';
+import { dialectOf } from './dialect';
 import type { Reading } from './reading';
 import { SQL_NAMES } from './names';
 
@@ -97,7 +98,7 @@ export async function cascadeRows(
   const [counted] = (await db.raw(`SELECT count(*) AS n ${from}`, bindings)) as { n: number }[];
   const order = level.shown ? `${text} IS NULL, ${text}, c.id` : 'c.id';
   const rows = (await db.raw(
-    `SELECT c.id AS id, ${level.link ? SQL_NAMES.column('c', level.link) : 'NULL'} AS parent, ${text} AS text, CASE WHEN ${own.sql} THEN 1 ELSE 0 END AS offered, ${below ? 'coalesce(g.n, 0)' : 'NULL'} AS children, ${below ? 'coalesce(g.offered, 0)' : 'NULL'} AS childrenOffered ${from} ORDER BY ${order} LIMIT ? OFFSET ?`,
+    `SELECT c.id AS id, ${level.link ? SQL_NAMES.column('c', level.link) : 'NULL'} AS parent, ${text} AS text, CASE WHEN ${own.sql} THEN 1 ELSE 0 END AS offered, ${below ? 'coalesce(g.n, 0)' : 'NULL'} AS children, ${below ? 'coalesce(g.offered, 0)' : 'NULL'} AS "childrenOffered" ${from} ORDER BY ${order} LIMIT ? OFFSET ?`,
     [...own.bindings, ...bindings, query.limit, query.offset],
   )) as {
     id: number;
@@ -117,7 +118,7 @@ export async function cascadeRows(
 export async function spellings(db: Reading, table: string, column: string, withIds: boolean): Promise<Spelled[]> {
   const c = SQL_NAMES.column('c', column);
   const raw = (await db.raw(
-    `SELECT ${c} AS text, count(*) AS n, ${withIds ? 'group_concat(c.id)' : "''"} AS ids FROM ${SQL_NAMES.table(table)} c WHERE ${c} IS NOT NULL GROUP BY ${c}`,
+    `SELECT ${c} AS text, count(*) AS n, ${withIds ? dialectOf(db).gathered('c.id') : "'[]'"} AS ids FROM ${SQL_NAMES.table(table)} c WHERE ${c} IS NOT NULL GROUP BY ${c}`,
   )) as { text: string; n: number; ids: string }[];
-  return raw.map((r) => ({ text: String(r.text), count: r.n, ids: r.ids ? r.ids.split(',').slice(0, 20).map(Number) : [] })); // prettier-ignore
+  return raw.map((r) => ({ text: String(r.text), count: r.n, ids: (JSON.parse(r.ids) as number[]).slice(0, 20) })); // prettier-ignore
 }

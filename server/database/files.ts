@@ -1,4 +1,5 @@
 import type { Database } from './connection';
+import { dialectOf } from './dialect';
 import type { ModelTable } from './model';
 import { dataTable } from './names';
 import { onlySeen } from './seen';
@@ -53,7 +54,9 @@ export async function heldIn(db: Database, table: string, column: string, severa
       .distinct({ id: column })) as { id: number }[];
     return rows.map((r) => r.id);
   }
-  const rows = (await db.raw('SELECT DISTINCT j.value AS id FROM ?? AS t, json_each(t.??) AS j WHERE t.?? IS NOT NULL AND j.value IN (SELECT value FROM json_each(?))', [dataTable(table), column, column, JSON.stringify(ids)])) as { id: number }[]; // prettier-ignore
+  const dialect = dialectOf(db);
+  const sql = `SELECT DISTINCT j.value AS id FROM ?? AS t, ${dialect.idsOfEach('t.??', 'j')} WHERE t.?? IS NOT NULL AND j.value IN (${dialect.ids('?')})`;
+  const rows = (await db.raw(sql, [dataTable(table), column, column, JSON.stringify(ids)])) as { id: number }[];
   return rows.map((r) => r.id);
 }
 export const dropFiles = (db: Database, ids: readonly number[]): Promise<number> =>

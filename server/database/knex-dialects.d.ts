@@ -8,3 +8,31 @@ declare module 'knex/lib/dialects/better-sqlite3/index.js' {
     _formatBindings(bindings: readonly unknown[] | undefined): unknown[];
   }
 }
+declare module 'knex/lib/dialects/postgres/index.js' {
+  import type { Knex } from 'knex';
+  export default class Postgres extends Knex.Client {
+    _query(connection: unknown, query: unknown): Promise<unknown>;
+    acquireConnection(): Promise<unknown>;
+    releaseConnection(connection: unknown): Promise<void>;
+    positionBindings(sql: string): string;
+    prepBindings(bindings: readonly unknown[] | undefined): unknown[];
+    processResponse(query: unknown, runner: unknown): unknown;
+    queryCompiler(builder: unknown, formatter: unknown): unknown;
+    columnCompiler(...args: unknown[]): unknown;
+  }
+}
+declare module 'knex/lib/dialects/postgres/query/pg-querycompiler.js' {
+  export default class QueryCompiler {
+    constructor(client: unknown, builder: unknown, formatter: unknown);
+    readonly single: { table?: unknown; returning?: unknown };
+    insert(): unknown;
+  }
+}
+declare module 'knex/lib/dialects/postgres/schema/pg-columncompiler.js' {
+  export default class ColumnCompiler {
+    constructor(...args: unknown[]);
+    text: unknown;
+    bool: unknown;
+    specifictype(type: string): string;
+  }
+}

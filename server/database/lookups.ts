@@ -11,7 +11,8 @@ import type { Database } from './connection';
 import type { Reading } from './reading';
 import { selected } from './statement';
 import type { ModelTable } from './model';
-import { SQL_NAMES, type Stored, rowFrom, toStored } from './names';
+import { dialectOf } from './dialect';
+import { SQL_NAMES, namesFor, inOrder, type Stored, rowFrom, toStored } from './names';
 import { searchCondition } from './searchIndex';
 
 /** A narrowing split for the database: what SQL says exactly, and what must be asked of the rows that come back. */
@@ -46,7 +47,7 @@ export class Lookup {
     /** where what must go through a whole table is read, so that nobody waits for it */
     private readonly aside: Reading | null = null,
   ) {
-    const names = { ...SQL_NAMES, has };
+    const names = { ...namesFor(db), has };
     const { narrowing } = choices;
     this.narrowing = narrowing;
     this.translated = (narrowing?.parts ?? []).map((p) =>
@@ -95,7 +96,7 @@ export class Lookup {
     const rows = await this.query(asked, first, '', limit, offset);
     if (rows.length === limit) return rows;
     const before = offset === 0 ? rows.length : await this.countWhere(asked, first);
-    const rest = constant(`NOT coalesce(${begins}, 0)`, bound);
+    const rest = constant(`NOT coalesce(${begins}, FALSE)`, bound);
     return [...rows, ...(await this.query(asked, [...sql, rest], search, limit - rows.length, Math.max(0, offset - before), false))];
   }
 
@@ -112,7 +113,7 @@ export class Lookup {
       return { total: rows.length, capped: more, only: rows.length === 1 ? (rows[0]?.id ?? null) : null };
     }
     const { where, bindings } = this.where(asked, split.sql, '');
-    const sql = `SELECT count(*) AS n, min(id) AS only FROM (SELECT ${ALIAS}.id AS id FROM ${SQL_NAMES.table(this.table.key)} ${ALIAS}${where} LIMIT ?)`;
+    const sql = `SELECT count(*) AS n, min(id) AS only FROM (SELECT ${ALIAS}.id AS id FROM ${SQL_NAMES.table(this.table.key)} ${ALIAS}${where} LIMIT ?) AS found`;
     const [row] = (await selected(this.db, sql, [...bindings, COUNT_CAP + 1])) as { n: number; only: number | null }[];
     const n = row?.n ?? 0;
     return { total: Math.min(n, COUNT_CAP), capped: n > COUNT_CAP, only: n === 1 ? (row?.only ?? null) : null };
@@ -192,7 +193,9 @@ export class Lookup {
   }
   /** The search index, where it helps: rows that an equality has found already are sooner looked through. */
   private preselects(asked: Asked, sought: string): ReturnType<typeof searchCondition> {
-    return this.searchIndexed && !this.isNarrow(asked) ? searchCondition(this.table.key, this.choices.search, sought) : null;
+    return this.searchIndexed && !this.isNarrow(asked)
+      ? searchCondition(dialectOf(this.db), this.table.key, this.choices.search, sought)
+      : null;
   }
   /** Whether a search may take long: it goes through the whole table, or through all that has the same letters somewhere. */
   protected mayTakeLong(asked: Asked, search: string): boolean {
@@ -211,7 +214,7 @@ export class Lookup {
       const indexed = this.preselects(asked, sought);
       if (indexed) {
         conditions.push(indexed.sql);
-        bindings.push(indexed.binding);
+        bindings.push(...indexed.bindings);
       }
       const columns = this.choices.search.map((c) => SQL_NAMES.foldColumn(ALIAS, c));
       conditions.push(columns.length ? `(${columns.map((c) => `instr(${c}, ?) > 0`).join(' OR ')})` : '1 = 0');
@@ -235,12 +238,12 @@ export class Lookup {
     if (sought !== '' && beginsFirst && this.choices.search.length) {
       const begins = this.choices.search.map((c) => `instr(${SQL_NAMES.foldColumn(ALIAS, c)}, ?) = 1`);
       // a column that is empty gives NULL, which must count as "does not begin"
-      order.push(`CASE WHEN ${begins.map((b) => `coalesce(${b}, 0)`).join(' OR ')} THEN 0 ELSE 1 END`);
+      order.push(`CASE WHEN ${begins.map((b) => `coalesce(${b}, FALSE)`).join(' OR ')} THEN 0 ELSE 1 END`);
       bindings.push(...begins.map(() => sought));
     }
-    const down = this.choices.descending ? ' DESC' : '';
+    const way = inOrder(this.choices.descending === true);
     for (const c of this.choices.sort)
-      order.push((isFolded(c.type) ? SQL_NAMES.foldColumn(ALIAS, c.key) : SQL_NAMES.column(ALIAS, c.key)) + down);
+      order.push((isFolded(c.type) ? SQL_NAMES.foldColumn(ALIAS, c.key) : SQL_NAMES.column(ALIAS, c.key)) + way);
     order.push(SQL_NAMES.column(ALIAS, 'id'));
     const text = `SELECT ${columns} FROM ${SQL_NAMES.table(this.table.key)} ${ALIAS}${where} ORDER BY ${order.join(', ')} LIMIT ? OFFSET ?`;
     return { sql: text, bindings: [...bindings, limit, offset] };

@@ -2,6 +2,7 @@ import { isFolded } from '../../core/choices/order.ts';
 import type { Column } from '../../core/model/tables.ts';
 import type { Row } from '../../core/values/types.ts';
 import type { Database } from './connection';
+import { dialectOf } from './dialect';
 import { dataTable, foldColumn, rowFrom, storedColumns } from './names';
 
 /* Staged rows beside the rows of the table they are meant for; see `Staging`. */
@@ -133,8 +134,9 @@ export const linkRows = (db: Database, table: string, column: string, links: Rea
   setLinks(db, dataTable(table), column, links);
 async function setLinks(db: Database, staging: string, column: string, links: ReadonlyMap<number, number>): Promise<void> {
   const pairs = [...links];
+  const { from, at } = dialectOf(db).lists('?', 'j');
   for (let i = 0; i < pairs.length; i += 500)
-    await db.raw(`UPDATE "${staging}" SET "${column}" = j.value ->> 1 FROM json_each(?) AS j WHERE "${staging}".id = j.value ->> 0`, [
+    await db.raw(`UPDATE "${staging}" SET "${column}" = ${at(1, 'number')} FROM ${from} WHERE "${staging}".id = ${at(0, 'number')}`, [
       JSON.stringify(pairs.slice(i, i + 500)),
     ]);
 }

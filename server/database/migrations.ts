@@ -283,7 +283,8 @@ export const MIGRATIONS: readonly Migration[] = [
         t.boolean('active').notNullable().defaultTo(true);
         t.text('kind').notNullable().defaultTo('person');
       });
-      await db('accounts').update({ roles: db.raw(`json_array(role)`) });
+      // a role is a word, so that it needs no escaping
+      await db('accounts').update({ roles: db.raw(`'["' || role || '"]'`) });
       // one-time links, by the hash of what stands in them; without an account: the first administrator
       await db.schema.createTable('invites', (t) => {
         t.text('token').primary();

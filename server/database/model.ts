@@ -4,6 +4,8 @@ import type { Database } from './connection';
 import { systemColumns } from './migrations';
 import { dataTable, foldColumn, sqlType } from './names';
 import type { SeenRows } from './seen';
+import { dialectOf } from './dialect';
+import { indexesOf, tablesNamed } from './schema';
 import { dropSearchIndex } from './searchIndex';
 import type { Knex } from 'knex';
 
@@ -80,10 +82,7 @@ export async function adoptStaging(db: Database, name: string, table: ModelTable
 
 /** Drops what imports that were cut short have left behind. */
 export async function dropStagings(db: Database): Promise<void> {
-  const left = (await db.raw(`SELECT name FROM sqlite_master WHERE type = 'table' AND name LIKE 'importing\\_%' ESCAPE '\\'`)) as {
-    name: string;
-  }[];
-  for (const { name } of left) await db.schema.dropTable(name);
+  for (const name of await tablesNamed(db, 'importing_')) await db.schema.dropTable(name);
 }
 
 /** Adds columns to an existing table. Call inside a transaction. */
@@ -98,9 +97,15 @@ async function addColumnSql(db: Database, table: string, column: Column): Promis
   const name = `"${dataTable(table)}"`;
   const target = linkTarget(column);
   const references = target ? ` REFERENCES "${dataTable(target)}" ("id") ON DELETE RESTRICT` : '';
-  await db.raw(`ALTER TABLE ${name} ADD COLUMN "${column.key}" ${sqlType(column)}${references}`);
-  if (isFolded(column.type)) await db.raw(`ALTER TABLE ${name} ADD COLUMN "${foldColumn(column.key)}" text`);
+  await db.raw(`ALTER TABLE ${name} ADD COLUMN "${column.key}" ${columnType(db, column)}${references}`);
+  if (isFolded(column.type)) await db.raw(`ALTER TABLE ${name} ADD COLUMN "${foldColumn(column.key)}" ${dialectOf(db).text}`);
   if (target) await db.raw(`CREATE INDEX IF NOT EXISTS "ix_${table}_${column.key}" ON ${name} ("${column.key}")`);
+}
+
+/** The type of a column as this kind of database calls it. */
+function columnType(db: Database, column: Column): string {
+  const type = sqlType(column);
+  return type === 'numeric' ? dialectOf(db).number : type === 'text' ? dialectOf(db).text : type;
 }
 
 async function writeColumns(db: Database, table: string, columns: readonly Column[], from: number): Promise<void> {
@@ -128,14 +133,18 @@ export async function dropTable(db: Database, key: string): Promise<void> {
 export async function ensureIndex(db: Database, table: string, columns: readonly Column[]): Promise<void> {
   const names = columns.map((c) => (isFolded(c.type) ? foldColumn(c.key) : c.key));
   const index = `nx_${table}_${names.join('_')}`.slice(0, 120);
-  await db.raw(`CREATE INDEX IF NOT EXISTS "${index}" ON "${dataTable(table)}" (${[...names, 'id'].map((n) => `"${n}"`).join(', ')})`);
+  await db.raw(
+    `CREATE INDEX IF NOT EXISTS "${index}" ON "${dataTable(table)}" (${[...names, 'id'].map((n) => `"${n}"${dialectOf(db).indexed}`).join(', ')})`,
+  );
 }
 
 /** Makes sure that what an account saved last, of those with a value in a column where one is named, is found by an index. Idempotent. */
 export async function ensureLastIndex(db: Database, table: string, column: string | null): Promise<void> {
   const [name, columns] =
     column === null ? [`ix_${table}__created_by`, ['_created_by']] : [`lx_${table}_${column}`, ['_created_by', column]];
-  await db.raw(`CREATE INDEX IF NOT EXISTS "${name.slice(0, 120)}" ON "${dataTable(table)}" (${columns.map((c) => `"${c}"`).join(', ')})`);
+  await db.raw(
+    `CREATE INDEX IF NOT EXISTS "${name.slice(0, 120)}" ON "${dataTable(table)}" (${columns.map((c) => `"${c}"${dialectOf(db).indexed}`).join(', ')})`,
+  );
 }
 
 /** Takes a column out of a table with its values and indexes. Call inside a transaction. */
@@ -148,13 +157,8 @@ export async function dropColumn(db: Database, table: ModelTable, column: Column
 async function dropColumnSql(db: Database, table: string, column: Column): Promise<void> {
   const name = dataTable(table);
   // SQLite refuses to drop a column that an index names
-  const indexes = (await db.raw(`SELECT name, sql FROM sqlite_master WHERE type = 'index' AND tbl_name = ? AND sql IS NOT NULL`, [
-    name,
-  ])) as { name: string; sql: string }[];
-  const names = [column.key, foldColumn(column.key)].map((c) => `"${c}"`);
-  for (const index of indexes)
-    if (names.some((n) => index.sql.slice(index.sql.indexOf('(')).replaceAll('`', '"').includes(n)))
-      await db.raw(`DROP INDEX "${index.name}"`);
+  for (const index of await indexesOf(db, name))
+    if (index.columns.some((c) => c === column.key || c === foldColumn(column.key))) await db.raw(`DROP INDEX "${index.name}"`);
   await db.raw(`ALTER TABLE "${name}" DROP COLUMN "${column.key}"`);
   if (isFolded(column.type)) await db.raw(`ALTER TABLE "${name}" DROP COLUMN "${foldColumn(column.key)}"`);
 }

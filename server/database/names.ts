@@ -5,6 +5,7 @@ import { KINDS, type ValueKind } from '../../core/values/kinds/index.ts';
 import { canonical } from '../../core/values/decimal.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
+import { dialectOf } from './dialect';
 
 /*
  * The one place where values of the model become values of the database and back, and where names of the model
@@ -23,13 +24,22 @@ function checkedKey(key: string): string {
 }
 
 /** Names as the SQL translator of core writes them. */
-export const SQL_NAMES: SqlNames = {
+export const SQL_NAMES: Omit<SqlNames, 'holds'> = {
   table: (key) => quoted(dataTable(key)),
   column: (alias, key) => `${alias}.${quoted(checkedKey(key))}`,
   foldColumn: (alias, key) => `${alias}.${quoted(foldColumn(key))}`,
-  // `json_each` is SQLite's; another database has a function of its own for this
-  holds: (list, item) => `EXISTS (SELECT 1 FROM json_each(${list}) WHERE value = ${item})`,
 };
+
+/** The same with what a database says in its own way. */
+export const namesFor = (db: { readonly client: unknown }): SqlNames => ({
+  ...SQL_NAMES,
+  holds: (list, item) => dialectOf(db).holds(list, item, false),
+});
+
+/**
+ * Behind what rows are put in order by: empty comes before everything, and last going down. Said, since databases do not agree on it.
+ */
+export const inOrder = (descending: boolean): string => (descending ? ' DESC NULLS LAST' : ' ASC NULLS FIRST');
 
 /** The SQL type of a column. */
 export const sqlType = (column: Pick<Column, 'type'>): ValueKind['sql'] => KINDS[column.type].sql;

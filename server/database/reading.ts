@@ -1,7 +1,10 @@
 import type { Database } from './connection';
+import { dialectOf } from './dialect';
 
 /** What reading needs of a database: raw SQL with bound values, rows back. A Knex instance is one too. */
 export interface Reading {
+  /** of the database: tells how it is spoken to */
+  readonly client: unknown;
   raw(sql: string, bindings?: readonly (string | number | null)[]): PromiseLike<unknown>;
 }
 
@@ -11,6 +14,6 @@ export const readRaw = async (db: Database, sql: string, bindings: readonly (str
 
 /** A number that is another whenever another connection has changed the database. */
 export async function dataVersion(db: Database): Promise<number> {
-  const [row] = (await db.raw('PRAGMA data_version')) as { data_version: number }[];
-  return row?.data_version ?? 0;
+  const [row] = (await db.raw(dialectOf(db).version)) as { version: number | string }[];
+  return Number(row?.version ?? 0);
 }

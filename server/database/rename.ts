@@ -1,7 +1,9 @@
 import { KINDS } from '../../core/values/kinds/index.ts';
 import type { Column } from '../../core/model/tables.ts';
 import type { Database } from './connection';
+import { dialectOf } from './dialect';
 import { dataTable, foldColumn } from './names';
+import { type KnownIndex, indexesOf } from './schema';
 import { dropSearchIndex } from './searchIndex';
 
 /*
@@ -9,22 +11,6 @@ import { dropSearchIndex } from './searchIndex';
  * definitions that name them are written by `services/renaming.ts` in the same transaction.
  */
 
-interface KnownIndex {
-  readonly name: string;
-  readonly columns: readonly string[];
-}
-/** The indexes that were made for a table, with their columns in order. */
-async function indexesOf(db: Database, table: string): Promise<KnownIndex[]> {
-  const names = (await db.raw(`SELECT name FROM sqlite_master WHERE type = 'index' AND tbl_name = ? AND sql IS NOT NULL`, [
-    dataTable(table),
-  ])) as { name: string }[];
-  const found: KnownIndex[] = [];
-  for (const { name } of names) {
-    const columns = (await db.raw(`SELECT name FROM pragma_index_info(?) ORDER BY seqno`, [name])) as { name: string }[];
-    found.push({ name, columns: columns.map((c) => c.name) });
-  }
-  return found;
-}
 /** What an index is called: as those who make it call it (see model.ts), so that it is found again. */
 function indexName(was: string, table: string, columns: readonly string[]): string {
   const [first = '', second = ''] = columns;
@@ -34,7 +20,7 @@ function indexName(was: string, table: string, columns: readonly string[]): stri
 async function makeIndexes(db: Database, table: string, indexes: readonly KnownIndex[]): Promise<void> {
   for (const { name, columns } of indexes)
     await db.raw(
-      `CREATE INDEX IF NOT EXISTS "${indexName(name, table, columns)}" ON "${dataTable(table)}" (${columns.map((c) => `"${c}"`).join(', ')})`,
+      `CREATE INDEX IF NOT EXISTS "${indexName(name, table, columns)}" ON "${dataTable(table)}" (${columns.map((c) => `"${c}"${dialectOf(db).indexed}`).join(', ')})`,
     );
 }
 
@@ -43,7 +29,7 @@ export async function renameColumnSql(db: Database, table: string, column: Colum
   const from = column.key;
   await dropSearchIndex(db, table);
   const fresh = (name: string): string => (name === from ? to : name === foldColumn(from) ? foldColumn(to) : name);
-  const touched = (await indexesOf(db, table)).filter((i) => i.columns.some((c) => fresh(c) !== c));
+  const touched = (await indexesOf(db, dataTable(table))).filter((i) => i.columns.some((c) => fresh(c) !== c));
   for (const { name } of touched) await db.raw(`DROP INDEX "${name}"`);
   await db.raw(`ALTER TABLE "${dataTable(table)}" RENAME COLUMN "${from}" TO "${to}"`);
   if (KINDS[column.type].folded)
@@ -56,17 +42,18 @@ export async function renameColumnSql(db: Database, table: string, column: Colum
 
 /** Gives a table another name. Call inside a transaction. Cost: its indexes, and what was noted about its rows. */
 export async function renameTableSql(db: Database, from: string, to: string): Promise<void> {
-  // names that others hold as keys change together; they are held against each other when the transaction ends
-  await db.raw('PRAGMA defer_foreign_keys = ON');
   await dropSearchIndex(db, from);
-  const indexes = await indexesOf(db, from);
+  const indexes = await indexesOf(db, dataTable(from));
   for (const { name } of indexes) await db.raw(`DROP INDEX "${name}"`);
   await db.raw(`ALTER TABLE "${dataTable(from)}" RENAME TO "${dataTable(to)}"`);
   await makeIndexes(db, to, indexes);
-  await db('model_tables').where({ key: from }).update({ key: to });
+  // others hold the name as a key: it stands under both until they have the new one
+  const own = (await db('model_tables').where({ key: from }).first()) as Record<string, unknown>;
+  await db('model_tables').insert({ ...own, key: to });
   for (const holder of ['model_columns', 'subsets', 'forms', 'origins', 'history'])
     await db(holder).where({ table_key: from }).update({ table_key: to });
   await db('model_columns').where({ target: from }).update({ target: to });
+  await db('model_tables').where({ key: from }).delete();
 }
 
 /** Writes a key of JSON objects under another name, where it is one of theirs. */
@@ -78,6 +65,13 @@ async function renameKeys(
   to: string,
   where: Readonly<Record<string, string>>,
 ): Promise<void> {
+  if (dialectOf(db).name === 'postgres') {
+    await db(table)
+      .where(where)
+      .whereRaw('jsonb_exists((??)::jsonb, ?)', [column, from])
+      .update({ [column]: db.raw(`(((??)::jsonb - ?::text) || jsonb_build_object(?::text, (??)::jsonb -> ?::text))::text`, [column, from, to, column, from]) }); // prettier-ignore
+    return;
+  }
   const path = `$."${from}"`;
   await db(table)
     .where(where)

@@ -8,7 +8,8 @@ import type { Reading } from './reading';
 import { searchCondition } from './searchIndex';
 import type { ModelTable } from './model';
 import { onlySeen } from './seen';
-import { SQL_NAMES, type Stored, dataTable, foldColumn, rowFrom, storedColumns, toStored } from './names';
+import { dialectOf } from './dialect';
+import { SQL_NAMES, type Stored, dataTable, foldColumn, inOrder, rowFrom, sqlType, storedColumns, toStored } from './names';
 
 export interface RowStamp {
   readonly at: string;
@@ -122,7 +123,7 @@ export async function childRows(
   order: string | null,
 ): Promise<(RecordRow & { row: Row })[]> {
   const name = (key: string): string => SQL_NAMES.column('t', key);
-  const by = [...(order ? [name(order)] : []), name('id')].join(', ');
+  const by = [...(order ? [name(order) + inOrder(false)] : []), name('id')].join(', ');
   const raw = await selected(db, `SELECT * FROM ${SQL_NAMES.table(table.key)} t WHERE ${name(link)} = ? ORDER BY ${by}`, [id]);
   return raw.map((r) => recordFrom(r, table.columns));
 }
@@ -156,7 +157,7 @@ export async function linesOfRows(
 ): Promise<(RecordRow & { readonly parent: number })[]> {
   const raw = (await db(dataTable(table.key))
     .whereIn(link, [...parents])
-    .orderBy(order ? [{ column: order }, { column: 'id' }] : [{ column: 'id' }])) as Record<string, unknown>[];
+    .orderByRaw(order ? `??${inOrder(false)}, id` : 'id', order ? [order] : [])) as Record<string, unknown>[];
   return raw.map((r) => ({ ...recordFrom(r, table.columns), parent: r[link] as number }));
 }
 
@@ -171,19 +172,32 @@ export async function revisionsOf(db: Database, table: string, ids: readonly num
 /** How many rows one statement writes: their values travel as one JSON text. */
 const PER_STATEMENT = 500;
 
+/** A column as it is written: what it holds decides how its values are read from the JSON text. */
+interface StoredName {
+  readonly key: string;
+  readonly sql: 'number' | 'text';
+}
+/** What is stored for a column, in the order of its values. */
+const storedNames = (column: Column): StoredName[] =>
+  Object.keys(storedColumns(column, null)).map((key) => ({
+    key,
+    sql: key === column.key && sqlType(column) !== 'text' ? 'number' : 'text',
+  }));
+
 /** Writes stored values of the same columns into rows, by id; `more` is set besides, in SQL. One statement for hundreds of rows. */
 async function writeStored(
   db: Database,
   table: string,
-  names: readonly string[],
+  names: readonly StoredName[],
   rows: readonly (readonly [number, ...Stored[]])[],
   more = '',
   bindings: readonly Stored[] = [],
 ): Promise<void> {
   const name = SQL_NAMES.table(table);
-  const sets = names.map((n, i) => `"${n}" = j.value ->> ${i + 1}`).join(', ');
+  const { from, at } = dialectOf(db).lists('?', 'j');
+  const sets = names.map((n, i) => `"${n.key}" = ${at(i + 1, n.sql)}`).join(', ');
   for (let i = 0; i < rows.length; i += PER_STATEMENT)
-    await db.raw(`UPDATE ${name} SET ${sets}${more} FROM json_each(?) AS j WHERE ${name}.id = j.value ->> 0`, [
+    await db.raw(`UPDATE ${name} SET ${sets}${more} FROM ${from} WHERE ${name}.id = ${at(0, 'number')}`, [
       ...bindings,
       JSON.stringify(rows.slice(i, i + PER_STATEMENT)),
     ]);
@@ -196,13 +210,13 @@ export async function updateRows(
   changes: readonly { readonly id: number; readonly values: Readonly<Record<string, Datum>> }[],
   stamp: RowStamp,
 ): Promise<void> {
-  const groups = new Map<string, { names: string[]; rows: [number, ...Stored[]][] }>();
+  const groups = new Map<string, { names: StoredName[]; rows: [number, ...Stored[]][] }>();
   for (const { id, values } of changes) {
     const columns = stored(table.columns, values);
-    const names = Object.keys(columns);
-    const group = groups.get(names.join(' ')) ?? { names, rows: [] };
+    const keys = Object.keys(columns).join(' ');
+    const group = groups.get(keys) ?? { names: table.columns.filter((c) => c.key in columns).flatMap(storedNames), rows: [] };
     group.rows.push([id, ...Object.values(columns)]);
-    groups.set(names.join(' '), group);
+    groups.set(keys, group);
   }
   const more = ', _revision = _revision + 1, _changed_at = ?, _changed_by = ?';
   for (const { names, rows } of groups.values()) await writeStored(db, table.key, names, rows, more, [stamp.at, stamp.account]);
@@ -216,7 +230,7 @@ export async function setColumn(
   changes: readonly { readonly id: number; readonly value: Datum }[],
   how: 'revise' | 'silently',
 ): Promise<void> {
-  const names = Object.keys(storedColumns(column, null));
+  const names = storedNames(column);
   const rows = changes.map(({ id, value }) => [id, ...Object.values(storedColumns(column, value))] as [number, ...Stored[]]);
   await writeStored(db, table, names, rows, how === 'revise' ? ', _revision = _revision + 1' : '');
 }
@@ -224,7 +238,7 @@ export async function setColumn(
 /** The rows whose column holds a value, or has it among several, with what it holds. */
 export async function rowsHolding(db: Database, table: string, column: Column, value: Stored): Promise<{ id: number; value: Datum }[]> {
   const rows = db(dataTable(table)).select('id', column.key).orderBy('id');
-  if (isSeveral(column.type)) void rows.whereRaw('EXISTS (SELECT 1 FROM json_each(??) WHERE value = ?)', [column.key, value]);
+  if (isSeveral(column.type)) void rows.whereRaw(dialectOf(db).holds('??', '?', typeof value === 'string'), [column.key, value]);
   else void rows.where(column.key, value);
   const raw = (await rows) as Record<string, unknown>[];
   return raw.map((r) => ({ id: r.id as number, value: rowFrom(r, [column])[column.key] ?? null }));
@@ -322,7 +336,7 @@ export async function linkingRows(
     for (const column of other.columns) {
       if (targetOf(column) !== table) continue;
       const where = isSeveral(column.type)
-        ? db(dataTable(other.key)).whereRaw(`EXISTS (SELECT 1 FROM json_each(??) WHERE value = ?)`, [column.key, id])
+        ? db(dataTable(other.key)).whereRaw(dialectOf(db).holds('??', '?', false), [column.key, id])
         : db(dataTable(other.key)).where(column.key, id);
       void onlySeen(where, other);
       const [counted] = (await where.clone().count({ n: '*' })) as { n: number }[];
@@ -386,17 +400,17 @@ export async function gridRows(
   }
   if (sought !== '') {
     const texts = table.columns.filter((c) => isFolded(c.type)).map((c) => c.key);
-    const preselected = isIndexed && texts.length ? searchCondition(table.key, texts, sought) : null;
+    const preselected = isIndexed && texts.length ? searchCondition(dialectOf(db), table.key, texts, sought) : null;
     if (preselected) {
       parts.push(preselected.sql);
-      bindings.push(preselected.binding);
+      bindings.push(...preselected.bindings);
     }
     parts.push(texts.length ? `(${texts.map((key) => `instr(${SQL_NAMES.foldColumn('t', key)}, ?) > 0`).join(' OR ')})` : '1 = 0');
     bindings.push(...texts.map(() => sought));
   }
   const from = ` FROM ${SQL_NAMES.table(table.key)} t${parts.length ? ` WHERE ${parts.join(' AND ')}` : ''}`;
   const [counted] = (await db.raw(`SELECT count(*) AS n${from}`, bindings)) as { n: number }[];
-  const way = query.descending ? ' DESC' : '';
+  const way = inOrder(query.descending);
   const sort = query.sort && (isFolded(query.sort.type) ? SQL_NAMES.foldColumn('t', query.sort.key) : SQL_NAMES.column('t', query.sort.key)); // prettier-ignore
   const order = [...(sort ? [sort + way] : []), SQL_NAMES.column('t', 'id') + way].join(', ');
   const raw = (await db.raw(`SELECT t.*${from} ORDER BY ${order} LIMIT ? OFFSET ?`, [...bindings, query.limit, query.offset])) as Record<string, unknown>[]; // prettier-ignore

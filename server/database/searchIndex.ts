@@ -1,13 +1,15 @@
 import { isFolded } from '../../core/choices/order.ts';
 import type { Database } from './connection';
 import type { Column } from '../../core/model/tables.ts';
+import { type Dialect, dialectOf } from './dialect';
 import { dataTable, foldColumn } from './names';
+import { indexesOf, isThere } from './schema';
 
 /*
  * Problem: "holds this text anywhere" over a large table is a scan for any ordinary index.
  * Solution: SQLite's FTS5 with trigrams over the folded texts, kept by triggers. It only preselects: the exact
- * condition is asked of what it finds, so results are the same with and without it. Part of the SQLite dialect; a
- * database without it loses speed, nothing else.
+ * condition is asked of what it finds, so results are the same with and without it. In PostgreSQL it is an index of trigrams (its
+ * extension pg_trgm); where that cannot be had, a search takes longer, nothing else.
  */
 
 const indexName = (table: string): string => `fts_${dataTable(table).slice(5)}`;
@@ -27,6 +29,7 @@ export async function ensureSearchIndex(db: Database, table: Indexed): Promise<v
   if (!columns.length) return;
   const index = indexName(table.key);
   const data = dataTable(table.key);
+  if (dialectOf(db).name === 'postgres') return ensureTrigrams(db, data, index, columns);
   const known = (await db.raw(`SELECT name FROM pragma_table_info('${index}')`)) as { name: string }[];
   if (known.length && known.map((k) => k.name).join() === columns.join()) return;
   await dropSearchIndex(db, table.key);
@@ -50,24 +53,42 @@ export async function ensureSearchIndex(db: Database, table: Indexed): Promise<v
   await db.raw(`INSERT INTO "${index}" ("${index}") VALUES ('rebuild')`);
 }
 
+async function ensureTrigrams(db: Database, data: string, index: string, columns: readonly string[]): Promise<void> {
+  const known = (await indexesOf(db, data)).find((i) => i.name === index);
+  if (known?.columns.join() === columns.join()) return;
+  const [extension] = (await db.raw(`SELECT 1 AS found FROM pg_available_extensions WHERE name = 'pg_trgm'`)) as unknown[];
+  if (!extension) return;
+  await db.raw('CREATE EXTENSION IF NOT EXISTS pg_trgm');
+  await db.raw(`DROP INDEX IF EXISTS "${index}"`);
+  await db.raw(`CREATE INDEX "${index}" ON "${data}" USING gin (${columns.map((c) => `"${c}" gin_trgm_ops`).join(', ')})`);
+}
+
 export async function dropSearchIndex(db: Database, table: string): Promise<void> {
   const index = indexName(table);
+  if (dialectOf(db).name === 'postgres') return void (await db.raw(`DROP INDEX IF EXISTS "${index}"`));
   for (const kind of ['insert', 'delete', 'update']) await db.raw(`DROP TRIGGER IF EXISTS "${index}_${kind}"`);
   await db.raw(`DROP TABLE IF EXISTS "${index}"`);
 }
 
-export async function hasSearchIndex(db: Database, table: string): Promise<boolean> {
-  return ((await db.raw(`SELECT 1 FROM sqlite_master WHERE name = ?`, [indexName(table)])) as unknown[]).length > 0;
-}
+export const hasSearchIndex = (db: Database, table: string): Promise<boolean> => isThere(db, indexName(table));
 
 /**
  * A condition that preselects the rows of alias `t` holding a folded text in one of these columns; null when the text
  * is too short for the index.
  */
-export function searchCondition(table: string, columns: readonly string[], folded: string): { sql: string; binding: string } | null {
+export function searchCondition(
+  dialect: Dialect,
+  table: string,
+  columns: readonly string[],
+  folded: string,
+): { sql: string; bindings: string[] } | null {
   if (Array.from(folded).length < LEAST_SEARCHED) return null;
+  if (dialect.name === 'postgres') {
+    const like = `%${folded.replaceAll(/[\\%_]/g, '\\$&')}%`;
+    return { sql: `(${columns.map((c) => `t."${foldColumn(c)}" LIKE ?`).join(' OR ')})`, bindings: columns.map(() => like) };
+  }
   const index = indexName(table);
   const phrase = `"${folded.replaceAll('"', '""')}"`;
   const filter = columns.length ? `{${columns.map((c) => `"${foldColumn(c)}"`).join(' ')}} : ` : '';
-  return { sql: `t.id IN (SELECT rowid FROM "${index}" WHERE "${index}" MATCH ?)`, binding: `${filter}${phrase}` };
+  return { sql: `t.id IN (SELECT rowid FROM "${index}" WHERE "${index}" MATCH ?)`, bindings: [`${filter}${phrase}`] };
 }

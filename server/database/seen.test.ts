@@ -1,3 +1,4 @@
+import { dialectOf } from './dialect';
 import fc from 'fast-check';
 import { beforeAll, expect, test } from 'vitest';
 import { columnSchema } from '../../core/model/tables.ts';
@@ -71,7 +72,7 @@ test('whatever owners a form names and whoever asks, exactly the rows of theirs 
   await fc.assert(
     fc.asyncProperty(fc.subarray(['keeper', 'helpers', 'crew'], { minLength: 1 }), fc.boolean(), onlooker, async (names, creator, who) => {
       const columns = COLUMNS.filter((c) => names.includes(c.key));
-      const seen = ownedRows({ columns, creator }, who);
+      const seen = ownedRows(dialectOf(t.ws.db), { columns, creator }, who);
       const expected = jobs.filter((j) => mine(j, names, creator, who)).map((j) => j.id);
       expect((await allRows(t.ws.db, { ...table, seen })).map((r) => r.id)).toEqual(expected);
       const lines = await allRows(t.ws.db, { ...parts, seen: linesSeen('jobs', 'job', seen) });

@@ -2,6 +2,7 @@ import { isFolded } from '../../core/choices/order.ts';
 import { type Column, isSeveral, targetOf } from '../../core/model/tables.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Database } from './connection';
+import type { Dialect } from './dialect';
 import { SQL_NAMES, type Stored, dataTable } from './names';
 
 /** Which rows of a table somebody sees, as a condition in SQL over the name or alias its rows are read by. */
@@ -22,11 +23,11 @@ export interface Onlooker {
 }
 
 /** The rows that belong to somebody, or to nobody. */
-export function ownedRows({ columns, creator }: OwnedBy, who: Onlooker): SeenRows {
+export function ownedRows(dialect: Dialect, { columns, creator }: OwnedBy, who: Onlooker): SeenRows {
   const bindings: Stored[] = [];
   const parts: ((alias: string) => string)[] = [];
   // of nobody's: everybody sees it
-  parts.push((a) => `(${columns.map((c) => isSeveral(c.type) ? `coalesce(json_array_length(${SQL_NAMES.column(a, c.key)}), 0) = 0` : `${SQL_NAMES.column(a, c.key)} IS NULL`).join(' AND ')})`); // prettier-ignore
+  parts.push((a) => `(${columns.map((c) => isSeveral(c.type) ? `coalesce(${dialect.length(SQL_NAMES.column(a, c.key))}, 0) = 0` : `${SQL_NAMES.column(a, c.key)} IS NULL`).join(' AND ')})`); // prettier-ignore
   const put = (value: Stored, sql: (alias: string) => string): void => {
     parts.push(sql);
     bindings.push(value);
@@ -34,7 +35,7 @@ export function ownedRows({ columns, creator }: OwnedBy, who: Onlooker): SeenRow
   for (const c of columns) {
     const isPeople = targetOf(c) === 'people';
     if (isPeople && who.person !== null)
-      put(who.person, isSeveral(c.type) ? (a) => `EXISTS (SELECT 1 FROM json_each(${SQL_NAMES.column(a, c.key)}) WHERE value = ?)` : (a) => `${SQL_NAMES.column(a, c.key)} = ?`); // prettier-ignore
+      put(who.person, isSeveral(c.type) ? (a) => dialect.holds(SQL_NAMES.column(a, c.key), '?', false) : (a) => `${SQL_NAMES.column(a, c.key)} = ?`); // prettier-ignore
     else if (!isPeople && targetOf(c) === null && who.team)
       put(foldText(who.team), isFolded(c.type) ? (a) => `${SQL_NAMES.foldColumn(a, c.key)} = ?` : (a) => `upper(${SQL_NAMES.column(a, c.key)}) = ?`); // prettier-ignore
   }

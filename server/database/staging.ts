@@ -3,8 +3,10 @@ import type { Column } from '../../core/model/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Database } from './connection';
 import { createStaging } from './model';
-import { type Stored, storedColumns } from './names';
+import { dialectOf } from './dialect';
+import { type Stored, sqlType, storedColumns } from './names';
 import type { RowStamp } from './rows';
+import { execute } from './statement';
 
 let made = 0;
 /** Rows written in one transaction: enough that its end costs little, few enough that others need not wait. */
@@ -55,6 +57,29 @@ export class Staging {
   /** Writes what waits, in one transaction. */
   async flush(): Promise<void> {
     if (!this.waiting.length) return;
+    if (dialectOf(this.db).name === 'postgres') await this.flushToServer();
+    else await this.flushToFile();
+    this.written += this.waiting.length;
+    this.waiting = [];
+  }
+  /** Columns as arrays: one statement of as many parameters as there are columns. */
+  private async flushToServer(): Promise<void> {
+    const columns = this.columns.flatMap((c) =>
+      Object.keys(storedColumns(c, null)).map((key) => ({
+        key,
+        type: key === c.key && sqlType(c) !== 'text' ? 'double precision' : 'text',
+      })),
+    );
+    columns.push({ key: '_created_at', type: 'text' }, { key: '_created_by', type: 'integer' }, { key: '_changed_at', type: 'text' }, { key: '_changed_by', type: 'integer' }); // prettier-ignore
+    const arrays = columns.map((c) => `?::${c.type}[]`).join(', ');
+    const values = columns.map((_, at) => this.waiting.map((row) => row[at] ?? null));
+    await execute(
+      this.db,
+      `INSERT INTO "${this.name}" (${columns.map((c) => `"${c.key}"`).join(', ')}) SELECT * FROM unnest(${arrays})`,
+      values,
+    );
+  }
+  private async flushToFile(): Promise<void> {
     const client = this.db.client as { acquireConnection(): Promise<BetterSqlite3.Database>; releaseConnection(c: unknown): Promise<void> };
     const connection = await client.acquireConnection();
     try {
@@ -66,8 +91,6 @@ export class Staging {
     } finally {
       await client.releaseConnection(connection);
     }
-    this.written += this.waiting.length;
-    this.waiting = [];
   }
 
   async drop(): Promise<void> {

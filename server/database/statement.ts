@@ -1,5 +1,6 @@
 import type { Database } from './connection';
 import type { SqliteClient } from './client';
+import type { PostgresClient } from './postgres';
 
 /** What a statement gave: rows where it gives some, else how many it changed and the number of the row it inserted last. */
 export interface Done {
@@ -13,7 +14,7 @@ export interface Done {
  * ten times as long as they do. Values are bound to `?`; identifiers come from the model (names.ts).
  */
 export const execute = (db: Database, sql: string, bindings: readonly unknown[]): Promise<Done> =>
-  (db.client as SqliteClient).execute(sql, bindings, (db as { isCompleted?: () => boolean }).isCompleted?.() ?? false);
+  (db.client as SqliteClient | PostgresClient).execute(sql, bindings, (db as { isCompleted?: () => boolean }).isCompleted?.() ?? false);
 
 /** The rows that a statement gives, as `execute` runs it. */
 export const selected = async (db: Database, sql: string, bindings: readonly unknown[]): Promise<readonly Record<string, unknown>[]> =>

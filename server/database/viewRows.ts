@@ -4,7 +4,8 @@ import { type Column, targetOf } from '../../core/model/tables.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { ModelTable } from './model';
-import { SQL_NAMES, type Stored, rowFrom } from './names';
+import { dialectOf } from './dialect';
+import { SQL_NAMES, type Stored, inOrder, rowFrom } from './names';
 import type { Reading } from './reading';
 import { type RecordRow, recordFrom } from './rows';
 
@@ -85,8 +86,8 @@ export interface ViewRow extends RecordRow {
 /** What puts a view in order. */
 function orderBy(query: ViewQuery): string {
   const order = [
-    ...(query.group ? [groupOf(query.group, query.linked)] : []),
-    ...query.sort.map((s) => orderOf(s.column, query.linked) + (s.descending ? ' DESC' : '')),
+    ...(query.group ? [groupOf(query.group, query.linked) + inOrder(false)] : []),
+    ...query.sort.map((s) => orderOf(s.column, query.linked) + inOrder(s.descending)),
     `${SQL_NAMES.column(ALIAS, 'id')}${query.newestFirst ? ' DESC' : ''}`,
   ];
   return ` ORDER BY ${order.join(', ')}`;
@@ -113,12 +114,15 @@ export async function viewIds(db: Reading, query: ViewQuery): Promise<number[]> 
   const where = whereOf(query);
   const sql = `SELECT ${SQL_NAMES.column(ALIAS, 'id')} AS id${fromOf(query)}${where.sql}${orderBy(query)}`;
   // one text, since so many objects would take long on their way from a thread
-  const [found] = await all<{ ids: string }>(db, piece(`SELECT json_group_array(id) AS ids FROM (${sql})`, where.bindings));
+  const [found] = await all<{ ids: string }>(
+    db,
+    piece(`SELECT ${dialectOf(db).gathered('id')} AS ids FROM (${sql}) AS found`, where.bindings),
+  );
   return JSON.parse(found?.ids ?? '[]') as number[];
 }
 /** Records of a view by their numbers, in that order; those that are no longer in it are left out. */
 export async function viewRowsOf(db: Reading, query: ViewQuery, ids: readonly number[]): Promise<ViewRow[]> {
-  const named = piece(`${SQL_NAMES.column(ALIAS, 'id')} IN (SELECT value FROM json_each(?))`, [JSON.stringify(ids)]);
+  const named = piece(`${SQL_NAMES.column(ALIAS, 'id')} IN (${dialectOf(db).ids('?')})`, [JSON.stringify(ids)]);
   const rows = await viewPage(db, { ...query, group: null, sort: [], where: [...query.where, named] }, 0, ids.length);
   const byId = new Map(rows.map((r) => [r.row.id, r]));
   return ids.flatMap((id) => byId.get(id) ?? []);
@@ -172,7 +176,7 @@ export async function viewGroups(db: Reading, query: ViewQuery, sums: readonly S
   const value = group.by === 'value' ? `min(${SQL_NAMES.column(ALIAS, group.column.key)})` : by;
   const rows = await all<Record<string, unknown>>(
     db,
-    piece(`SELECT ${value} AS value, count(*) AS n${sumsOf(sums)}${fromOf(query)}${where.sql} GROUP BY ${by} ORDER BY ${by} LIMIT ?`, [...where.bindings, most + 1]), // prettier-ignore
+    piece(`SELECT ${value} AS value, count(*) AS n${sumsOf(sums)}${fromOf(query)}${where.sql} GROUP BY ${by} ORDER BY ${by}${inOrder(false)} LIMIT ?`, [...where.bindings, most + 1]), // prettier-ignore
   );
   if (rows.length > most) return null;
   const read = (raw: Record<string, unknown>): Datum =>

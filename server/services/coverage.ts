@@ -3,9 +3,9 @@ import type { contract } from '../../core/contract/index.ts';
 import { type CascadeLevel, cascadesOf, nearDuplicates, standingParts } from '../../core/choices/coverage.ts';
 import { isFolded } from '../../core/choices/order.ts';
 import type { Plan } from '../../core/engine/plan.ts';
-import { type SqlFragment, conditionToSql } from '../../core/formula/sql.ts';
+import { type SqlFragment, type SqlNames, conditionToSql } from '../../core/formula/sql.ts';
 import { type CascadeRow, type Only, cascadeRows, levelSummary, spellings } from '../database/coverage';
-import { SQL_NAMES } from '../database/names';
+import { namesFor } from '../database/names';
 import { notFound } from './errors';
 import { draftOf } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
@@ -24,11 +24,11 @@ async function draftPlan(ws: Workspace, form: string): Promise<Plan> {
 }
 
 /** What a level's list asks of every candidate, as SQL over an alias; null when it asks nothing that SQL can say. */
-function standing(plan: Plan, level: CascadeLevel, alias = 'c'): SqlFragment | null {
+function standing(names: SqlNames, plan: Plan, level: CascadeLevel, alias = 'c'): SqlFragment | null {
   const narrowing = plan.fields[level.slot]?.choices?.narrowing;
   if (!narrowing) return null;
   const parts = standingParts(plan, level.slot).map((i) =>
-    conditionToSql(narrowing.parts[i]!.syntax, narrowing.formula, narrowing.paramNumbers, SQL_NAMES, alias),
+    conditionToSql(narrowing.parts[i]!.syntax, narrowing.formula, narrowing.paramNumbers, names, alias),
   );
   const said = parts.filter((p) => p !== null);
   return said.length ? { sql: said.map((p) => `(${p.sql})`).join(' AND '), bindings: said.flatMap((p) => p.bindings) } : null;
@@ -54,8 +54,8 @@ export async function countCoverage(ws: Workspace, form: string, job: JobHandle)
         table: level.table,
         link: level.link,
         above: above?.table ?? null,
-        condition: standing(plan, level),
-        aboveCondition: above ? standing(plan, above, 'p') : null,
+        condition: standing(namesFor(ws.db), plan, level),
+        aboveCondition: above ? standing(namesFor(ws.db), plan, above, 'p') : null,
       });
       levels.push({ ...level, tableLabel: plan.tables.get(level.table)?.label ?? level.table, summary });
     }
@@ -99,14 +99,14 @@ export interface CascadeQuery {
 }
 
 /** What the database is asked for a level's rows and for their children's numbers. */
-function askedOf(plan: Plan, chain: readonly CascadeLevel[], at: number) {
+function askedOf(names: SqlNames, plan: Plan, chain: readonly CascadeLevel[], at: number) {
   const level = chain[at] as CascadeLevel;
   const below = chain[at + 1];
   const field = plan.fields[level.slot];
   const shown = field?.choices?.source.kind === 'rows' ? field.choices.source.show : null;
   return {
-    own: { table: level.table, shown, link: level.link, condition: standing(plan, level) },
-    below: below?.link ? { table: below.table, link: below.link, condition: standing(plan, below) } : null,
+    own: { table: level.table, shown, link: level.link, condition: standing(names, plan, level) },
+    below: below?.link ? { table: below.table, link: below.link, condition: standing(names, plan, below) } : null,
   };
 }
 
@@ -115,7 +115,7 @@ export async function cascadeLevelRows(ws: Workspace, form: string, query: Casca
   const plan = await draftPlan(ws, form);
   const chain = cascadesOf(plan)[query.cascade];
   if (!chain?.[query.level]) throw notFound('This cascade');
-  const { own, below } = askedOf(plan, chain, query.level);
+  const { own, below } = askedOf(namesFor(ws.db), plan, chain, query.level);
   return cascadeRows(ws.aside, own, below, query);
 }
 
@@ -130,7 +130,7 @@ export async function cascadeWhole(ws: Workspace, form: string, cascade: number)
   const levels: CascadeRow[][] = [];
   let left = MOST_DRAWN;
   for (const at of chain.keys()) {
-    const { own, below } = askedOf(plan, chain, at);
+    const { own, below } = askedOf(namesFor(ws.db), plan, chain, at);
     const { rows, total } = await cascadeRows(ws.aside, own, below, { parent: null, only: 'all', limit: left, offset: 0 });
     if (total > left) break;
     levels.push(rows);

@@ -5,6 +5,7 @@ import type { Account } from '../database/accounts';
 import type { ModelTable } from '../database/model';
 import { type SeenRows, linesSeen, ownedRows, seenByAll } from '../database/seen';
 import { publishedPlans } from './forms';
+import { dialectOf } from '../database/dialect';
 import type { Workspace } from './workspace';
 
 /* Records that belong to people or teams: which rows of a table somebody sees. Every reading for somebody goes through here. */
@@ -44,7 +45,11 @@ export async function rowsSeen(ws: Workspace, who: Asker, key: string, forms: re
     const names = owners.fields.map((f) => form.fields[f]?.column);
     const columns = saved.columns.filter((c) => names.includes(c.key));
     if (!columns.length) continue;
-    const seen = ownedRows({ columns, creator: owners.creator }, { account: who.id ?? null, person: who.person, team: who.team ?? null });
+    const seen = ownedRows(
+      dialectOf(ws.db),
+      { columns, creator: owners.creator },
+      { account: who.id ?? null, person: who.person, team: who.team ?? null },
+    );
     if (form.table === key) parts.push(seen);
     for (const lines of Object.values(form.lines)) if (lines.table === key) parts.push(linesSeen(form.table, lines.link, seen));
   }

@@ -14,7 +14,8 @@ import { foldText } from '../../core/values/text.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Account } from '../database/accounts';
 import type { ModelTable } from '../database/model';
-import { SQL_NAMES, toStored } from '../database/names';
+import { dialectOf } from '../database/dialect';
+import { namesFor, toStored } from '../database/names';
 import { rowsAfter } from '../database/rows';
 import { ALIAS, type LinkedBy, type Piece, type SumAsked, type ViewQuery, piece } from '../database/viewRows';
 import { columnsToLookAt, visibleColumns } from './access';
@@ -142,13 +143,13 @@ class Asking {
     const parts: Piece[] = [];
     const rest = new Set<number>();
     narrowing.parts.forEach((part, n) => {
-      const sql = conditionToSql(part.syntax, narrowing.formula, narrowing.paramNumbers, SQL_NAMES, ALIAS);
+      const sql = conditionToSql(part.syntax, narrowing.formula, narrowing.paramNumbers, namesFor(this.ws.db), ALIAS);
       if (sql) parts.push(bound(sql, data));
       else rest.add(n);
     });
     if (rest.size)
-      parts.push(piece(`${ALIAS}.id IN (SELECT value FROM json_each(?))`, [JSON.stringify(await this.lookedAt(narrowing, rest, data))]));
-    return parts.length ? piece(`coalesce(${parts.map((p) => p.sql).join(' AND ')}, 0)`, parts.flatMap((p) => p.bindings)) : piece('1 = 1'); // prettier-ignore
+      parts.push(piece(`${ALIAS}.id IN (${dialectOf(this.ws.db).ids('?')})`, [JSON.stringify(await this.lookedAt(narrowing, rest, data))]));
+    return parts.length ? piece(`coalesce(${parts.map((p) => p.sql).join(' AND ')}, FALSE)`, parts.flatMap((p) => p.bindings)) : piece('1 = 1'); // prettier-ignore
   }
 
   private async asked(): Promise<Env> {

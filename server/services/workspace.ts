@@ -100,7 +100,7 @@ export class Workspace {
     this.numbers = new SeriesNumbers((series) => nextNumber(db, series));
     this.changes.onForeign((tables) => this.foreign(tables));
     this.work = work ?? new Here(this);
-    this.aside = { raw: (sql, bindings = []) => this.work.run('sql', { sql, bindings }, UNWATCHED) };
+    this.aside = { client: db.client as unknown, raw: (sql, bindings = []) => this.work.run('sql', { sql, bindings }, UNWATCHED) };
   }
 
   private readonly closing: (() => Promise<void>)[] = [];

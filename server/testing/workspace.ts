@@ -7,6 +7,7 @@ import { loadDemo } from '../demo/load';
 import { openDatabase } from '../database/connection';
 import { type Account, accountByEmail, addAccount } from '../database/accounts';
 import { insertRow } from '../database/rows';
+import { ON_SERVER, ownDatabase } from './databases';
 import { type Clock, Workspace } from '../services/workspace';
 
 declare module 'vitest' {
@@ -26,6 +27,13 @@ export interface TestWorkspace {
   readonly ida: Account;
 }
 
+/** Loads the demo where nothing is yet. */
+async function loadInto(where: string): Promise<void> {
+  const loading = new Workspace(await openDatabase(where), FIXED);
+  await loadDemo(loading, DEMO, async (password) => `hash of ${password}`, SMALL_DEMO);
+  await loading.close();
+}
+
 let copies = 0;
 /** The demo as a file, loaded once in a run of all tests. */
 async function loadedDemo(): Promise<string> {
@@ -33,20 +41,23 @@ async function loadedDemo(): Promise<string> {
   if (existsSync(file)) return file;
   // whoever is quicker: both are the same
   const own = join(inject('demoFolder'), `loading-${process.pid}-${++copies}.sqlite`);
-  const loading = new Workspace(await openDatabase(own), FIXED);
-  await loadDemo(loading, DEMO, async (password) => `hash of ${password}`, SMALL_DEMO);
-  await loading.close();
+  await loadInto(own);
   renameSync(own, file);
+  return file;
+}
+/** A copy of the demo of one's own. */
+async function copyOfDemo(): Promise<string> {
+  if (ON_SERVER) return ownDatabase(inject('demoFolder'), 'demo', loadInto);
+  const file = join(inject('demoFolder'), `copy-${process.pid}-${++copies}.sqlite`);
+  copyFileSync(await loadedDemo(), file);
   return file;
 }
 
 /** A workspace of one's own with the demo in it, on a day that stands still. */
 export async function demoWorkspace(): Promise<TestWorkspace> {
-  const file = join(inject('demoFolder'), `copy-${process.pid}-${++copies}.sqlite`);
-  copyFileSync(await loadedDemo(), file);
-  const ws = new Workspace(await openDatabase(file), FIXED);
+  const ws = new Workspace(await openDatabase(await copyOfDemo()), FIXED);
   // nobody needs it after the test
-  await ws.db.raw('PRAGMA synchronous = OFF');
+  if (!ON_SERVER) await ws.db.raw('PRAGMA synchronous = OFF');
   const account = async (email: string): Promise<Account> => (await accountByEmail(ws.db, email)) as Account;
   return { ws, maud: await account('maud@marrowfen.example'), ida: await account('ida@marrowfen.example') };
 }
@@ -63,9 +74,13 @@ export async function refusal(
   throw new Error('nothing was refused');
 }
 
+/** Where a database with nothing in it is opened: in memory, or on the server the tests run on. */
+export const emptyDatabase = async (): Promise<string> =>
+  ON_SERVER ? ownDatabase(inject('demoFolder'), 'empty', async () => undefined) : ':memory:';
+
 /** A workspace in memory with two people who have accounts and nothing else: for tests that make their own tables. */
 export async function bareWorkspace(): Promise<TestWorkspace> {
-  const ws = new Workspace(await openDatabase(':memory:'), FIXED);
+  const ws = new Workspace(await openDatabase(await emptyDatabase()), FIXED);
   const people = await ws.modelTable('people');
   const account = async (name: string, role: 'designer' | 'clerk'): Promise<Account> => {
     const email = `${name.toLowerCase()}@marrowfen.example`;
