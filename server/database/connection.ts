@@ -148,6 +148,12 @@ export async function closeDatabase(db: Database): Promise<void> {
   await db.destroy();
 }
 
+/** Whether the database would not take a row because its number stands there already, or it names a row that is not there. */
+export function isRefused(e: unknown): 'twice' | 'nowhere' | null {
+  const code = String((e as { code?: unknown } | null)?.code ?? '');
+  if (code === '23503' || code === 'SQLITE_CONSTRAINT_FOREIGNKEY') return 'nowhere';
+  return code === '23505' || code.startsWith('SQLITE_CONSTRAINT') ? 'twice' : null;
+}
 /** Whether something could not be deleted because other rows name it. */
 export function isStillReferenced(e: unknown): boolean {
   const code = String((e as { code?: unknown } | null)?.code ?? '');

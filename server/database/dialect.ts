@@ -8,6 +8,8 @@ export interface Dialect {
   readonly indexed: string;
   /** a column of numbers */
   readonly number: string;
+  /** a column of whole numbers */
+  readonly integer: string;
   /** a column of texts, in the order of their code points */
   readonly text: string;
   /** the numbers of rows in a list, as a query of one column `value` */
@@ -30,6 +32,7 @@ const sqlite: Dialect = {
   name: 'sqlite',
   indexed: '',
   number: 'numeric',
+  integer: 'integer',
   text: 'text',
   ids: (list) => `SELECT value FROM json_each(${list})`,
   idsOfEach: (list, alias) => `json_each(${list}) AS ${alias}`,
@@ -44,10 +47,11 @@ const postgres: Dialect = {
   name: 'postgres',
   indexed: ' ASC NULLS FIRST',
   number: 'double precision',
+  integer: 'bigint',
   text: 'text COLLATE "C"',
-  ids: (list) => `SELECT value::integer AS value FROM json_array_elements_text((${list})::json)`,
-  idsOfEach: (list, alias) => `LATERAL (SELECT value::integer AS value FROM json_array_elements_text((${list})::json)) AS ${alias}`,
-  holds: (list, item, isText) => `(${list})::jsonb @> to_jsonb((${item})::${isText ? 'text' : 'integer'})`,
+  ids: (list) => `SELECT value::bigint AS value FROM json_array_elements_text((${list})::json)`,
+  idsOfEach: (list, alias) => `LATERAL (SELECT value::bigint AS value FROM json_array_elements_text((${list})::json)) AS ${alias}`,
+  holds: (list, item, isText) => `(${list})::jsonb @> to_jsonb((${item})::${isText ? 'text' : 'bigint'})`,
   length: (list) => `json_array_length((${list})::json)`,
   gathered: (column) => `coalesce(json_agg(${column}), '[]'::json)::text`,
   lists: (list, alias) => ({

@@ -33,6 +33,7 @@ declare module 'knex/lib/dialects/postgres/schema/pg-columncompiler.js' {
     constructor(...args: unknown[]);
     text: unknown;
     bool: unknown;
+    integer: unknown;
     specifictype(type: string): string;
   }
 }

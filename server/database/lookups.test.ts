@@ -15,6 +15,9 @@ import { DistinctLookup, Lookup } from './lookups';
 import { type ModelTable, createTable, ensureIndex } from './model';
 import { allRows, insertRow, updateRow } from './rows';
 import { ensureSearchIndex } from './searchIndex';
+import { ON_SERVER } from '../testing/databases';
+import { planOf } from '../testing/plans';
+import { emptyDatabase } from '../testing/workspace';
 
 const column = (key: string, type: string, target: string | null = null): Column => columnSchema.parse({ key, label: key, type, target });
 const PARENT: ModelTable = { key: 'places', label: 'Places', shown: 'name', columns: [column('name', 'text'), column('size', 'number')] };
@@ -117,7 +120,7 @@ const condition: fc.Arbitrary<string> = fc.letrec<{ c: string }>((tie) => ({
 })).c;
 
 test('narrowing, sorting and searching give the same rows in the same order in memory and by SQL', async () => {
-  const db = await openDatabase(':memory:');
+  const db = await openDatabase(await emptyDatabase());
   await createTable(db, PARENT);
   await createTable(db, CHILD);
   const pick = <X>(list: readonly X[], i: number): X => list[i % list.length] as X;
@@ -225,7 +228,7 @@ test('narrowing, sorting and searching give the same rows in the same order in m
 });
 
 test('the first page of a narrowed, sorted lookup is read through an index, without a sort', async () => {
-  const db = await openDatabase(':memory:');
+  const db = await openDatabase(await emptyDatabase());
   await createTable(db, PARENT);
   await createTable(db, CHILD);
   const byKey = (key: string): Column => CHILD.columns.find((c) => c.key === key) as Column;
@@ -244,15 +247,14 @@ test('the first page of a narrowed, sorted lookup is read through an index, with
   } as unknown as Env;
   const lookup = new Lookup(db, CHILD, { narrowing: narrowingOf(compiled), sort: [byKey('name')], search: ['name'] }, env);
   const { sql, bindings } = lookup.explain({ params: [1], open: [] }, '');
-  const plan = (await db.raw(`EXPLAIN QUERY PLAN ${sql}`, bindings)) as { detail: string }[];
-  const detail = plan.map((p) => p.detail).join('; ');
-  expect(detail).toContain('USING INDEX nx_things_place_name__fold');
-  expect(detail).not.toContain('TEMP B-TREE');
+  const plan = await planOf(db, sql, bindings);
+  expect(plan).toMatch(/using (index )?nx_things_place_name__fold/i);
+  expect(plan).not.toMatch(/TEMP B-TREE|Sort/);
   await db.destroy();
 });
 
 test('the search index follows what is added, changed and deleted, and serves a search for any part', async () => {
-  const db = await openDatabase(':memory:');
+  const db = await openDatabase(await emptyDatabase());
   await createTable(db, PARENT);
   await ensureSearchIndex(db, PARENT);
   const ids: number[] = [];
@@ -278,8 +280,9 @@ test('the search index follows what is added, changed and deleted, and serves a 
   expect(await found('tarn')).toEqual([]);
   expect(await found('a')).toEqual(['Adder Carr', 'Quaking Moss']);
   const { sql, bindings } = lookup.explain({ params: [], open: [] }, 'king');
-  const plan = (await db.raw(`EXPLAIN QUERY PLAN ${sql}`, bindings)) as { detail: string }[];
-  expect(plan.map((p) => p.detail).join('; ')).toMatch(/SEARCH t USING INTEGER PRIMARY KEY/);
+  // SQLite finds the rows by their numbers, which the index gives; a server has an index of another kind, which is in the statement
+  if (ON_SERVER) expect(sql).toContain('LIKE ?');
+  else expect(await planOf(db, sql, bindings)).toMatch(/SEARCH t USING INTEGER PRIMARY KEY/);
   await ensureIndex(db, 'places', [PARENT.columns[0]!]);
   expect(await found('que')).toEqual([]);
   expect(await found('QUA')).toEqual(['Quaking Moss']);

@@ -105,7 +105,7 @@ async function addColumnSql(db: Database, table: string, column: Column): Promis
 /** The type of a column as this kind of database calls it. */
 function columnType(db: Database, column: Column): string {
   const type = sqlType(column);
-  return type === 'numeric' ? dialectOf(db).number : type === 'text' ? dialectOf(db).text : type;
+  return type === 'numeric' ? dialectOf(db).number : type === 'text' ? dialectOf(db).text : dialectOf(db).integer;
 }
 
 async function writeColumns(db: Database, table: string, columns: readonly Column[], from: number): Promise<void> {

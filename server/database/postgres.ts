@@ -81,6 +81,8 @@ class Columns extends ColumnCompiler {
     super(...args);
     this.text = () => 'text collate "C"';
     this.bool = () => 'integer';
+    // as large as in SQLite: moments in milliseconds are kept in them
+    this.integer = () => 'bigint';
   }
   override specifictype(type: string): string {
     return type === 'numeric' ? 'double precision' : type;

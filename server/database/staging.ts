@@ -70,7 +70,7 @@ export class Staging {
         type: key === c.key && sqlType(c) !== 'text' ? 'double precision' : 'text',
       })),
     );
-    columns.push({ key: '_created_at', type: 'text' }, { key: '_created_by', type: 'integer' }, { key: '_changed_at', type: 'text' }, { key: '_changed_by', type: 'integer' }); // prettier-ignore
+    columns.push({ key: '_created_at', type: 'text' }, { key: '_created_by', type: 'bigint' }, { key: '_changed_at', type: 'text' }, { key: '_changed_by', type: 'bigint' }); // prettier-ignore
     const arrays = columns.map((c) => `?::${c.type}[]`).join(', ');
     const values = columns.map((_, at) => this.waiting.map((row) => row[at] ?? null));
     await execute(

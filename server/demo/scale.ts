@@ -14,6 +14,10 @@ import type { Workspace } from '../services/workspace';
 const column = (key: string, label: string, type: string, target: string | null = null) => columnSchema.parse({ key, label, type, target });
 const rows = (table: string, more: object): object => ({ kind: 'rows', table, show: 'name', sort: ['name'], search: ['name'], ...more });
 
+/** A name with a number of at least so many digits, in SQL. */
+const numbered = (name: string, digits: number, number: string): string =>
+  `'${name} ' || substr('${'0'.repeat(digits)}', 1, ${digits} - length('' || ${number})) || ${number}`;
+
 /** Adds the four tables with `sheets` rows in the last, and a form over them. What is there already is left; a load cut short is gone on with. */
 export async function loadScale(ws: Workspace, sheets: number): Promise<void> {
   if (!(await ws.modelTables()).some((t) => t.key === 'herbarium_sheets')) await loadTables(ws, sheets);
@@ -27,15 +31,15 @@ async function loadTables(ws: Workspace, sheets: number): Promise<void> {
   const folders = Math.max(2500, Math.round(sheets / 100));
   const drawers = Math.max(40, Math.round(folders / 50));
   const levels = [
-    { key: 'cabinets', label: 'Cabinets', above: null, count: 20, name: "'Cabinet ' || char(64 + i)" },
-    { key: 'drawers', label: 'Drawers', above: 'cabinet', count: drawers, name: "printf('Drawer %03d', i)" },
-    { key: 'folders', label: 'Folders', above: 'drawer', count: folders, name: "printf('Folder %05d', i)" },
+    { key: 'cabinets', label: 'Cabinets', above: null, count: 20, name: "'Cabinet ' || substr('ABCDEFGHIJKLMNOPQRST', i, 1)" },
+    { key: 'drawers', label: 'Drawers', above: 'cabinet', count: drawers, name: numbered('Drawer', 3, 'i') },
+    { key: 'folders', label: 'Folders', above: 'drawer', count: folders, name: numbered('Folder', 5, 'i') },
     {
       key: 'herbarium_sheets',
       label: 'Herbarium sheets',
       above: 'folder',
       count: sheets,
-      name: "printf('Sheet %07d', (i * 7919) % :count + 1)",
+      name: numbered('Sheet', 7, '((i * 7919) % :count + 1)'),
     },
   ] as const;
   await ws.db.transaction(async (db) => {
@@ -49,7 +53,8 @@ async function loadTables(ws: Workspace, sheets: number): Promise<void> {
         ? columns.map((c) => (c.key === above ? { ...c, label: above[0]!.toUpperCase() + above.slice(1) } : c))
         : columns;
       await createTable(db, { key, label, shown: 'name', columns: linked });
-      const more: Record<string, string> = key === 'herbarium_sheets' ? { mounted: 'i % 5 > 0', year: '1890 + i % 130' } : {};
+      const more: Record<string, string> =
+        key === 'herbarium_sheets' ? { mounted: 'CASE WHEN i % 5 > 0 THEN 1 ELSE 0 END', year: '1890 + i % 130' } : {};
       const shown = name.replaceAll(':count', String(count));
       await generateRows(db, key, count, { name: shown, name__fold: `upper(${shown})`, ...(above ? { [above]: `(i - 1) % ${parentCount} + 1` } : {}), ...more }); // prettier-ignore
       parentCount = count;

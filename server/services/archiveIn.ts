@@ -11,6 +11,7 @@ import { PEOPLE, holdsFiles } from '../../core/values/kinds/index.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Account } from '../database/accounts';
+import { isRefused } from '../database/connection';
 import { feedRows, insertFeed, deleteFeed } from '../database/feeds';
 import { dropForms, formKeys } from '../database/forms';
 import { deleteList, insertList, listRows } from '../database/lists';
@@ -274,9 +275,9 @@ class BringingIn {
   } // prettier-ignore
   /** What the database would not take: a number twice, or a link to a row that the archive does not have. */
   private refuseRow({ key }: Pick<Table, 'key'>, e: unknown): never {
-    const code = String((e as { code?: unknown }).code ?? '');
-    if (!code.startsWith('SQLITE_CONSTRAINT')) throw e;
-    throw bad(`“${key}.csv” cannot be brought in: ${code.includes('FOREIGN') ? 'a link leads to a row that the archive does not have' : 'the number of a row stands there twice'}.`);
+    const refused = isRefused(e);
+    if (!refused) throw e;
+    throw bad(`“${key}.csv” cannot be brought in: ${refused === 'nowhere' ? 'a link leads to a row that the archive does not have' : 'the number of a row stands there twice'}.`);
   } // prettier-ignore
 
   // ---- lists, feeds, forms, settings ----

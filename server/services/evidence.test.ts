@@ -19,6 +19,7 @@ import { publish } from './publishing';
 import { UNWATCHED } from './jobs';
 import { proposalsFor, refuseProposal } from './proposals';
 import { changeRecords } from './recordsAtOnce';
+import { addDays } from '../../core/values/dates.ts';
 
 /* What the records of a form say about it: counted over the history that saves really leave. */
 
@@ -191,10 +192,11 @@ describe('what a proposal claims is what impact finds', () => {
     (await findImpact(t.ws, t.maud, 'lot_intake')).counts.find((c) => c.field === field && c.kind === kind)?.records ?? 0;
 
   test('a check warns of the records that were said to be otherwise, a calculation would change the others', async () => {
-    await t.ws
-      .db('data_lots')
-      .whereNull('quarantine_from')
-      .update({ quarantine_from: t.ws.db.raw("date(collected_on, '+3 days')") });
+    for (const { id, collected_on } of (await t.ws.db('data_lots').whereNull('quarantine_from')) as { id: number; collected_on: string }[])
+      await t.ws
+        .db('data_lots')
+        .where({ id })
+        .update({ quarantine_from: addDays(collected_on, 3) });
     await t.ws.db('data_lots').where({ id: 2 }).update({ collected_on: '2030-01-01' });
     const { proposals } = await proposalsFor(t.ws, 'lot_intake');
     const check = proposals.find((p) => p.kind === 'check' && p.field === 'collected_on')!;

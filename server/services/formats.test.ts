@@ -13,6 +13,7 @@ import { guessImport } from './importGuess';
 import { type ImportPlan, runImport } from './imports';
 import { Cancelled, UNWATCHED } from './jobs';
 import { exportPackage, importPackage, lookAtPackage } from './packages';
+import { tablesNamed } from '../database/schema';
 
 /* Round trips through each format, rows that exist, and what is refused or cut short. */
 let t: TestWorkspace;
@@ -42,7 +43,7 @@ async function bringIn(file: ImportFile, like: string): Promise<string> {
 }
 const values = (list: readonly Row[]): object[] => list.map(({ id: _, ...rest }) => rest);
 const tables = async (): Promise<string[]> => (await t.ws.modelTables()).map((x) => x.key).sort();
-const stagings = async (): Promise<unknown[]> => t.ws.db.raw(`SELECT name FROM sqlite_master WHERE name LIKE 'importing%'`);
+const stagings = (): Promise<unknown[]> => tablesNamed(t.ws.db, 'importing');
 
 describe('a table goes out and comes in again as it was', () => {
   test('as JSON and as XLSX: numbers, dates, yes/no, links, texts that look like formulas', async () => {

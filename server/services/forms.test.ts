@@ -9,6 +9,8 @@ import { publish } from './publishing';
 import { createList, removeList, saveList } from './lists';
 import { addColumn, relabelColumn } from './structure';
 import { addRow, changeRow, removeRow, removeTable, renameTable, tableSummaries } from './tables';
+import { indexesOf } from '../database/schema';
+import { ON_SERVER } from '../testing/databases';
 
 let t: TestWorkspace;
 beforeAll(async () => {
@@ -67,12 +69,12 @@ describe('publishing', () => {
   test('a link column is added to a table that others link to, without touching them', async () => {
     await addColumn(t.ws, 'regions', { key: 'warden', label: 'Warden', type: 'person', target: null, decimals: null, length: null });
     expect(await columnsOf('regions')).toContain('warden');
-    const broken = (await t.ws.db.raw('PRAGMA foreign_key_check')) as unknown[];
-    expect(broken).toEqual([]);
+    // SQLite would let links be broken while tables change; a server holds each link at any time
+    if (!ON_SERVER) expect(await t.ws.db.raw('PRAGMA foreign_key_check')).toEqual([]);
   });
 
   test('narrowed and sorted lists get an index that serves them', async () => {
-    const indexes = (await t.ws.db.raw(`SELECT name FROM sqlite_master WHERE type = 'index' AND name LIKE 'nx_%'`)) as { name: string }[];
+    const indexes = (await Promise.all(['data_genera', 'data_species'].map((table) => indexesOf(t.ws.db, table)))).flat();
     expect(indexes.map((i) => i.name)).toEqual(
       expect.arrayContaining([
         'nx_genera_family_name__fold',
