@@ -3,6 +3,7 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, readFileSync, rmSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { buildIfNeeded, installIfNeeded } from './build.mjs';
+import { startPostgres } from './postgres.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const call = (command, args, env = {}) =>
@@ -34,23 +35,40 @@ step('types of the application’s tests', call('npx', ['vue-tsc', '--noEmit', '
 
 rmSync(`${root}test-results`, { recursive: true, force: true });
 call('npx', ['vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/unit.json']);
-const unit = read('unit.json');
-passed += unit?.numPassedTests ?? 0;
-// a run that could not even start counts as one failure
-failed += unit ? unit.numFailedTests + (unit.success || unit.numFailedTests > 0 ? 0 : 1) : 1;
+count('unit.json');
+
+// the same tests of the server on the other kind of database
+const postgres = await startPostgres();
+if (postgres.url) {
+  call('npx', ['vitest', 'run', 'server', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/postgres.json'], { BRISK_TEST_SERVER: postgres.url }); // prettier-ignore
+  count('postgres.json');
+} else console.log(`\nThe tests on PostgreSQL were left out: ${postgres.missing}.`);
 
 buildIfNeeded(root);
 if (existsSync(chromium)) {
-  call('npx', ['playwright', 'test']);
-  const e2e = read('e2e.json');
-  passed += (e2e?.stats.expected ?? 0) + (e2e?.stats.flaky ?? 0);
-  failed += e2e ? e2e.stats.unexpected : 1;
-  if (e2e?.stats.flaky) console.log(`\nNot at the first try, to be looked into: ${e2e.stats.flaky} (marked “flaky” above).`);
+  const browse = (more = [], env = {}) => {
+    // what an earlier run left is not counted again
+    rmSync(`${root}test-results/e2e.json`, { force: true });
+    call('npx', ['playwright', 'test', ...more], env);
+    const e2e = read('e2e.json');
+    passed += (e2e?.stats.expected ?? 0) + (e2e?.stats.flaky ?? 0);
+    failed += e2e ? e2e.stats.unexpected : 1;
+    if (e2e?.stats.flaky) console.log(`\nNot at the first try, to be looked into: ${e2e.stats.flaky} (marked “flaky” above).`);
+  };
+  browse();
+  // what screens do hangs on the database by its answers alone, which the tests of the server hold: entering, and servers beside each other
+  if (postgres.url) browse(['tests/e2e/entry.spec.ts', 'tests/e2e/durable.spec.ts'], { BRISK_TEST_SERVER: postgres.url });
 } else {
   console.error('There is no Chromium, so the end-to-end tests did not run.');
   failed++;
 }
 
+/** Counts what a run of unit tests came to. One that could not even start counts as one failure. */
+function count(file) {
+  const run = read(file);
+  passed += run?.numPassedTests ?? 0;
+  failed += run ? run.numFailedTests + (run.success || run.numFailedTests > 0 ? 0 : 1) : 1;
+}
 function read(file) {
   try {
     return JSON.parse(readFileSync(`${root}test-results/${file}`, 'utf8'));
@@ -58,5 +76,6 @@ function read(file) {
     return null;
   }
 }
+postgres.stop?.();
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exit(failed ? 1 : 0);

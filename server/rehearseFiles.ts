@@ -22,7 +22,11 @@ async function workspace(demo: boolean): Promise<{ ws: Workspace; end: () => voi
   if (!demo) {
     const folder = process.env.BRISK_DATA ?? 'data';
     return {
-      ws: new Workspace(openToRead(join(folder, 'brisk-acorn.sqlite')), new SystemClock(), join(folder, 'files')),
+      ws: new Workspace(
+        openToRead(process.env.DATABASE_URL ?? join(folder, 'brisk-acorn.sqlite')),
+        new SystemClock(),
+        join(folder, 'files'),
+      ),
       end: () => undefined,
     };
   }

@@ -270,7 +270,7 @@ type Generated = typeof generated extends fc.Arbitrary<infer G> ? G : never;
 function seen(entry: Entry): unknown {
   const all: Record<string, unknown> = { order: entry.lines('packings') };
   entry.eachField((field, frame) => {
-    const { value, origin, gone } = frame.states[field.at]!;
+    const { value, origin, gone } = frame.state(field.at);
     all[addressOf(field.key, frame.line)] = [
       isFormulaError(value) ? value.code : value, origin.kind, gone, frame.shown[field.at], frame.offers[field.at]?.status, frame.offers[field.at]?.total,
     ]; // prettier-ignore

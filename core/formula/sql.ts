@@ -67,7 +67,7 @@ class Translator {
 
   condition(node: Syntax, positive: boolean): SqlFragment | null {
     const param = this.params.get(node);
-    if (param !== undefined) return fragment(positive ? '? = 1' : 'coalesce(? = 1, 0)', [{ param, fold: false }]);
+    if (param !== undefined) return fragment(positive ? '? = 1' : 'coalesce(? = 1, FALSE)', [{ param, fold: false }]);
     switch (node.kind) {
       case 'group':
         return this.condition(node.inner, positive);

@@ -6,7 +6,7 @@ import { Changes } from './changes';
 import { type Connection, SqliteClient, watchOthers } from './client';
 import { dialectOf } from './dialect';
 import { MIGRATIONS } from './migrations';
-import { MIGRATING, PostgresClient, type PostgresShared, TYPES, hearOthers, newProcess } from './postgres';
+import { MIGRATING, PostgresClient, STARTING, type PostgresShared, TYPES, hearOthers, newProcess } from './postgres';
 
 export type Database = Knex;
 
@@ -37,28 +37,37 @@ export async function openDatabase(where: string): Promise<Database> {
   return db;
 }
 
+/** Does something while no other process does something so with the same database of a server: what is done once, at a start. */
+export async function aloneOnServer(url: string, work: () => Promise<void>, lock: number = STARTING): Promise<void> {
+  const alone = new pg.Client({ connectionString: url });
+  await alone.connect();
+  try {
+    await alone.query(`SELECT pg_advisory_lock(${lock})`);
+    await work();
+  } finally {
+    await alone.end();
+  }
+}
+
 /** The database of a server. Processes that start beside each other migrate one after the other. */
 async function openServer(url: string): Promise<Database> {
-  const lock = new pg.Client({ connectionString: url });
-  await lock.connect();
   const shared = { changes: new Changes(), process: newProcess() };
   const db = server(url, shared);
   try {
-    await lock.query(`SELECT pg_advisory_lock(${MIGRATING})`);
-    // what SQLite has and PostgreSQL calls otherwise
-    await db.raw(
-      'CREATE OR REPLACE FUNCTION instr(text, text) RETURNS integer LANGUAGE sql IMMUTABLE STRICT PARALLEL SAFE RETURN strpos($1, $2)',
-    );
-    await migrate(db);
+    await aloneOnServer(url, async () => {
+      // what SQLite has and PostgreSQL calls otherwise
+      await db.raw(INSTR);
+      await migrate(db);
+    }, MIGRATING); // prettier-ignore
     closing.set(db, await hearOthers(url, shared.changes, shared.process));
   } catch (e) {
     await db.destroy();
     throw e;
-  } finally {
-    await lock.end();
   }
   return db;
 }
+const INSTR =
+  'CREATE OR REPLACE FUNCTION instr(text, text) RETURNS integer LANGUAGE sql IMMUTABLE STRICT PARALLEL SAFE RETURN strpos($1, $2)';
 /** What else is to be closed with a database. */
 const closing = new WeakMap<Database, () => Promise<void>>();
 

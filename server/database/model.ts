@@ -72,6 +72,26 @@ export async function createStaging(db: Database, name: string, columns: readonl
   });
 }
 
+/** Makes the SQL table of a model table that is known already, without what holds its links. Call inside a transaction. */
+export async function createUnlinked(db: Database, key: string, columns: readonly Column[]): Promise<void> {
+  await db.schema.createTable(dataTable(key), systemColumns);
+  for (const column of columns) {
+    await db.raw(`ALTER TABLE "${dataTable(key)}" ADD COLUMN "${column.key}" ${columnType(db, column)}`);
+    if (isFolded(column.type)) await db.raw(`ALTER TABLE "${dataTable(key)}" ADD COLUMN "${foldColumn(column.key)}" ${dialectOf(db).text}`);
+  }
+}
+/** Holds links to the rows they lead to, and makes the indexes they are found by. Call inside a transaction. */
+export async function linkColumns(db: Database, table: string, columns: readonly Column[]): Promise<void> {
+  for (const column of columns) {
+    const target = linkTarget(column);
+    if (!target) continue;
+    await db.raw(
+      `ALTER TABLE "${dataTable(table)}" ADD FOREIGN KEY ("${column.key}") REFERENCES "${dataTable(target)}" ("id") ON DELETE RESTRICT`,
+    );
+    await db.raw(`CREATE INDEX IF NOT EXISTS "ix_${table}_${column.key}" ON "${dataTable(table)}" ("${column.key}")`);
+  }
+}
+
 /** Makes a staged table a table of the model, with its indexes. Call inside a transaction. */
 export async function adoptStaging(db: Database, name: string, table: ModelTable): Promise<void> {
   await registerTable(db, table);
@@ -134,7 +154,7 @@ export async function ensureIndex(db: Database, table: string, columns: readonly
   const names = columns.map((c) => (isFolded(c.type) ? foldColumn(c.key) : c.key));
   const index = `nx_${table}_${names.join('_')}`.slice(0, 120);
   await db.raw(
-    `CREATE INDEX IF NOT EXISTS "${index}" ON "${dataTable(table)}" (${[...names, 'id'].map((n) => `"${n}"${dialectOf(db).indexed}`).join(', ')})`,
+    `CREATE INDEX IF NOT EXISTS "${index}" ON "${dataTable(table)}" (${[...names.map((n) => `"${n}"${dialectOf(db).indexed}`), '"id"'].join(', ')})`,
   );
 }
 

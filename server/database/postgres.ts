@@ -19,6 +19,8 @@ import { SCHEMA, isOfSchema, tablesWritten } from './written';
 const WRITING = 7_201_530;
 /** The lock that whoever migrates holds. */
 export const MIGRATING = 7_201_531;
+/** The lock that whoever does what is done once at a start holds. */
+export const STARTING = 7_201_532;
 /** The channel on which processes tell each other what they have written. */
 export const CHANNEL = 'brisk_acorn_changes';
 /** PostgreSQL takes no longer notice than 8,000 bytes. */

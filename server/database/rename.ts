@@ -20,7 +20,7 @@ function indexName(was: string, table: string, columns: readonly string[]): stri
 async function makeIndexes(db: Database, table: string, indexes: readonly KnownIndex[]): Promise<void> {
   for (const { name, columns } of indexes)
     await db.raw(
-      `CREATE INDEX IF NOT EXISTS "${indexName(name, table, columns)}" ON "${dataTable(table)}" (${columns.map((c) => `"${c}"${dialectOf(db).indexed}`).join(', ')})`,
+      `CREATE INDEX IF NOT EXISTS "${indexName(name, table, columns)}" ON "${dataTable(table)}" (${columns.map((c) => `"${c}"${c === 'id' ? '' : dialectOf(db).indexed}`).join(', ')})`,
     );
 }
 

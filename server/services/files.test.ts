@@ -8,7 +8,7 @@ import { openDatabase } from '../database/connection';
 import { createTable } from '../database/model';
 import { insertRow } from '../database/rows';
 import { type Account, accountByEmail, addAccount } from '../database/accounts';
-import { refusal } from '../testing/workspace';
+import { emptyDatabase, refusal } from '../testing/workspace';
 import { previewOf, storeFile, sweepFiles } from './files';
 import { Workspace } from './workspace';
 
@@ -28,7 +28,7 @@ const PNG = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR
 test('files that no record holds are removed after a while, with their content where no other file has it; others stay', async () => {
   const clock = { at: '2026-03-01T09:00:00' };
   const folder = mkdtempSync(join(tmpdir(), 'brisk-acorn-files-'));
-  const ws = new Workspace(await openDatabase(':memory:'), { now: () => clock.at }, folder);
+  const ws = new Workspace(await openDatabase(await emptyDatabase()), { now: () => clock.at }, folder);
   const column = (key: string, type: string) => columnSchema.parse({ key, label: key, type });
   await createTable(ws.db, { key: 'things', label: 'Things', shown: null, columns: [column('one', 'file'), column('some', 'files')] });
   ws.modelChanged();
@@ -57,7 +57,7 @@ test('files that no record holds are removed after a while, with their content w
 });
 
 test('pictures and PDFs can be looked at, by their content; anything else only downloaded', async () => {
-  const ws = new Workspace(await openDatabase(':memory:'), undefined, mkdtempSync(join(tmpdir(), 'brisk-acorn-files-')));
+  const ws = new Workspace(await openDatabase(await emptyDatabase()), undefined, mkdtempSync(join(tmpdir(), 'brisk-acorn-files-')));
   const me = await sender(ws);
   const picture = Number((await storeFile(ws, me, 'page.html', PNG)).id);
   expect((await previewOf(ws, picture)).type).toBe('image/png');

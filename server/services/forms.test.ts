@@ -74,7 +74,7 @@ describe('publishing', () => {
   });
 
   test('narrowed and sorted lists get an index that serves them', async () => {
-    const indexes = (await Promise.all(['data_genera', 'data_species'].map((table) => indexesOf(t.ws.db, table)))).flat();
+    const indexes = (await Promise.all(['data_genera', 'data_species', 'data_sites'].map((table) => indexesOf(t.ws.db, table)))).flat();
     expect(indexes.map((i) => i.name)).toEqual(
       expect.arrayContaining([
         'nx_genera_family_name__fold',

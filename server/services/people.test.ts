@@ -2,7 +2,7 @@ import { beforeAll, describe, expect, test } from 'vitest';
 import { rightsSchema } from '../../core/form/rights.ts';
 import { type Account, accountByEmail, accountById, wholeAccount } from '../database/accounts';
 import { openDatabase } from '../database/connection';
-import { FIXED, type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
+import { FIXED, type TestWorkspace, demoWorkspace, emptyDatabase, refusal } from '../testing/workspace';
 import { openForEntry, saveEntry } from './entries';
 import { listRecords } from './views';
 import { lookAt } from './look';
@@ -117,7 +117,7 @@ describe('accounts', () => {
 
 describe('an empty workspace', () => {
   test('has a link for its first administrator, who names it; it works once and only while nobody has an account', async () => {
-    const ws = new Workspace(await openDatabase(':memory:'), FIXED);
+    const ws = new Workspace(await openDatabase(await emptyDatabase()), FIXED);
     const old = (await firstLink(ws))!;
     const link = (await firstLink(ws))!;
     expect(await refusal(linkHolder(ws, tokenOf(old.path)))).toMatchObject({ code: 'noLink' });
@@ -136,7 +136,7 @@ describe('an empty workspace', () => {
 
 describe('settings', () => {
   test('a zone decides which day it is; what is not there is refused', async () => {
-    const ws = new Workspace(await openDatabase(':memory:'), new SystemClock());
+    const ws = new Workspace(await openDatabase(await emptyDatabase()), new SystemClock());
     const settings = await workspaceSettings(ws);
     expect(await refusal(changeSettings(ws, { ...settings, zone: 'Fen/Marrow' }))).toMatchObject({ status: 422 });
     expect(await refusal(changeSettings(ws, { ...settings, holidays: { table: 'people', column: 'name' } }))).toMatchObject({

@@ -46,8 +46,9 @@ async function loadedDemo(): Promise<string> {
   return file;
 }
 /** A copy of the demo of one's own. */
-async function copyOfDemo(): Promise<string> {
-  if (ON_SERVER) return ownDatabase(inject('demoFolder'), 'demo', loadInto);
+const copyOfDemo = (): Promise<string> => (ON_SERVER ? ownDatabase(inject('demoFolder'), 'demo', loadInto) : demoFile());
+/** The same in a file. */
+export async function demoFile(): Promise<string> {
   const file = join(inject('demoFolder'), `copy-${process.pid}-${++copies}.sqlite`);
   copyFileSync(await loadedDemo(), file);
   return file;

@@ -1,7 +1,8 @@
 import { existsSync, renameSync, rmSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { Pool } from '../work/pool';
-import { closeDatabase, openDatabase } from '../database/connection';
+import { aloneOnServer, closeDatabase, isServer, openDatabase } from '../database/connection';
+import { setSetting, setting } from '../database/settings';
 import { dropStagings } from '../database/model';
 import { FULL_DEMO, SMALL_DEMO } from '../demo/enter';
 import { hasAccounts } from '../database/accounts';
@@ -34,11 +35,17 @@ function threads(file: string, files: string): Pool | null {
   return existsSync(entry) ? new Pool(entry, file, files) : null;
 }
 
+/** Where the database is: a server named by DATABASE_URL, else a file in the data folder. */
+export const databaseIn = (folder: string): string => process.env.DATABASE_URL ?? `${folder}/brisk-acorn.sqlite`;
+
 async function open(): Promise<Workspace> {
   const folder = process.env.BRISK_DATA ?? 'data';
-  const file = `${folder}/brisk-acorn.sqlite`;
-  if (process.env.BRISK_DEMO) await prepareDemo(file, folder, process.env.BRISK_DEMO);
-  const ws = new Workspace(await openDatabase(file), new SystemClock(), `${folder}/files`, threads(file, `${folder}/files`));
+  const where = databaseIn(folder);
+  if (process.env.BRISK_DEMO) {
+    if (isServer(where)) await prepareDemoOnServer(where, folder, process.env.BRISK_DEMO);
+    else await prepareDemo(where, folder, process.env.BRISK_DEMO);
+  }
+  const ws = new Workspace(await openDatabase(where), new SystemClock(), `${folder}/files`, threads(where, `${folder}/files`));
   ws.settingsChanged(await workspaceSettings(ws));
   await dropStagings(ws.db);
   await pruneRequests(ws.db, ws.clock.now());
@@ -67,12 +74,35 @@ async function prepareDemo(file: string, folder: string, demo: string): Promise<
     if (used) return;
   }
   const loading = new Workspace(await openDatabase(part), new SystemClock(), `${folder}/files`);
-  // tests need some records of each kind, not all
-  const size = process.env.BRISK_DEMO_RECORDS === 'few' ? SMALL_DEMO : FULL_DEMO;
-  await loadDemo(loading, demo, hashPassword, size);
+  await loadDemo(loading, demo, hashPassword, demoSize());
   await loading.close();
   drop(file);
   renameSync(part, file);
+}
+
+// tests need some records of each kind, not all
+const demoSize = (): typeof FULL_DEMO => (process.env.BRISK_DEMO_RECORDS === 'few' ? SMALL_DEMO : FULL_DEMO);
+
+/** What says, in a database on a server, that the demo is being loaded. */
+const LOADING = 'demo_loading';
+/**
+ * The same in a database on a server, which nobody can make anew from here: a load that was cut short is told, so that nobody takes a part
+ * for the whole. Of processes that start beside each other the first loads, the others wait.
+ */
+async function prepareDemoOnServer(url: string, folder: string, demo: string): Promise<void> {
+  await aloneOnServer(url, async () => {
+    const loading = new Workspace(await openDatabase(url), new SystemClock(), `${folder}/files`);
+    try {
+      if ((await setting(loading.db, LOADING)) === true)
+        throw new Error('Loading the demo into this database was cut short. Empty the database (or name another in DATABASE_URL), then start again.'); // prettier-ignore
+      if (await hasAccounts(loading.db)) return;
+      await setSetting(loading.db, LOADING, true);
+      await loadDemo(loading, demo, hashPassword, demoSize());
+      await setSetting(loading.db, LOADING, false);
+    } finally {
+      await loading.close();
+    }
+  });
 }
 
 const DAILY = 24 * 3_600_000;

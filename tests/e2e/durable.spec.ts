@@ -1,13 +1,13 @@
-import { join } from 'node:path';
-import Database from 'better-sqlite3';
-import { expect, test } from './workspace';
+import { expect, onServer, reading, test } from './workspace';
 import { type OwnServer, dataFolder, ready, signedIn, startServer } from './server';
 
 /* What is acknowledged stays, whatever happens to the server; and servers beside each other on one file know of each other's writes. */
 
 const running: OwnServer[] = [];
-const start = async (data: string): Promise<OwnServer> => {
-  const server = await startServer(data);
+/** Where the servers of a test have their database: in its folder, or on a server. */
+type Where = Record<string, string>;
+const start = async (data: string, where: Where): Promise<OwnServer> => {
+  const server = await startServer(data, where);
   running.push(server);
   await ready(server);
   return server;
@@ -31,22 +31,23 @@ const post = (server: OwnServer, cookie: string, { path, body }: Sent): Promise<
   fetch(`${server.url}${path}`, { method: 'POST', headers: { cookie, 'content-type': 'application/json' }, body: JSON.stringify(body) });
 
 /** What a lot needs, of the demo’s data. */
-function lotEdits(data: string): readonly unknown[] {
-  const db = new Database(join(data, 'brisk-acorn.sqlite'), { readonly: true });
-  const plant = db.prepare('SELECT id FROM data_species WHERE active AND NOT protected LIMIT 1').get() as { id: number };
-  const site = db.prepare('SELECT id, region FROM data_sites WHERE active LIMIT 1').get() as { id: number; region: number };
-  db.close();
-  return [set('species', plant.id), set('region', site.region), set('site', site.id)];
+async function lotEdits(data: string, where: Where): Promise<readonly unknown[]> {
+  const db = await reading(data, where);
+  const [plant] = await db.all<{ id: number }>('SELECT id FROM data_species WHERE active = 1 AND protected = 0 ORDER BY id LIMIT 1');
+  const [site] = await db.all<{ id: number; region: number }>('SELECT id, region FROM data_sites WHERE active = 1 ORDER BY id LIMIT 1');
+  await db.close();
+  return [set('species', plant!.id), set('region', site!.region), set('site', site!.id)];
 }
 
 test('a server killed under load has lost no save that it acknowledged, and left none half', async () => {
   const data = dataFolder();
+  const where = await onServer('empty');
   let n = 0;
   let lot: readonly unknown[] | null = null;
   const saved = new Map<string, { readonly sent: Sent; readonly id: number; readonly text: string }>();
   for (let round = 0; round < 4; round++) {
-    const server = await start(data);
-    lot ??= lotEdits(data);
+    const server = await start(data, where);
+    lot ??= await lotEdits(data, where);
     const needed = lot;
     const cookie = await signedIn(server, 2);
     const save = async (): Promise<void> => {
@@ -67,39 +68,40 @@ test('a server killed under load has lost no save that it acknowledged, and left
     await Promise.all(all);
   }
   expect(saved.size).toBeGreaterThan(100);
-  const server = await start(data);
+  const server = await start(data, where);
   const cookie = await signedIn(server, 2);
   // asked again, each is what it was, and is not saved twice
   for (const { sent, text } of [...saved.values()].slice(-30)) expect(await (await post(server, cookie, sent)).text()).toBe(text);
   await server.stop();
-  const db = new Database(join(data, 'brisk-acorn.sqlite'), { readonly: true });
-  const has = (table: string, id: number): boolean => db.prepare(`SELECT 1 FROM ${table} WHERE id = ?`).get(id) !== undefined;
-  for (const { sent, id } of saved.values()) expect(has(sent.path.includes('lot') ? 'data_lots' : 'data_bench_tasks', id), sent.body.request).toBe(true);
+  const db = await reading(data, where);
+  const ids = async (sql: string): Promise<unknown[]> => (await db.all<{ id: number }>(sql)).map((r) => Number(r.id));
+  const there = { lots: new Set(await ids('SELECT id FROM data_lots')), tasks: new Set(await ids('SELECT id FROM data_bench_tasks')) };
+  for (const { sent, id } of saved.values()) expect(there[sent.path.includes('lot') ? 'lots' : 'tasks'].has(id), sent.body.request).toBe(true);
   // whatever was written was written whole: a record, its history, its origins, and the answer to its request
   for (const [table, of] of [['data_bench_tasks', 'bench_tasks'], ['data_lots', 'lots']] as const) {
-    const ids = (sql: string): unknown[] => (db.prepare(sql).all() as { id: number }[]).map((r) => r.id);
-    const all = ids(`SELECT id FROM ${table} ORDER BY id`);
-    expect(ids(`SELECT DISTINCT row_id AS id FROM history WHERE table_key = '${of}' AND kind = 'created' ORDER BY row_id`)).toEqual(all);
-    expect(ids(`SELECT row_id AS id FROM origins WHERE table_key = '${of}' ORDER BY row_id`)).toEqual(all);
+    const all = await ids(`SELECT id FROM ${table} ORDER BY id`);
+    expect(await ids(`SELECT DISTINCT row_id AS id FROM history WHERE table_key = '${of}' AND kind = 'created' ORDER BY row_id`)).toEqual(all);
+    expect(await ids(`SELECT row_id AS id FROM origins WHERE table_key = '${of}' ORDER BY row_id`)).toEqual(all);
   }
-  const requests = db.prepare(`SELECT count(*) AS n FROM requests WHERE key LIKE 'durable %'`).get() as { n: number };
-  const made = db.prepare(`SELECT count(*) AS n FROM data_bench_tasks WHERE task LIKE 'Turn tray %'`).get() as { n: number };
-  const lots = db.prepare(`SELECT code FROM data_lots WHERE code LIKE 'MF-%' ORDER BY code`).all() as { code: string }[];
-  expect(requests.n).toBeGreaterThanOrEqual(saved.size);
+  const count = async (from: string): Promise<number> => Number((await db.all<{ n: number }>(`SELECT count(*) AS n FROM ${from}`))[0]!.n);
+  const made = await count(`data_bench_tasks WHERE task LIKE 'Turn tray %'`);
+  const lots = await db.all<{ code: string }>(`SELECT code FROM data_lots WHERE code LIKE 'MF-%' ORDER BY code`);
+  expect(await count(`requests WHERE key LIKE 'durable %'`)).toBeGreaterThanOrEqual(saved.size);
   // the numbers of lots have neither gaps nor doubles
   for (const year of new Set(lots.map((l) => l.code.slice(0, 8)))) {
     const codes = lots.map((l) => l.code).filter((c) => c.startsWith(year));
     expect(codes).toEqual(codes.map((_, i) => `${year}${String(i + 1).padStart(4, '0')}`));
   }
-  expect(made.n + lots.length).toBeGreaterThanOrEqual(saved.size);
-  db.close();
+  expect(made + lots.length).toBeGreaterThanOrEqual(saved.size);
+  await db.close();
 }); // prettier-ignore
 
 test('servers on one file see what the other has written: rows, sign-ins, versions, numbers', async () => {
   const data = dataFolder();
-  const one = await start(data);
-  const other = await start(data);
-  const lot = lotEdits(data);
+  const where = await onServer('empty');
+  const one = await start(data, where);
+  const other = await start(data, where);
+  const lot = await lotEdits(data, where);
   // a session begun with one is one with the other
   const maud = await signedIn(one, 1);
   const ida = await signedIn(other, 2);

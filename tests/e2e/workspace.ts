@@ -1,5 +1,8 @@
 import { cpSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
 import { test as base } from '@playwright/test';
+import Database from 'better-sqlite3';
+import pg from 'pg';
 import { type OwnServer, dataFolder, ready, startServer } from './server';
 
 /*
@@ -15,6 +18,37 @@ export const prepared = (): string => {
   return folder;
 };
 export const setPrepared = (folder: string): void => void (process.env[PREPARED] = folder);
+
+/** The PostgreSQL server that tests run on, where one is named (a connection string without a database); else they run on files. */
+const SERVER = process.env.BRISK_TEST_SERVER;
+// whole numbers of 8 bytes, as the application reads them
+pg.types.setTypeParser(pg.types.builtins.INT8, Number);
+let databases = 0;
+/** Where a server of the application has its database, where that is no file: one of its own, a copy of the prepared one or empty. */
+export async function onServer(what: 'prepared' | 'empty' | null): Promise<Record<string, string>> {
+  if (!SERVER) return {};
+  const admin = new pg.Client({ connectionString: `${SERVER}/postgres` });
+  await admin.connect();
+  const name = what ? `brisk_e2e_${process.pid}_${++databases}` : 'brisk_e2e';
+  await admin.query(`DROP DATABASE IF EXISTS ${name}`);
+  await admin.query(`CREATE DATABASE ${name}${what === 'prepared' ? ' TEMPLATE brisk_e2e' : ''}`);
+  await admin.end();
+  return { DATABASE_URL: `${SERVER}/${name}` };
+}
+
+/** Reads a database as it stands: in the data folder, or on the server. */
+export async function reading(
+  data: string,
+  where: Record<string, string>,
+): Promise<{ all<T>(sql: string): Promise<T[]>; close(): Promise<void> }> {
+  if (where.DATABASE_URL) {
+    const client = new pg.Client({ connectionString: where.DATABASE_URL });
+    await client.connect();
+    return { all: async <T>(sql: string) => (await client.query(sql)).rows as T[], close: () => client.end() };
+  }
+  const db = new Database(join(data, 'brisk-acorn.sqlite'), { readonly: true });
+  return { all: <T>(sql: string) => Promise.resolve(db.prepare(sql).all() as T[]), close: () => Promise.resolve(void db.close()) };
+}
 
 /** A folder with the demo in it, of one’s own. */
 export function demoFolder(): string {
@@ -33,7 +67,7 @@ class FileServer {
     if (this.file !== file || !this.server) {
       await this.stop();
       this.data = demoFolder();
-      this.server = await startServer(this.data);
+      this.server = await startServer(this.data, await onServer('prepared'));
       this.file = file;
       await ready(this.server);
     }
