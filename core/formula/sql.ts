@@ -177,9 +177,22 @@ class Translator {
     if (!textual && !sameKind) return null;
     const linked = operator === '=' ? (this.linked(left, right, textual) ?? this.linked(right, left, textual)) : null;
     if (linked) return linked;
+    if (this.constant(left, textual) && this.constant(right, textual)) return this.constants(left, operator, right, textual, lt);
     const a = this.operand(left, textual);
     const b = this.operand(right, textual);
     return a && b && join((x, y) => `${x} ${operator} ${y}`, a, b);
+  }
+
+  /**
+   * Two values that are bound, as in `weight BETWEEN choice.least AND 100`: beside no column nothing says of what type they are, so it is
+   * said. How a database orders texts beside no column is its own affair: that is not for SQL.
+   */
+  private constants(left: Syntax, operator: CompareOperator, right: Syntax, fold: boolean, type: Type): SqlFragment | null {
+    if (fold && operator !== '=' && operator !== '<>') return null;
+    const isNumber = ['number', 'row', 'yesno'].includes(type.kind);
+    const [a, b] = [this.constant(left, fold), this.constant(right, fold)];
+    const as = isNumber ? 'DOUBLE PRECISION' : 'TEXT';
+    return a && b && join((x, y) => `CAST(${x} AS ${as}) ${operator} CAST(${y} AS ${as})`, a, b);
   }
 
   /**

@@ -119,6 +119,9 @@ const condition: fc.Arbitrary<string> = fc.letrec<{ c: string }>((tie) => ({
   ),
 })).c;
 
+/** A server is asked over the network: some fewer. */
+const RUNS = ON_SERVER ? 1_000 : 10_000;
+
 test('narrowing, sorting and searching give the same rows in the same order in memory and by SQL', async () => {
   const db = await openDatabase(await emptyDatabase());
   await createTable(db, PARENT);
@@ -218,12 +221,12 @@ test('narrowing, sorting and searching give the same rows in the same order in m
         if (lookup.explain(asked, search).sql.includes('WHERE')) inSql++;
       },
     ),
-    { numRuns: 10_000 },
+    { numRuns: RUNS },
   );
   // guards against a generator that tests nothing
-  expect(compared).toBe(10_000);
-  expect(narrowed).toBeGreaterThan(2_500);
-  expect(inSql).toBeGreaterThan(5_000);
+  expect(compared).toBe(RUNS);
+  expect(narrowed).toBeGreaterThan(RUNS / 4);
+  expect(inSql).toBeGreaterThan(RUNS / 2);
   await db.destroy();
 });
 
