@@ -34,6 +34,8 @@ declare module 'knex/lib/dialects/postgres/schema/pg-columncompiler.js' {
     text: unknown;
     bool: unknown;
     integer: unknown;
+    increments: unknown;
+    bigincrements(options?: unknown): string;
     specifictype(type: string): string;
   }
 }

@@ -8,10 +8,11 @@ import { publishedForm } from '../services/forms';
 import { Kept } from './changes';
 import { type Database, changesOf, closeDatabase, openDatabase } from './connection';
 import { type CopyTold, copyToServer } from './copy';
-import { allRows, insertRow } from './rows';
+import { allRows, entryRows, gridRows, insertRow, rowsByIds } from './rows';
+import { ensureSearchIndex } from './searchIndex';
 import { setSetting, setting } from './settings';
 
-/* What only a server has: processes beside each other that hear of each other, and the copy of a file into it. */
+/* What a server has of its own: processes beside each other that hear of each other, the copy of a file into it; and what both take. */
 
 const stamp = { at: '2026-03-10T09:30:00', account: null, form: null, formVersion: null };
 
@@ -73,6 +74,22 @@ describe.skipIf(!ON_SERVER)('processes on one database of a server', () => {
     expect(await insertRow(ws.db, people, { name: 'Tom' }, stamp)).toBe(41);
     await ws.close();
   });
+});
+
+test('what is asked for with figures and characters that no row has is found nowhere, and is no error', async () => {
+  const ws = new Workspace(await openDatabase(await emptyDatabase()), FIXED);
+  const people = await ws.modelTable('people');
+  await insertRow(ws.db, people, { name: 'Ida', email: 'ida@marrowfen.example' }, stamp);
+  await ensureSearchIndex(ws.db, people);
+  const found = async (search: string, isIndexed: boolean): Promise<number> =>
+    (await gridRows(ws.db, people, { search, sort: null, descending: false, offset: 0, limit: 5 }, isIndexed)).total;
+  for (const isIndexed of [true, false]) {
+    expect(await found('ida', isIndexed)).toBe(1);
+    for (const odd of ['ida\0', '\0\0\0', '%da', 'i_a', '\\ida', 'i"d\'a', '\ud800ida']) expect(await found(odd, isIndexed), odd).toBe(0);
+  }
+  expect(await entryRows(ws.db, people, { ids: [Number.MAX_SAFE_INTEGER, -1] })).toEqual([]);
+  expect(await rowsByIds(ws.db, people, [1, 2 ** 40])).toHaveLength(1);
+  await ws.close();
 });
 
 describe.skipIf(!ON_SERVER)('a workspace in a file', () => {

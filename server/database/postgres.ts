@@ -85,11 +85,16 @@ class Columns extends ColumnCompiler {
     this.bool = () => 'integer';
     // as large as in SQLite: moments in milliseconds are kept in them
     this.integer = () => 'bigint';
+    this.increments = (options?: unknown) => this.bigincrements(options);
   }
   override specifictype(type: string): string {
     return type === 'numeric' ? 'double precision' : type;
   }
 }
+
+/** Texts of a server hold no NUL, and none is ever saved (`charactersProblem`): one that is sought is found nowhere. */
+const NUL = '\0';
+const NEVER = '\u{fffd}';
 
 /** Where the number of a row is given with it, those after it must come to be greater. */
 const WITH_ID = /^\s*insert\s+into\s+"?(\w+)"?\s*\((?:[^)]*,\s*)?"id"/i;
@@ -113,7 +118,9 @@ export class PostgresClient extends Postgres {
     return new Columns(this, ...args);
   }
   override prepBindings(bindings: readonly unknown[] | undefined): unknown[] {
-    return (bindings ?? []).map((b) => (typeof b === 'boolean' ? Number(b) : b === undefined ? null : b));
+    return (bindings ?? []).map((b) =>
+      typeof b === 'boolean' ? Number(b) : b === undefined ? null : typeof b === 'string' && b.includes(NUL) ? b.replaceAll(NUL, NEVER) : b,
+    );
   }
 
   /** Runs one statement on the transaction’s connection, or on one that is free. Values are bound to `?`. */
@@ -254,13 +261,14 @@ function noteCounted(changes: Changes, known: Map<string, number>, counted: Read
 export async function hearOthers(url: string, changes: Changes, process: string): Promise<() => Promise<void>> {
   let closed = false;
   let client: pg.Client | null = null;
+  const again = (): void => void setTimeout(() => void (closed || listen().catch(again)), 1000).unref();
   const listen = async (): Promise<void> => {
     const own = new pg.Client({ connectionString: url, types: TYPES as pg.CustomTypesConfig });
     own.on('error', () => undefined);
     own.on('end', () => {
       if (closed) return;
       changes.noteForeign('all');
-      setTimeout(() => void listen().catch(() => undefined), 1000).unref();
+      again();
     });
     own.on('notification', ({ payload }) => {
       const { by, names } = JSON.parse(payload ?? '{}') as { by?: string; names?: string[] };

@@ -56,7 +56,9 @@ export async function ensureSearchIndex(db: Database, table: Indexed): Promise<v
 async function ensureTrigrams(db: Database, data: string, index: string, columns: readonly string[]): Promise<void> {
   const known = (await indexesOf(db, data)).find((i) => i.name === index);
   if (known?.columns.join() === columns.join()) return;
-  const [extension] = (await db.raw(`SELECT 1 AS found FROM pg_available_extensions WHERE name = 'pg_trgm'`)) as unknown[];
+  const [extension] = (await db.raw(
+    `SELECT 1 AS found FROM pg_available_extensions WHERE name = 'pg_trgm' AND (installed_version IS NOT NULL OR has_database_privilege(current_database(), 'CREATE'))`,
+  )) as unknown[];
   if (!extension) return;
   await db.raw('CREATE EXTENSION IF NOT EXISTS pg_trgm');
   await db.raw(`DROP INDEX IF EXISTS "${index}"`);
@@ -83,7 +85,10 @@ export function searchCondition(
   folded: string,
 ): { sql: string; bindings: string[] } | null {
   if (Array.from(folded).length < LEAST_SEARCHED) return null;
+  // no text holds a NUL (`charactersProblem`), and none can be asked of an index
+  if (folded.includes('\0')) return { sql: '1 = 0', bindings: [] };
   if (dialect.name === 'postgres') {
+    if (!columns.length) return null;
     const like = `%${folded.replaceAll(/[\\%_]/g, '\\$&')}%`;
     return { sql: `(${columns.map((c) => `t."${foldColumn(c)}" LIKE ?`).join(' OR ')})`, bindings: columns.map(() => like) };
   }
