@@ -54,6 +54,10 @@ export class Lacks {
     if (collecting) this.by.set(who, { wants: collecting, reason });
     else if (this.by.size) this.by.delete(who);
   }
+  /** A cell has been computed on a way that looks nothing up: what it lacked before it lacks no more. */
+  none(who: Lacking): void {
+    if (this.by.size) this.by.delete(who);
+  }
   /** The numbers read since `begin`, which are a cell's from now on although something else computed its value. */
   credit(cell: number): void {
     if (this.numbers) this.read.set(cell, this.numbers);

@@ -99,8 +99,8 @@ export class Settling {
         const cause = frame.causes[cell.local] ?? OPENED;
         frame.reasons[cell.local] = null;
         this.trace.computed++;
-        if (cell.kind !== 'value' || this.trace.clock || !this.computeArithmetic(frame, cell, cause, reason))
-          this.compute(key, cell, frame, cause, reason);
+        if (cell.kind === 'value' && !this.trace.clock && this.computeArithmetic(frame, cell, cause, reason)) this.lacks.none(key);
+        else this.compute(key, cell, frame, cause, reason);
       }
       if (!effects.pending) return;
       effects.run();

@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest';
+import { parseForm } from '../form/definition.ts';
 import { isFormulaError } from '../formula/errors.ts';
 import { CONTEXT, LOT_FIELDS, SEEDBANK, SEEDBANK_TABLES, lotForm, lotPlan, openSettled, settleAll } from '../testing/seedbank.ts';
 import { DataCache } from './cache.ts';
@@ -86,6 +87,22 @@ describe('after a refusal', () => {
     expect(entry.state('species')).toMatchObject({ gone: true });
     expect(verify(entry).find((i) => i.field === 'species')?.message).toMatch(/no longer offered|not offered/);
   });
+});
+
+test('a calculation that is hidden until it is known who asks wants nothing any more once it is shown', () => {
+  const number = (value: object | null): object => field('number', { value, hiddenValue: 'clear' });
+  const fields = {
+    ...LOT_FIELDS,
+    one: number({ kind: 'prefill', formula: 'IF(1 > 0, 1, 0)', typedOver: 'keep' }),
+    more: number({ kind: 'calculation', formula: '0 + one' }),
+  };
+  const access = [{ place: '@s1', seen: [{ who: { roles: [], teams: ['Field'] }, steps: [] }], filled: [] }];
+  const plan = compileForm(parseForm({ ...lotForm(fields), access }), SEEDBANK_TABLES);
+  expect(plan.problems.filter((p) => p.severity === 'error')).toEqual([]);
+  const entry = openSettled(plan);
+  expect(entry.wants).toEqual([]);
+  expect(entry.isShown('more')).toBe(true);
+  expect(entry.value('more')).toBe(1);
 });
 
 describe('a mistake of ours in one cell', () => {
