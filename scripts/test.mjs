@@ -1,5 +1,5 @@
 // npm test: everything, on a fresh clone with Node.js 20 alone. Ends with a line "N passed, N failed".
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, readFileSync, rmSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { buildIfNeeded, installIfNeeded } from './build.mjs';
@@ -8,6 +8,16 @@ import { startPostgres } from './postgres.mjs';
 const root = fileURLToPath(new URL('..', import.meta.url));
 const call = (command, args, env = {}) =>
   spawnSync(command, args, { cwd: root, stdio: 'inherit', env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1', ...env } }).status === 0;
+
+/** The same beside others: what it writes is given when it has ended. */
+const heard = (command, args) =>
+  new Promise((resolve) => {
+    let output = '';
+    const child = spawn(command, args, { cwd: root, env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } });
+    for (const stream of [child.stdout, child.stderr]) stream.on('data', (part) => (output += part));
+    child.on('error', (e) => resolve({ good: false, output: String(e) }));
+    child.on('close', (code) => resolve({ good: code === 0, output }));
+  });
 
 installIfNeeded(root);
 // the linter's resolver and the type checks read the tsconfig files that this makes
@@ -26,12 +36,27 @@ const step = (name, good) => {
   if (good) passed++;
   else failed++;
 };
-step('lint', call('npx', ['eslint', '.', '--max-warnings', '0']));
-step('format', call('npx', ['prettier', '--check', '.', '--log-level', 'warn']));
-step('types of core', call('npx', ['tsc', '-p', 'core/tsconfig.json']));
-step('types of tests', call('npx', ['tsc', '-p', 'tests/tsconfig.json']));
-step('types of application and server', call('npx', ['nuxt', 'typecheck']));
-step('types of the application’s tests', call('npx', ['vue-tsc', '--noEmit', '-p', 'app/testing/tsconfig.json']));
+/** Checks one after the other; what each says is told when it is done. */
+const checks = async (...all) => {
+  for (const [name, ...args] of all) {
+    const { good, output } = await heard('npx', args);
+    process.stdout.write(output);
+    step(name, good);
+  }
+};
+// each takes one processor, so that two go beside each other; what reads `.nuxt` waits until the first has written it
+await Promise.all([
+  checks(['types of application and server', 'nuxt', 'typecheck']),
+  checks(
+    ['format', 'prettier', '--check', '.', '--log-level', 'warn'],
+    ['types of core', 'tsc', '-p', 'core/tsconfig.json'],
+    ['types of tests', 'tsc', '-p', 'tests/tsconfig.json'],
+  ),
+]);
+await Promise.all([
+  checks(['lint', 'eslint', '.', '--max-warnings', '0']),
+  checks(['types of the application’s tests', 'vue-tsc', '--noEmit', '-p', 'app/testing/tsconfig.json']),
+]);
 
 rmSync(`${root}test-results`, { recursive: true, force: true });
 call('npx', ['vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/unit.json']);

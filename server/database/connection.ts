@@ -80,8 +80,8 @@ function server(url: string, shared: PostgresShared): Database {
     pool: { min: 0, max: CONNECTIONS },
   });
 }
-/** Connections to a server that one process holds: one writes, the others read. */
-const CONNECTIONS = 4;
+/** Connections to a server that one process holds at most: one writes, others read, and those that are to write wait with theirs. */
+const CONNECTIONS = 8;
 
 async function migrate(db: Database): Promise<void> {
   const migrations = {
