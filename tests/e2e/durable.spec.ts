@@ -119,12 +119,14 @@ test('servers on one file see what the other has written: rows, sign-ins, versio
   const { rows } = (await get(one, '/api/tables/regions/rows?limit=5')) as { rows: { row: { id: number }; revision: number }[] };
   const revision = rows.find((r) => r.row.id === 1)!.revision;
   await send(one, 'PATCH', '/api/tables/regions/rows/1', { revision, values: { name: 'Quaking Fen' } });
-  expect([await offered(one), await offered(other)].map((t) => t.includes('Quaking Fen'))).toEqual([true, true]);
+  // servers on a file look for themselves; those on a database server are told, a moment later
+  await expect.poll(async () => [await offered(one), await offered(other)].map((t) => t.includes('Quaking Fen')), { intervals: [20] }).toEqual([true, true]); // prettier-ignore
   // a version published by the other
   const { draft, revision: before } = (await get(other, '/api/forms/bench_task/draft')) as { draft: { label: string }; revision: number };
   await send(other, 'PUT', '/api/forms/bench_task/draft', { draft: { ...draft, label: 'Work at the bench' }, revision: before });
   await send(other, 'POST', '/api/forms/bench_task/publish', { revision: before + 1 });
-  expect([(await get(one, '/api/forms/bench_task/entry', ida)).version, (await get(other, '/api/forms/bench_task/entry', ida)).version]).toEqual([2, 2]);
+  const versions = async (): Promise<unknown[]> => [(await get(one, '/api/forms/bench_task/entry', ida)).version, (await get(other, '/api/forms/bench_task/entry', ida)).version]; // prettier-ignore
+  await expect.poll(versions, { intervals: [20] }).toEqual([2, 2]);
   // numbers of one series, taken by both at once
   const saves = Array.from({ length: 30 }, (_, n) => post(n % 2 ? one : other, ida, { path: '/api/forms/lot_intake/records', body: { version: 1, edits: [...lot, set('quantity_g', n + 1)], revision: null, request: `both servers ${n}` } as unknown as Sent['body'] })); // prettier-ignore
   const codes = await Promise.all(
@@ -137,5 +139,5 @@ test('servers on one file see what the other has written: rows, sign-ins, versio
   expect(numbers).toEqual(Array.from({ length: 30 }, (_, i) => numbers[0]! + i));
   // signed out with one, signed out with the other
   await fetch(`${one.url}/api/session`, { method: 'DELETE', headers: { cookie: maud } });
-  expect(await get(other, '/api/session', maud)).toMatchObject({ account: null });
+  await expect.poll(() => get(other, '/api/session', maud), { intervals: [20] }).toMatchObject({ account: null });
 }); // prettier-ignore
