@@ -1,6 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 
 /** Runs a command with its output shown; ends the script when it fails. */
 export function run(command, args, options = {}) {
@@ -38,4 +39,18 @@ export function buildIfNeeded(root) {
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === now) return;
   run('npx', ['nuxt', 'build'], { cwd: root, env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } });
   writeFileSync(stamp, now);
+}
+
+/** Bundles a program of the server's sources and runs it, as it stands now; gives how it ended. */
+export async function runSource(root, source, args = [], env = {}) {
+  const { build } = await import('esbuild');
+  // beside the packages, so that they are found from it
+  const folder = mkdtempSync(join(root, 'node_modules', '.run-'));
+  try {
+    const outfile = join(folder, 'program.mjs');
+    await build({ entryPoints: [join(root, source)], outfile, bundle: true, platform: 'node', format: 'esm', target: 'node20', packages: 'external', logLevel: 'error' }); // prettier-ignore
+    return spawnSync(process.execPath, [outfile, ...args], { stdio: 'inherit', env: { ...process.env, ...env } }).status;
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
 }

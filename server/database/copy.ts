@@ -1,4 +1,4 @@
-import { type Database, changesOf, closeDatabase, openDatabase, openToRead } from './connection';
+import { type Database, closeDatabase, openDatabase, openToRead } from './connection';
 import { createUnlinked, linkColumns, readModel } from './model';
 import { dataTable } from './names';
 import { execute } from './statement';
@@ -87,7 +87,6 @@ export async function copyToServer(file: string, url: string, tell: (told: CopyT
       for (const { key, columns } of model) await linkColumns(db, key, columns);
     });
     for (const table of tables) await compareTable(from, to, table);
-    changesOf(to).note('all');
   } finally {
     await closeDatabase(to);
     await from.destroy();
