@@ -1,7 +1,8 @@
-import { FormulaError, Waiting, isDatum } from '../formula/errors.ts';
+import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
 import { type Datum, same } from '../values/types.ts';
 import type { StoredRecord } from './context.ts';
 import type { Entry } from './entry.ts';
+import type { Frame } from './frame.ts';
 import { wantsNeeded } from './needed.ts';
 import { type Origin, isByFormula } from '../model/origin.ts';
 import type { Plan, PlanField } from './plan.ts';
@@ -50,29 +51,43 @@ function mayReplace(value: unknown, origin: Origin, over: Over): boolean {
   return over === 'filled' && isByFormula(origin);
 }
 
+/** Fields to be given by a backfill, in the order they depend on each other. `fields` are paths; throws RangeError for one that is none. */
+export function toGive(plan: Plan, fields: readonly string[]): readonly PlanField[] {
+  const found = fields.map((path) => {
+    const field = plan.fields[plan.slots.get(path) ?? -1];
+    if (!field) throw new RangeError(`The form has no field “${path}”.`);
+    return field;
+  });
+  const place = ({ slot }: PlanField): number => plan.cellOf.value[slot] as number;
+  return found.sort((a, b) => place(a) - place(b));
+}
+
 /**
- * Gives the fields of an opened record what their fills give now, in the order they depend on each other. It yields
- * whenever the entry wants something (see `wantsNeeded`): answer and go on. Nothing is written; what comes of it is returned.
- * `fields` are paths; a field of lines is given in every line.
+ * Gives fields of an opened record (`toGive`) what their fills give now. It yields whenever the entry wants something (see
+ * `wantsNeeded`): answer and go on. Nothing is written; what comes of it is returned. A field of lines is given in every line.
  */
-export function* backfill(entry: Entry, record: StoredRecord, fields: readonly string[], over: Over): Generator<void, BackfillOutcome> {
+export function* backfill(
+  entry: Entry,
+  record: StoredRecord,
+  asked: readonly PlanField[],
+  over: Over,
+): Generator<void, BackfillOutcome> {
   while (wantsNeeded(entry).length) yield;
   const standing = new Set(verify(entry).map((i) => `${addressOf(i.field, i.line)} ${i.code}`));
-  const asked = fields
-    .map((path) => entry.field(path))
-    .sort((a, b) => (entry.plan.cellOf.value[a.slot] as number) - (entry.plan.cellOf.value[b.slot] as number));
   const problems: BackfillOutcome['problems'][number][] = [];
   const wanted = new Map<string, Datum>();
   for (const field of asked) {
-    for (const line of field.group === null ? [null] : linesOf(entry, field)) {
-      const state = entry.state(field.key, line);
+    for (const frame of entry.framesOf(field.group)) {
+      const { line } = frame;
+      if (line !== null && !(line > 0 && !frame.isBlank)) continue;
+      const state = frame.state(field.at);
       if (!mayReplace(state.value, state.origin, over)) continue;
-      let value = entry.give(field.key, line);
+      let value = entry.giveIn(field, frame);
       while (value instanceof Waiting) {
         // what is wanted was answered and it waits still: it hangs on something that cannot be had here
         if (!wantsNeeded(entry).length) break;
         yield;
-        value = entry.give(field.key, line);
+        value = entry.giveIn(field, frame);
       }
       while (wantsNeeded(entry).length) yield;
       if (value instanceof FormulaError) problems.push({ field: field.key, line, message: value.message });
@@ -82,42 +97,48 @@ export function* backfill(entry: Entry, record: StoredRecord, fields: readonly s
     }
   }
   const given = differences(entry, record, wanted);
-  const changed = new Set(given.map((g) => addressOf(g.field, g.line)));
+  const changed = new Map(given.map((g) => [addressOf(g.field, g.line), g]));
   for (const [address, value] of wanted) {
-    const now = given.find((g) => addressOf(g.field, g.line) === address);
+    const now = changed.get(address);
     // a choice that its list does not offer does not stay
     if (value !== null && now?.to === null)
       problems.push({ field: now.field, line: now.line, message: 'The new value is not one of this record’s choices.' });
   }
   // what was in the way of a save already, and is no doing of the backfill, is left alone
-  for (const issue of given.length ? verify(entry) : [])
-    if (changed.has(addressOf(issue.field, issue.line)) || !standing.has(`${addressOf(issue.field, issue.line)} ${issue.code}`))
+  for (const issue of given.length ? verify(entry) : []) {
+    const address = addressOf(issue.field, issue.line);
+    if (changed.has(address) || !standing.has(`${address} ${issue.code}`))
       problems.push({ field: issue.field, line: issue.line, message: issue.message });
+  }
   if (problems.length) return { given: [], problems };
   return { given: given.some((g) => g.asked) ? given : [], problems: [] };
 }
 
-const linesOf = (entry: Entry, field: PlanField): readonly number[] => {
-  const group = entry.plan.lines[field.group as number]!.key;
-  return entry.lines(group).filter((line) => line > 0 && !entry.isBlankLine(group, line));
-};
-
 /** What a save would write that is not in the stored record; `wanted` are the addresses that were given something. */
 export function differences(entry: Entry, record: StoredRecord, wanted: ReadonlyMap<string, Datum>): Given[] {
   const found: Given[] = [];
-  const compare = (field: PlanField, line: number | null, place: number | null, stored: StoredRecord['values']): void => {
-    const { column } = field.definition;
-    if (!column) return;
-    const { value, origin } = entry.state(field.key, line);
-    const from = stored[column] ?? null;
-    const to = isDatum(value) ? value : null;
-    if (same(from, to)) return;
-    const address = addressOf(field.key, line);
-    found.push({ field: field.key, line, place, from, to, origin, was: record.origins[address] ?? null, asked: wanted.has(address) });
+  const compare = (frame: Frame, place: number | null, stored: StoredRecord['values']): void => {
+    for (const { key, at, definition } of frame.fields) {
+      const { column } = definition;
+      if (!column) continue;
+      const value = frame.values[at] as Result;
+      const from = stored[column] ?? null;
+      const to = isDatum(value) ? value : null;
+      if (same(from, to)) continue;
+      const address = addressOf(key, frame.line);
+      const { origin } = frame.state(at);
+      found.push({ field: key, line: frame.line, place, from, to, origin, was: record.origins[address] ?? null, asked: wanted.has(address) });
+    }
   };
-  for (const field of entry.plan.own) compare(field, null, null, record.values);
-  for (const { key, first, count } of entry.plan.lines)
-    for (const [i, { id, values }] of (record.lines?.[key] ?? []).entries())
-      for (const field of entry.plan.fields.slice(first, first + count)) compare(field, id, i + 1, values);
+  for (const frame of entry.framesOf(null)) compare(frame, null, record.values);
+  for (const { key, group } of entry.plan.lines) {
+    const stored = record.lines?.[key] ?? [];
+    if (!stored.length) continue;
+    const byLine = new Map(entry.framesOf(group).map((f) => [f.line, f]));
+    stored.forEach(({ id, values }, i) => {
+      const frame = byLine.get(id);
+      if (frame) compare(frame, i + 1, values);
+    });
+  }
   return found;
 }

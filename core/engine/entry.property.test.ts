@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { isFormulaError } from '../formula/errors.ts';
-import { same } from '../values/types.ts';
+import { isDatum, isFormulaError } from '../formula/errors.ts';
+import { type Datum, same } from '../values/types.ts';
 import { LOT_FIELDS, SEEDBANK_TABLES, lotForm, openSettled, settleAll } from '../testing/seedbank.ts';
 import { parseForm } from '../form/definition.ts';
 import { compileForm } from './compile.ts';
@@ -278,6 +278,38 @@ test('edits sent as one log give what the screen showed after each', () => {
     { numRuns: 500 },
   );
 });
+
+test('what is given is what the fill computes, and what follows from it is what computing everything gives', () => {
+  let given = 0;
+  fc.assert(
+    fc.property(generated, (g) => {
+      const entry = play(g);
+      const values = Object.fromEntries(entry.plan.fields.map(({ key, definition }) => [definition.column ?? key, datumOf(entry, key)]));
+      // as it stands, and stored and opened again
+      const stored = openSettled(entry.plan, { roles: g.roles, mode: 'edit' }, { values, origins: {} });
+      for (const e of [entry, stored])
+        for (const { key, value } of e.plan.fields) {
+          if (!value) continue;
+          const computed = value.fitted(e.environmentOf(key, null));
+          const got = e.give(key);
+          if (got === undefined) continue;
+          given++;
+          expect(isFormulaError(got) ? got.code : got).toEqual(isFormulaError(computed) ? computed.code : computed);
+          settleAll(e);
+          const before = seen(e);
+          const { changes } = e.recomputeAll();
+          expect(seen(e)).toEqual(before);
+          expect(changes.filter((c) => c.cell !== 'value' || !same(c.from, c.to)).map((c) => `${c.field} ${c.cell}`)).toEqual([]);
+        }
+    }),
+    { numRuns: 500 },
+  );
+  expect(given).toBeGreaterThan(1000);
+});
+const datumOf = (entry: Entry, key: string): Datum => {
+  const value = entry.value(key);
+  return isDatum(value) ? value : null;
+};
 
 test('the trace tells how the entry stood at each moment of its past', () => {
   const stood = (entry: Entry, field: string): unknown => {

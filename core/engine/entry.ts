@@ -129,13 +129,16 @@ export class Entry {
   }
   isShown = (path: string, line: number | null = null): boolean => this.at(path, line, (f) => f.shown);
   /** A hidden field is never required. */
-  isRequired = (path: string, line: number | null = null): boolean =>
-    this.at(path, line, (f) => f.required) && this.isShown(path, line) && !this.isOthers(path, line);
-  /** Whether a field is empty and others are to fill it, or it is to be filled at another step: nobody is kept here for it. */
-  private isOthers(path: string, line: number | null): boolean {
+  isRequired(path: string, line: number | null = null): boolean {
     const field = this.field(path);
-    if (!field.filling.length || this.value(path, line) !== null) return false;
-    return anyMet(field.filling, this.frame(field, line).env, this.context.mode);
+    return this.isRequiredIn(field, this.frame(field, line));
+  }
+  /** The same of a field in a frame of `framesOf`. */
+  isRequiredIn = (field: PlanField, frame: Frame): boolean =>
+    (frame.required[field.at] as boolean) && (frame.shown[field.at] as boolean) && !this.isOthers(field, frame);
+  /** Whether a field is empty and others are to fill it, or it is to be filled at another step: nobody is kept here for it. */
+  private isOthers(field: PlanField, frame: Frame): boolean {
+    return field.filling.length > 0 && frame.values[field.at] === null && anyMet(field.filling, frame.env, this.context.mode);
   }
   /** What its formula alone fills is locked: nobody types it. */
   isLocked = (path: string, line: number | null = null): boolean =>
@@ -243,6 +246,8 @@ export class Entry {
     const offer = this.offer(path, line);
     return { field: path, params: offer?.params ?? [], open: offer?.open ?? [] };
   }
+  /** The states of the form's own fields, or of each line of a group in their order: for what looks at all of them, and by no name. */
+  framesOf = (group: number | null): readonly Frame[] => this.core.frames.of(group);
   /** Every field in every frame: those of the form, then those of each line. */
   eachField(visit: (field: PlanField, frame: Frame) => void): void {
     this.core.frames.each(visit);
@@ -257,7 +262,8 @@ export class Entry {
     if (unreadable) this.unread.set(address, unreadable);
     else this.unread.delete(address);
   }
-  unreadable = (path: string, line: number | null = null): Unreadable | null => this.unread.get(addressOf(path, line)) ?? null;
+  unreadable = (path: string, line: number | null = null): Unreadable | null =>
+    this.unread.size ? (this.unread.get(addressOf(path, line)) ?? null) : null;
 
   // ---- changing ----
 
@@ -320,8 +326,12 @@ export class Entry {
    */
   give(path: string, line: number | null = null): Result | undefined {
     const field = this.field(path);
-    const given = giveFill(this.core, field, this.frame(field, line));
-    if (this.core.dirty.size) this.settle(SUPPLIED);
+    return this.giveIn(field, this.frame(field, line));
+  }
+  /** The same of a field in a frame of `framesOf`. */
+  giveIn(field: PlanField, frame: Frame): Result | undefined {
+    const given = giveFill(this.core, field, frame);
+    if (this.core.dirty.size || this.core.trace.isUnderWay) this.settle(SUPPLIED);
     return given;
   }
 

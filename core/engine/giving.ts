@@ -4,7 +4,7 @@ import type { ValueState } from '../model/valueState.ts';
 import { same } from '../values/types.ts';
 import { losesHidden } from './conditions.ts';
 import type { Frame } from './frame.ts';
-import type { PlanField } from './plan.ts';
+import type { PlanField, PlanValue } from './plan.ts';
 import type { Settling } from './settling.ts';
 
 /**
@@ -14,15 +14,11 @@ import type { Settling } from './settling.ts';
  */
 export function giveFill(settling: Settling, field: PlanField, frame: Frame): Result | undefined {
   if (!field.value || (!frame.shown[field.at] && losesHidden(field, frame.env, settling.context.mode))) return undefined;
-  const { plan, lacks, keys } = settling;
-  lacks.begin();
-  const value = field.value.fitted(frame.env);
-  lacks.end('giving', 'change');
+  const before = frame.state(field.at);
+  const value = worthOf(settling, field, field.value, frame, before);
   if (!isDatum(value)) return value;
   if (value === null && !isLockedByFill(field)) return undefined;
-  lacks.credit(keys.of(plan.cellOf.value[field.slot] as number, frame));
   const origin = fillOrigin(field.value.kind);
-  const before = frame.state(field.at);
   const offer = frame.offers[field.at];
   const next: ValueState = {
     value,
@@ -36,7 +32,18 @@ export function giveFill(settling: Settling, field: PlanField, frame: Frame): Re
   };
   settling.setState(frame, field, next, { kind: 'supply' }, 'change');
   const changesNothing = same(before.value, value) && before.origin.kind === origin.kind;
-  if (!changesNothing) settling.markOwn(frame, 'value', field, 'change', { kind: 'supply' });
+  // a calculation that chooses nothing would come to what was just given
+  if (!changesNothing && !(field.isPlain && frame.shown[field.at])) settling.markOwn(frame, 'value', field, 'change', { kind: 'supply' });
+  return value;
+}
+
+/** What a fill gives now: as the entry worked it out last, which is kept settled; or worked out here, when it gives once or asked for something. */
+function worthOf({ plan, lacks, keys }: Settling, field: PlanField, fill: PlanValue, frame: Frame, { suggestion }: ValueState): Result {
+  if (suggestion !== undefined && isDatum(suggestion) && !givesOnce(field)) return suggestion;
+  lacks.begin();
+  const value = fill.fitted(frame.env);
+  lacks.end('giving', 'change');
+  if (isDatum(value)) lacks.credit(keys.of(plan.cellOf.value[field.slot] as number, frame));
   return value;
 }
 

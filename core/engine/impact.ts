@@ -3,6 +3,7 @@ import { type Datum, same } from '../values/types.ts';
 import { type BackfillOutcome, type Given, backfill, differences } from './backfill.ts';
 import type { StoredRecord } from './context.ts';
 import type { Entry } from './entry.ts';
+import type { PlanField } from './plan.ts';
 import { wantsNeeded } from './needed.ts';
 import { addressOf } from './state.ts';
 import { verify } from './verify.ts';
@@ -49,10 +50,10 @@ export interface Weighed {
 }
 
 /**
- * Works out a record: what is wrong with it, what its next save would change, and what a backfill of `fields` (paths) would give. It
+ * Works out a record: what is wrong with it, what its next save would change, and what a backfill of `fields` would give. It
  * yields whenever the entry wants something (see `wantsNeeded`): answer and go on.
  */
-export function* weigh(entry: Entry, record: StoredRecord, fields: readonly string[]): Generator<void, Weighed> {
+export function* weigh(entry: Entry, record: StoredRecord, fields: readonly PlanField[]): Generator<void, Weighed> {
   while (wantsNeeded(entry).length) yield;
   const standing = standingIn(entry, record);
   const next = new Map(differences(entry, record, new Map()).map((g) => [addressOf(g.field, g.line), g]));

@@ -147,6 +147,10 @@ export class Trace {
     this.count++;
   }
 
+  /** Whether anything has changed since the last call ended. */
+  get isUnderWay(): boolean {
+    return this.count > 0;
+  }
   /** Ends a call: what it did. A call that changed nothing, and that nobody made by hand, is not kept. */
   finish(what: Change['what'], refused: readonly RefusedEdit[] = []): Change {
     const change = this.take(what, refused);

@@ -2,7 +2,9 @@ import { filesProblem, fitProblem } from '../form/fit.ts';
 import { holdsFiles } from '../values/kinds/index.ts';
 import { isDatum, isFormulaError, isWaiting } from '../formula/errors.ts';
 import type { Entry } from './entry.ts';
+import type { Frame } from './frame.ts';
 import type { PlanField } from './plan.ts';
+import type { CheckState } from './state.ts';
 
 export interface FieldIssue {
   readonly field: string;
@@ -21,36 +23,36 @@ type Said = Pick<FieldIssue, 'code' | 'message'>;
  */
 export function verify(entry: Entry): FieldIssue[] {
   const issues: FieldIssue[] = [];
-  const judge = (field: PlanField, line: number | null): void => {
-    const said = issueOf(entry, field, line);
-    if (said) issues.push({ field: field.key, line, ...said });
+  const judge = (field: PlanField, frame: Frame): void => {
+    const said = issueOf(entry, field, frame);
+    if (said) issues.push({ field: field.key, line: frame.line, ...said });
   };
-  for (const field of entry.plan.own) judge(field, null);
+  for (const frame of entry.framesOf(null)) for (const field of frame.fields) judge(field, frame);
   for (const { field, message } of entry.movesBroken())
     if (!issues.some((i) => i.field === field && i.line === null)) issues.push({ field, line: null, code: 'required', message });
-  for (const { key, first, count, definition } of entry.plan.lines) {
+  for (const { key, group, definition } of entry.plan.lines) {
     if (!entry.linesShown(key)) continue;
-    if (entry.linesRequired(key) && entry.lines(key).every((line) => entry.isBlankLine(key, line)))
+    const frames = entry.framesOf(group).filter((f) => !f.isBlank);
+    if (entry.linesRequired(key) && !frames.length)
       issues.push({ field: key, line: null, code: 'required', message: `${definition.label}: at least one line is required.` });
-    for (const line of entry.lines(key)) {
-      if (entry.isBlankLine(key, line)) continue;
-      for (const field of entry.plan.fields.slice(first, first + count)) judge(field, line);
-    }
+    for (const frame of frames) for (const field of frame.fields) judge(field, frame);
   }
   return issues;
 }
 
-function issueOf(entry: Entry, { key, definition, column }: PlanField, line: number | null): Said | null {
-  const { value, origin, gone } = entry.state(key, line);
+function issueOf(entry: Entry, field: PlanField, frame: Frame): Said | null {
+  const { key, at, definition, column } = field;
+  const { line } = frame;
+  const { value, origin, gone } = frame.state(at);
   const { label } = definition;
-  const errorCheck = entry.checks(key, line).find((c) => c.severity === 'error');
+  const errorCheck = (frame.checks[at] as readonly CheckState[]).find((c) => c.severity === 'error');
   if (errorCheck) return { code: 'check', message: errorCheck.message };
-  if (!entry.isShown(key, line)) return null;
+  if (!frame.shown[at]) return null;
   const unreadable = entry.unreadable(key, line);
   if (unreadable) return { code: 'unreadable', message: unreadable.message };
   if (isFormulaError(value)) return { code: 'error', message: `${label} cannot be computed: ${value.message}` };
   if (isWaiting(value)) return { code: 'unknown', message: `${label} is not known yet.` };
-  if (value === null) return entry.isRequired(key, line) ? { code: 'required', message: `${label} is required.` } : null;
+  if (value === null) return entry.isRequiredIn(field, frame) ? { code: 'required', message: `${label} is required.` } : null;
   const misfit = isDatum(value) ? fitProblem(definition, column, value) : null;
   if (misfit) return { code: 'type', message: misfit };
   if (holdsFiles(definition.type)) {
@@ -62,7 +64,7 @@ function issueOf(entry: Entry, { key, definition, column }: PlanField, line: num
   }
   // what nobody touched needs no list to stand
   if (origin.kind === 'stored') return null;
-  const offer = entry.offer(key, line);
+  const offer = frame.offers[at];
   switch (offer?.status) {
     case 'failed':
       return { code: 'unknown', message: `The choices of ${label} could not be loaded: ${offer.reason ?? 'no reason given'}` };

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { testEnv, testScope } from '../testing/scope.ts';
-import { add, divide, multiply, subtract } from '../values/decimal.ts';
+import { type RoundingMode, add, divide, multiply, roundTo, subtract } from '../values/decimal.ts';
 import { type Arithmetic, arithmeticOf, runArithmetic, together } from './arithmetic.ts';
 import { FormulaError, type Result, Waiting } from './errors.ts';
 import { type Formula, formula } from './formula.ts';
@@ -32,8 +32,17 @@ const text: fc.Arbitrary<string> = fc.letrec<{ tree: string }>((tie) => ({
       arbitrary: fc.tuple(tie('tree'), fc.constantFrom('+', '-', '*', '/'), tie('tree')).map(([x, o, y]) => `(${x} ${o} ${y})`),
     },
     { weight: 1, arbitrary: tie('tree').map((x) => `(-${x})`) },
+    {
+      weight: 1,
+      arbitrary: fc
+        .tuple(fc.constantFrom('ROUND', 'ROUNDUP', 'ROUNDDOWN', 'TRUNC'), tie('tree'), fc.constantFrom('', ', 0', ', 1', ', 2', ', 5', ', 15'))
+        .map(([f, x, digits]) => `${f}(${x}${digits})`),
+    },
+    { weight: 1, arbitrary: tie('tree').map((x) => `INT(${x})`) },
   ),
 })).tree;
+
+const MODES: Readonly<Record<string, RoundingMode>> = { ROUND: 'halfAway', ROUNDUP: 'up', ROUNDDOWN: 'down', TRUNC: 'down', INT: 'floor' };
 
 /** What a formula gives, worked out operation by operation: undefined where it is no number. */
 function plainly(node: Syntax, values: Readonly<Record<string, Result>>): number | undefined {
@@ -44,6 +53,10 @@ function plainly(node: Syntax, values: Readonly<Record<string, Result>>): number
   if (node.kind === 'unary') {
     const n = plainly(node.operand, values);
     return n === undefined || n === 0 ? n : -n;
+  }
+  if (node.kind === 'call') {
+    const [of, digits] = node.args.map((a) => plainly(a.value, values));
+    return of === undefined ? undefined : held(roundTo(of, digits ?? 0, MODES[node.name]));
   }
   if (node.kind !== 'binary') throw new Error(`not in these texts: ${node.kind}`);
   const a = plainly(node.left, values);
@@ -98,6 +111,11 @@ test.each([
   ['a / b', true],
   ['a', false],
   ['-a', false],
+  ['ROUND(a * 3, 2) / b', true],
+  ['INT(a)', true],
+  ['ROUND(a, b)', false],
+  ['ROUND(a, -1)', false],
+  ['CEILING(a)', false],
   ['a ^ 2 + 1', false],
   ['a * ABS(b)', false],
   ['IF(a > 1, a + 1, 2)', false],

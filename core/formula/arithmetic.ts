@@ -6,19 +6,26 @@ import type { Env } from './env.ts';
 import type { Syntax } from './syntax.ts';
 
 /*
- * Plain arithmetic, + − * / over numbers and number fields, as a program for a machine with one accumulator and a stack. Mantissa and
+ * Plain arithmetic, + − * / and rounding over numbers and number fields, as a program for a machine with one accumulator and a stack. Mantissa and
  * decimals are kept from step to step (see wide.ts), so that each field is taken apart once and the result put together once, and no
  * closure is called and no number is made on the way. Where an operand is no number (empty, waiting, an error) or a result is none or too
  * large, there is no answer here: the closures, which know what to say then, are run.
  */
 
-/** The accumulator takes the operand; or is given with it to an operation; or is kept on the stack; or changes its sign. */
-const [LOAD, ADD, SUBTRACT, MULTIPLY, DIVIDE, KEEP, NEGATE] = [0, 1, 2, 3, 4, 5, 6] as const;
-/** Where the operand is: a field of the same values, a field of the form around a line, a number; or it is the accumulator, and what was kept is the left one. */
-const [FIELD, OUTER, NUMBER, KEPT] = [0, 1, 2, 3] as const;
+/** The accumulator takes the operand; or is given with it to an operation; or, from `KEEP` on, is kept on the stack, changes its sign or is rounded. */
+const [LOAD, ADD, SUBTRACT, MULTIPLY, DIVIDE, KEEP, NEGATE, ROUND] = [0, 1, 2, 3, 4, 5, 6, 7] as const;
+/**
+ * Where the operand is: a field of the same values, a field of the form around a line, a number; or it is the accumulator, and what was
+ * kept is the left one. Of a rounding it says how to round.
+ */
+const [FIELD, OUTER, NUMBER, KEPT, HOW] = [0, 1, 2, 3, 4] as const;
 type Place = typeof FIELD | typeof OUTER | typeof NUMBER;
 
 const OPERATIONS: Readonly<Record<string, number>> = { '+': ADD, '-': SUBTRACT, '*': MULTIPLY, '/': DIVIDE };
+/** The functions that round to decimals written beside the number (none: 0), and how. */
+const ROUNDINGS: Readonly<Record<string, D.RoundingMode>> = { ROUND: 'halfAway', ROUNDUP: 'up', ROUNDDOWN: 'down', TRUNC: 'down', INT: 'floor' };
+const MODES: readonly D.RoundingMode[] = [...new Set(Object.values(ROUNDINGS))];
+const MOST_DIGITS = 15;
 const MOST_KEPT = 16;
 /** In place of decimals: what goes with it is the number itself, of more digits or out of the bounds of mantissas, or 0. */
 const ITSELF = -1;
@@ -61,6 +68,8 @@ class Writer {
       if (node.operator === '+') return this.write(node.operand);
       return node.operator === '-' && this.write(node.operand) && this.step(NEGATE, NUMBER, 0);
     }
+    const rounding = roundingOf(node);
+    if (rounding) return this.isNumber(rounding.of) && this.write(rounding.of) && this.step(ROUND, HOW, rounding.how);
     if (node.kind !== 'binary') return false;
     const operation = OPERATIONS[node.operator];
     if (operation === undefined || !this.isNumber(node.left) || !this.isNumber(node.right) || !this.write(node.left)) return false;
@@ -95,6 +104,17 @@ class Writer {
   }
 }
 
+/** What a call rounds and how: the decimals, and the place of the mode behind them; null where it is no rounding to decimals as written. */
+function roundingOf(node: Syntax): { readonly of: Syntax; readonly how: number } | null {
+  const mode = node.kind === 'call' ? ROUNDINGS[node.name] : undefined;
+  if (node.kind !== 'call' || mode === undefined) return null;
+  const [of, digits, more] = node.args;
+  if (!of || more || of.label !== null || (digits && digits.label !== null)) return null;
+  if (digits && (digits.value.kind !== 'number' || node.name === 'INT')) return null;
+  const decimals = digits?.value.kind === 'number' ? Math.trunc(digits.value.value) : 0;
+  return decimals <= MOST_DIGITS ? { of: of.value, how: decimals * MODES.length + MODES.indexOf(mode) } : null;
+}
+
 /** The decimals that make a number a mantissa of 15 digits; none for one of more digits, out of bounds, or 0. */
 function decimalsIn(value: number): number {
   const decimals = decimalsOfFull(value);
@@ -107,14 +127,14 @@ function decimalsIn(value: number): number {
 export function arithmeticOf(node: Syntax, names: Names, instead: ReadonlyMap<Syntax, unknown>): Arithmetic | null {
   const inner = node.kind === 'group' ? node.inner : node;
   if (inner.kind === 'group') return arithmeticOf(inner, names, instead);
-  if (inner.kind !== 'binary') return null;
+  if (inner.kind !== 'binary' && !roundingOf(inner)) return null;
   const writer = new Writer(names, instead);
   if (!writer.write(inner)) return null;
   return {
     steps: Int32Array.from(writer.steps),
     numbers: Float64Array.from(writer.numbers),
     decimals: Int32Array.from(writer.decimals),
-    isHeld: inner.operator !== '/',
+    isHeld: inner.kind !== 'binary' || inner.operator !== '/',
   };
 }
 
@@ -159,6 +179,14 @@ function operate(operation: number, left: number, right: number): number {
   return Number.isFinite(result) ? result : NaN;
 }
 
+/** A rounding of a mantissa, or of a number itself, as a number. Apart for the same reason. */
+function round(m: number, decimals: number, how: number): number {
+  const mode = MODES[how % MODES.length] as D.RoundingMode;
+  const digits = Math.trunc(how / MODES.length);
+  if (decimals === ITSELF) return D.roundTo(m, digits, mode);
+  return digits >= decimals ? numberOf(m, decimals) : D.roundMantissa(m, decimals, digits, mode);
+}
+
 /** Runs steps; NaN where an operand is no number, or a result is none or too large. Cost: its steps. */
 export function runArithmetic({ steps, numbers, decimals }: Steps, from: number, to: number, env: Env): number {
   // the accumulator: a mantissa and its decimals, or a number itself
@@ -168,13 +196,19 @@ export function runArithmetic({ steps, numbers, decimals }: Steps, from: number,
   for (let i = from; i < to; i += 3) {
     const operation = steps[i] as number;
     const place = steps[i + 1] as number;
-    if (operation === KEEP) {
-      KEPT_NUMBERS[kept] = m;
-      KEPT_DECIMALS[kept++] = s;
-      continue;
-    }
-    if (operation === NEGATE) {
-      m = m === 0 ? 0 : -m;
+    if (operation >= KEEP) {
+      if (operation === KEEP) {
+        KEPT_NUMBERS[kept] = m;
+        KEPT_DECIMALS[kept++] = s;
+      } else if (operation === NEGATE) m = m === 0 ? 0 : -m;
+      else {
+        m = round(m, s, steps[i + 2] as number);
+        s = ITSELF;
+        if (i + 3 < to) {
+          s = decimalsIn(m);
+          if (s !== ITSELF) m = Math.round(m * (POWERS[s] as number));
+        }
+      }
       continue;
     }
     let n: number;
@@ -214,6 +248,7 @@ export function runArithmetic({ steps, numbers, decimals }: Steps, from: number,
       m = value === value ? value : operate(operation, numberOf(m, s), numberOf(n, t));
     } else m = operate(operation, numberOf(m, s), numberOf(n, t));
     if (m !== m) return NaN;
+    if (i + 3 >= to) return m;
     s = decimalsIn(m);
     if (s !== ITSELF) m = Math.round(m * (POWERS[s] as number));
   }

@@ -99,7 +99,7 @@ class Compiler {
       case 'unary':
         return this.unary(node);
       case 'binary':
-        return this.binary(node);
+        return this.inSteps(node, () => this.operation(node));
       case 'in':
         return this.isIn(node);
       case 'between': {
@@ -117,7 +117,7 @@ class Compiler {
         };
       }
       case 'call':
-        return this.call(node);
+        return this.inSteps(node, () => this.call(node));
     }
   }
 
@@ -230,12 +230,12 @@ class Compiler {
     }
   }
 
-  private binary(node: Extract<Syntax, { kind: 'binary' }>): Run {
-    // the largest part that is plain arithmetic is run as steps; its closures say what there is to say where that gives no number
+  /** The largest part that is plain arithmetic is run as steps; its closures say what there is to say where that gives no number. */
+  private inSteps(node: Syntax, compile: () => Run): Run {
     const steps = this.isPlain ? null : arithmeticOf(node, this.names, this.instead);
-    if (!steps) return this.operation(node);
+    if (!steps) return compile();
     this.isPlain = true;
-    const closures = this.operation(node);
+    const closures = compile();
     this.isPlain = false;
     return (env) => {
       const result = runArithmetic(steps, 0, steps.steps.length, env);

@@ -67,11 +67,12 @@ export function wholeOf(a: number): { readonly whole: number; readonly decimals:
   return decimals < 0 ? null : { whole: Math.round(a * (POWERS[decimals] as number)), decimals };
 }
 
-const fromBig = (x: DecimalJs): number => {
-  const n = x.toSignificantDigits(SIGNIFICANT_DIGITS).toNumber();
-  // a value too small to be held becomes 0, as in spreadsheets; -0 is 0
+/** As the nearest double. A value too small to be held becomes 0, as in spreadsheets; -0 is 0. */
+const nearest = (x: DecimalJs): number => {
+  const n = x.toNumber();
   return n === 0 ? 0 : n;
 };
+const fromBig = (x: DecimalJs): number => nearest(x.toSignificantDigits(SIGNIFICANT_DIGITS));
 
 /** Rounds a double to the number it denotes: 15 significant digits, halves away from zero. Infinity stays. */
 export function canonical(a: number): number {
@@ -162,7 +163,7 @@ export function divide(a: number, b: number): number {
     const nb = Math.round(b * pb);
     if (na / pa === a && nb / pb === b) return fullQuotient(na, nb, sa, sb);
   }
-  return new Big(a).div(b).toNumber();
+  return nearest(new Big(a).div(b));
 }
 
 /**
@@ -181,7 +182,7 @@ export function compareNumbers(a: number, b: number): number {
  * 2^0.5 squared is 2. NaN where it is not a real number, Infinity where it is too large (callers make these errors).
  */
 export function power(a: number, b: number): number {
-  if (!Number.isInteger(b) || b < 0) return new Big(a).pow(b).toNumber();
+  if (!Number.isInteger(b) || b < 0) return nearest(new Big(a).pow(b));
   if (b <= 8) {
     let result = 1;
     let exact = true;
@@ -235,7 +236,8 @@ export function roundTo(computed: number, digits: number, mode: RoundingMode = '
   const a = canonical(computed);
   const scale = decimalsOfFull(a);
   if (a === 0 || (scale >= 0 && digits >= scale)) return a;
-  if (scale >= 0 && scale <= MOST_DECIMALS && digits >= -15) return roundWhole(a, scale, digits, mode);
+  if (scale >= 0 && scale <= MOST_DECIMALS && digits >= -15)
+    return roundMantissa(Math.round(a * (POWERS[scale] as number)), scale, digits, mode);
   return roundBig(a, digits, mode);
 }
 function roundBig(a: number, digits: number, mode: RoundingMode): number {
@@ -249,14 +251,14 @@ function roundBig(a: number, digits: number, mode: RoundingMode): number {
 }
 
 /**
- * Rounds a number of `scale` decimals to fewer on integers: one quotient, whose error is far from the next integer as long as the
- * dividend is below 10¹⁵, and its exact remainder.
+ * Rounds m / 10^scale, of a whole m below 10¹⁵, to fewer decimals on integers: one quotient, whose error is far from the next integer as
+ * long as the dividend is below 10¹⁵, and its exact remainder. `digits` must be from -15 on and less than `scale`.
  */
-function roundWhole(a: number, scale: number, digits: number, mode: RoundingMode): number {
-  const n = Math.round(Math.abs(a) * (POWERS[scale] as number));
+export function roundMantissa(m: number, scale: number, digits: number, mode: RoundingMode): number {
+  const n = m < 0 ? -m : m;
   // beyond 10²² powers of ten are not exact; what is cut off there is all of it
   const cut = scale - digits;
-  if (cut >= POWERS.length) return roundBig(a, digits, mode);
+  if (cut >= POWERS.length) return roundBig(m / (POWERS[scale] as number), digits, mode);
   const unit = POWERS[cut] as number;
   const quotient = Math.floor(n / unit);
   const rest = n - quotient * unit;
@@ -264,13 +266,13 @@ function roundWhole(a: number, scale: number, digits: number, mode: RoundingMode
     mode === 'halfAway' ? rest * 2 >= unit
     : mode === 'halfEven' ? rest * 2 > unit || (rest * 2 === unit && quotient % 2 === 1)
     : mode === 'up' ? rest > 0
-    : mode === 'floor' ? rest > 0 && a < 0
-    : mode === 'ceiling' ? rest > 0 && a > 0
+    : mode === 'floor' ? rest > 0 && m < 0
+    : mode === 'ceiling' ? rest > 0 && m > 0
     : false; // prettier-ignore
   const whole = isUp ? quotient + 1 : quotient;
   if (whole === 0) return 0;
   const rounded = digits >= 0 ? whole / (POWERS[digits] as number) : whole * (POWERS[-digits] as number);
-  return a < 0 ? -rounded : rounded;
+  return m < 0 ? -rounded : rounded;
 }
 
 /** The remainder with the sign of the divisor (OpenFormula MOD 6.16.28), exact for numbers of any size. NaN when b is 0. */
@@ -290,5 +292,5 @@ export function plainNumber(a: number): string {
 
 /** For functions that are transcendental anyway (EXP, LN, …): computed with 40 digits; like a quotient, not cut to 15 yet. */
 export function withBig(a: number, f: (x: DecimalJs) => DecimalJs): number {
-  return f(new Big(a)).toNumber();
+  return nearest(f(new Big(a)));
 }

@@ -1,5 +1,6 @@
 import type { Given, Over } from '../../core/engine/backfill.ts';
 import type { Database } from './connection';
+import { insertMany } from './statement';
 
 /*
  * What backfills look at, propose and have done, kept so that one can be looked at in pages, applied later and undone as
@@ -115,19 +116,24 @@ export async function dropProposals(db: Database, form: string, but: number): Pr
   for (const { id } of old) await dropBackfill(db, id);
 }
 
-export async function addBackfillRecords(db: Database, id: number, records: readonly Omit<BackfillRecord, 'id'>[]): Promise<void> {
-  const rows = records.map((r) => ({
-    backfill_id: id,
-    row_id: r.row,
-    state: r.state,
-    revision: r.revision,
-    line_revisions: JSON.stringify(r.lineRevisions),
-    given: JSON.stringify(r.given.map(pack)),
-    series: JSON.stringify(r.series),
-    problem: r.problem,
-  }));
-  if (rows.length) await db.batchInsert('backfill_rows', rows, 100);
-}
+/** A record as it is kept: made where it was computed, so that little goes from thread to thread. */
+export type PackedRecord = readonly [row: number, state: RecordState, revision: number, lineRevisions: string, given: string, series: string, problem: string | null]; // prettier-ignore
+export const packedRecord = (r: Omit<BackfillRecord, 'id'>): PackedRecord => [
+  r.row,
+  r.state,
+  r.revision,
+  JSON.stringify(r.lineRevisions),
+  JSON.stringify(r.given.map(pack)),
+  JSON.stringify(r.series),
+  r.problem,
+];
+export const addBackfillRecords = (db: Database, id: number, records: readonly PackedRecord[]): Promise<void> =>
+  insertMany(
+    db,
+    'backfill_rows',
+    ['backfill_id', 'row_id', 'state', 'revision', 'line_revisions', 'given', 'series', 'problem'],
+    records.map((r) => [id, ...r]),
+  );
 
 /** How many records stand in which state. */
 export async function backfillCounts(db: Database, id: number): Promise<Record<RecordState, number>> {

@@ -2,7 +2,7 @@ import type { Origin } from '../../core/model/origin.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Database } from './connection';
 import type { RowStamp } from './rows';
-import { execute } from './statement';
+import { insertMany } from './statement';
 
 export interface HistoryEntry {
   readonly table: string;
@@ -18,30 +18,26 @@ export interface HistoryEntry {
   readonly reason?: string;
 }
 
-const stored = (entry: HistoryEntry) => ({
-  table_key: entry.table,
-  row_id: entry.row,
-  kind: entry.kind,
-  at: entry.stamp.at,
-  account_id: entry.stamp.account,
-  form_key: entry.stamp.form,
-  form_version: entry.stamp.formVersion,
-  changes: JSON.stringify(entry.changes),
-  reason: entry.reason ?? null,
-  origins: JSON.stringify(entry.origins ?? {}),
-  gave: entry.gave ? JSON.stringify(entry.gave) : null,
-});
+/** What is stored of it, in the order of `INSERTED`. */
+const stored = (entry: HistoryEntry) => [
+  entry.table,
+  entry.row,
+  entry.kind,
+  entry.stamp.at,
+  entry.stamp.account,
+  entry.stamp.form,
+  entry.stamp.formVersion,
+  JSON.stringify(entry.changes),
+  entry.reason ?? null,
+  JSON.stringify(entry.origins ?? {}),
+  entry.gave ? JSON.stringify(entry.gave) : null,
+];
 
-export async function addHistory(db: Database, entry: HistoryEntry): Promise<void> {
-  const line = stored(entry);
-  await execute(db, INSERT, INSERTED.map((name) => line[name])); // prettier-ignore
-}
-const INSERTED = ['table_key', 'row_id', 'kind', 'at', 'account_id', 'form_key', 'form_version', 'changes', 'reason', 'origins', 'gave'] as const; // prettier-ignore
-const INSERT = `INSERT INTO history (${INSERTED.join(', ')}) VALUES (${INSERTED.map(() => '?').join(', ')})`;
+export const addHistory = (db: Database, entry: HistoryEntry): Promise<void> => addHistories(db, [entry]);
 /** Many at once. */
-export async function addHistories(db: Database, entries: readonly HistoryEntry[]): Promise<void> {
-  for (let i = 0; i < entries.length; i += 50) await db('history').insert(entries.slice(i, i + 50).map(stored));
-}
+export const addHistories = (db: Database, entries: readonly HistoryEntry[]): Promise<void> =>
+  insertMany(db, 'history', INSERTED, entries.map(stored));
+const INSERTED = ['table_key', 'row_id', 'kind', 'at', 'account_id', 'form_key', 'form_version', 'changes', 'reason', 'origins', 'gave'] as const; // prettier-ignore
 
 export interface HistoryLine {
   readonly id: number;

@@ -1,5 +1,6 @@
 import type { Finding, FindingKind } from '../../core/engine/impact.ts';
 import type { Database } from './connection';
+import { insertMany } from './statement';
 
 /* What drafts were found to do to the records that exist: one line a finding, so that they can be counted, paged and written out. */
 
@@ -94,10 +95,11 @@ export async function dropImpact(db: Database, id: number): Promise<void> {
   await db('impact_rows').where({ impact_id: id }).delete();
   await db('impacts').where({ id }).delete();
 }
-export async function addImpactRows(db: Database, id: number, rows: readonly ImpactRow[]): Promise<void> {
-  const raw = rows.map((r) => ({ impact_id: id, row_id: r.row, field: r.field, kind: r.kind, found: JSON.stringify(pack(r)) }));
-  if (raw.length) await db.batchInsert('impact_rows', raw, 150);
-}
+/** A finding as it is kept: made where it was found, so that little goes from thread to thread. */
+export type PackedImpact = readonly [row: number, field: string, kind: ImpactKind, found: string];
+export const packedImpact = (r: ImpactRow): PackedImpact => [r.row, r.field, r.kind, JSON.stringify(pack(r))];
+export const addImpactRows = (db: Database, id: number, rows: readonly PackedImpact[]): Promise<void> =>
+  insertMany(db, 'impact_rows', ['impact_id', 'row_id', 'field', 'kind', 'found'], rows.map((r) => [id, ...r])); // prettier-ignore
 
 /** What was found of a form last, if that was finished; or by its number. */
 export async function impactHead(db: Database, form: string, id: number | null = null): Promise<ImpactHead | null> {

@@ -1,6 +1,6 @@
 import { type Origin, parseOrigin } from '../../core/model/origin.ts';
 import type { Database } from './connection';
-import { execute, selected } from './statement';
+import { insertMany, selected } from './statement';
 
 export type Origins = Record<string, Origin>;
 
@@ -19,7 +19,11 @@ export async function originsOf(db: Database, table: string, rows: readonly numb
 }
 
 /** Writes where the values of records came from, by record and address. */
-export async function writeOrigins(db: Database, table: string, origins: ReadonlyMap<number, Readonly<Origins>>): Promise<void> {
-  for (const [row, of] of origins)
-    await execute(db, 'INSERT INTO origins (table_key, row_id, origins) VALUES (?, ?, ?) ON CONFLICT (table_key, row_id) DO UPDATE SET origins = excluded.origins', [table, row, JSON.stringify(of)]); // prettier-ignore
-}
+export const writeOrigins = (db: Database, table: string, origins: ReadonlyMap<number, Readonly<Origins>>): Promise<void> =>
+  insertMany(
+    db,
+    'origins',
+    ['table_key', 'row_id', 'origins'],
+    [...origins].map(([row, of]) => [table, row, JSON.stringify(of)]),
+    'ON CONFLICT (table_key, row_id) DO UPDATE SET origins = excluded.origins',
+  );

@@ -136,15 +136,24 @@ export interface EntryRow extends RecordRow {
 export async function entryRows(
   db: Database,
   table: ModelTable,
-  which: { readonly after: number; readonly limit: number } | { readonly ids: readonly number[] },
+  which: { readonly after: number; readonly until?: number | null; readonly limit: number } | { readonly ids: readonly number[] },
 ): Promise<EntryRow[]> {
   const rows = db(dataTable(table.key)).orderBy('id');
   if ('ids' in which) void rows.whereIn('id', [...which.ids]);
-  else void rows.where('id', '>', which.after).limit(which.limit);
+  else {
+    void rows.where('id', '>', which.after).limit(which.limit);
+    if (which.until != null) void rows.where('id', '<=', which.until);
+  }
   return ((await rows) as Record<string, unknown>[]).map((raw) => ({
     ...recordFrom(raw, table.columns),
     createdBy: raw._created_by as number | null,
   }));
+}
+
+/** The number of the row that is so many rows after another; null when there are fewer. */
+export async function rowAfter(db: Database, table: string, after: number, count: number): Promise<number | null> {
+  const found = await selected(db, `SELECT id FROM ${SQL_NAMES.table(table)} WHERE id > ? ORDER BY id LIMIT 1 OFFSET ?`, [after, count - 1]);
+  return (found[0]?.id as number | undefined) ?? null;
 }
 
 /** The rows of a child table that link to any of these rows, each with its parent, in the order of a column. */

@@ -19,3 +19,22 @@ export const execute = (db: Database, sql: string, bindings: readonly unknown[])
 /** The rows that a statement gives, as `execute` runs it. */
 export const selected = async (db: Database, sql: string, bindings: readonly unknown[]): Promise<readonly Record<string, unknown>[]> =>
   (await execute(db, sql, bindings)).rows;
+
+/** How many rows one statement inserts: one text for most of them, which stays prepared. */
+const ROWS = 50;
+
+/** Inserts rows, the values of each in the order of `columns`. `besides` stands behind the values: what to do about those that are there already. */
+export async function insertMany(
+  db: Database,
+  table: string,
+  columns: readonly string[],
+  rows: readonly (readonly unknown[])[],
+  besides = '',
+): Promise<void> {
+  const marks = `(${columns.map(() => '?').join(', ')})`;
+  const head = `INSERT INTO ${table} (${columns.join(', ')}) VALUES `;
+  for (let i = 0; i < rows.length; i += ROWS) {
+    const some = rows.slice(i, i + ROWS);
+    await execute(db, `${head}${some.map(() => marks).join(', ')} ${besides}`, some.flat());
+  }
+}

@@ -1,14 +1,13 @@
-import { type BackfillOutcome, backfill, fillable } from '../../core/engine/backfill.ts';
-import type { Plan } from '../../core/engine/plan.ts';
+import { type BackfillOutcome, backfill, fillable, toGive } from '../../core/engine/backfill.ts';
 import type { Account } from '../database/accounts';
 import * as store from '../database/backfills';
-import type { Out } from '../work/working';
 import { type BackfillView, backfillView } from './backfillView';
 import { Refused } from './errors';
 import { publishedForm } from './forms';
 import { rowsOfImpact } from './impactView';
 import { type JobHandle, UNWATCHED } from './jobs';
-import { ManyEntries, type OpenRecord, PAGE, TOGETHER, readRecords, recordPages, takesNumbers } from './manyEntries';
+import { ManyEntries, type NumbersGiven, type OpenRecord, TOGETHER, readRecords, takesNumbers } from './manyEntries';
+import { type Part, type PartDone, inParts, recordPages } from './parts';
 import type { Workspace } from './workspace';
 
 /**
@@ -31,8 +30,19 @@ export async function previewBackfill(
   const head = { form: key, version, asked, at: ws.clock.now(), account: account.id };
   const id = await ws.db.transaction((db) => store.addBackfill(db, head));
   try {
-    const looked = await ws.work.run('backfill', { form: key, version, asked }, job, (records) =>
-      store.addBackfillRecords(ws.db, id, records),
+    const rows = asked.impact ? await rowsOfImpact(ws, key, asked.impact) : null;
+    const looked = await inParts(
+      ws,
+      {
+        table: form.table,
+        which: { subset: asked.subset, rows },
+        total: Math.max(1, rows?.length ?? (await ws.rowCount(form.table))),
+        carry: [] as NumbersGiven,
+        oneByOne: takesNumbers(plan, asked.fields),
+        compute: (part, numbers, own) => ws.work.run('backfill', { form: key, version, asked, part, numbers }, own),
+        keep: (records) => store.addBackfillRecords(ws.db, id, records),
+      },
+      job,
     );
     await store.setBackfill(ws.db, id, { looked });
     await store.dropProposals(ws.db, key, id);
@@ -43,42 +53,46 @@ export async function previewBackfill(
   return backfillView(ws, key, id);
 }
 
-/** The computing of a preview, where nobody waits for it; hands over what is proposed, and gives how many records it looked at. */
+export interface BackfillPart {
+  readonly form: string;
+  readonly version: number;
+  readonly asked: store.BackfillAsked;
+  readonly part: Part;
+  readonly numbers: NumbersGiven;
+}
+/** The computing of a preview for some of the records, where nobody waits for it. */
 export async function computeBackfill(
   ws: Workspace,
-  { form, version, asked }: { form: string; version: number; asked: store.BackfillAsked },
-  out: Out<readonly Proposed[]>,
-): Promise<number> {
+  { form, version, asked, part, numbers }: BackfillPart,
+  job: JobHandle,
+): Promise<PartDone<store.PackedRecord, NumbersGiven>> {
   const { plan } = await publishedForm(ws, form, version);
-  const entries = await ManyEntries.of(ws, plan, (entry, record) => backfill(entry, record, asked.fields, asked.over));
-  const rows = asked.impact ? await rowsOfImpact(ws, form, asked.impact) : null;
-  const total = Math.max(1, rows?.length ?? (await ws.rowCount(plan.form.table)));
+  const fields = toGive(plan, asked.fields);
+  const entries = await ManyEntries.of(ws, plan, (entry, record) => backfill(entry, record, fields, asked.over), numbers);
   const each = takesNumbers(plan, asked.fields) ? 1 : TOGETHER;
+  const found: store.PackedRecord[] = [];
   let looked = 0;
-  for await (const page of recordPages(ws, plan.form.table, { subset: asked.subset, rows })) {
+  for await (const page of recordPages(ws, plan.form.table, part)) {
     const records = await readRecords(ws, plan, page);
-    if (looked % (PAGE * 20) === 0) entries.forget();
     for (let i = 0; i < records.length; i += each) {
       const done = await entries.run(records.slice(i, i + each));
-      await out.keep(done.flatMap((o) => proposed(plan, o) ?? []));
+      for (const one of done) found.push(...proposed(one));
       entries.goOn(done);
-      out.at(Math.min(1, (looked + i) / total), `looking at record ${looked + i + 1} of about ${total}`);
+      job.at((looked += done.length));
     }
-    looked += page.length;
   }
-  return looked;
+  return { looked, found, carry: entries.given };
 }
 
-type Proposed = Omit<store.BackfillRecord, 'id'>;
-
 /** What is kept of a record: nothing where nothing would change. */
-function proposed(plan: Plan, { row, lineRevisions, entry, outcome }: OpenRecord<BackfillOutcome>): Proposed | null {
+function proposed({ row, lineRevisions, entry, outcome }: OpenRecord<BackfillOutcome>): store.PackedRecord[] {
   const { given, problems } = outcome as BackfillOutcome;
   const labelled = (field: string): string => entry.field(field).definition.label;
   const base = { row: row.row.id, revision: row.revision, lineRevisions: {}, given: [], series: [], problem: null };
-  if (problems.length) return { ...base, state: 'refused', problem: problems.map((p) => `${labelled(p.field)}: ${p.message}`).join(' ') };
-  if (!given.length) return null;
+  const kept = (more: Pick<store.BackfillRecord, 'state'> & Partial<store.BackfillRecord>) => [store.packedRecord({ ...base, ...more })];
+  if (problems.length) return kept({ state: 'refused', problem: problems.map((p) => `${labelled(p.field)}: ${p.message}`).join(' ') });
+  if (!given.length) return [];
   const lines = new Set(given.flatMap((g) => (g.line === null ? [] : [g.line])));
   const revisions = Object.fromEntries([...lines].map((line) => [line, lineRevisions.get(line) ?? 1]));
-  return { ...base, state: 'proposed', lineRevisions: revisions, given, series: [...entry.seriesTaken] };
+  return kept({ state: 'proposed', lineRevisions: revisions, given, series: [...entry.seriesTaken] });
 }

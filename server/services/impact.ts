@@ -1,4 +1,5 @@
 import { affectedFills } from '../../core/engine/affected.ts';
+import { toGive } from '../../core/engine/backfill.ts';
 import { type Weighed, impactOn, weigh } from '../../core/engine/impact.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import type { Form } from '../../core/form/definition.ts';
@@ -6,13 +7,13 @@ import { addSeconds } from '../../core/values/dates.ts';
 import { type Account, allAccounts } from '../database/accounts';
 import * as store from '../database/impacts';
 import { seenOnlyOneWay } from '../database/seen';
-import type { Out } from '../work/working';
 import { Refused } from './errors';
 import { publishedForm, publishedOrNull, soundDraft } from './forms';
 import { type ImpactView, impactView } from './impactView';
 import { type JobHandle, UNWATCHED } from './jobs';
-import { ManyEntries, PAGE, TOGETHER, readRecords, recordPages, takesNumbers } from './manyEntries';
+import { ManyEntries, type NumbersGiven, TOGETHER, readRecords, takesNumbers } from './manyEntries';
 import { ownedForms, rowsSeen, seesAll } from './owners';
+import { type Part, type PartDone, inParts, recordPages } from './parts';
 import type { Workspace } from './workspace';
 
 /*
@@ -31,8 +32,20 @@ export async function findImpact(ws: Workspace, account: Account, key: string, j
   const head = { form: key, version: published?.version ?? null, draftRevision: revision, fields: affectedFills(published?.plan ?? null, plan), at: ws.clock.now(), account: account.id }; // prettier-ignore
   const id = await store.addImpact(ws.db, head);
   try {
-    const input = { form: key, version: head.version, revision, fields: head.fields };
-    const looked = await ws.work.run('impact', input, job, (rows) => store.addImpactRows(ws.db, id, rows));
+    const looked = await inParts(
+      ws,
+      {
+        table: plan.form.table,
+        which: { subset: null },
+        total: Math.max(1, await ws.rowCount(plan.form.table)),
+        carry: { now: [], was: [] } as ImpactCarry,
+        oneByOne: takesNumbers(plan, head.fields),
+        compute: (part, carry, own) =>
+          ws.work.run('impact', { form: key, version: head.version, revision, fields: head.fields, part, carry }, own),
+        keep: (rows) => store.addImpactRows(ws.db, id, rows),
+      },
+      job,
+    );
     const since = addSeconds(ws.clock.now(), -ABANDONED) ?? '';
     await store.finishImpact(ws.db, { id, form: key, since }, { looked, milliseconds: Date.now() - began });
   } catch (e) {
@@ -42,51 +55,58 @@ export async function findImpact(ws: Workspace, account: Account, key: string, j
   return impactView(ws, key, id);
 }
 
+/** The numbers that the draft, and the version before, have given out so far. */
+interface ImpactCarry {
+  readonly now: NumbersGiven;
+  readonly was: NumbersGiven;
+}
 export interface ImpactInput {
   readonly form: string;
   readonly version: number | null;
   readonly revision: number;
   readonly fields: readonly string[];
+  readonly part: Part;
+  readonly carry: ImpactCarry;
 }
-/** The computing of an impact; hands over what is found, and gives how many records it looked at. */
+/** The computing of an impact on some of the records. */
 export async function computeImpact(
   ws: Workspace,
-  { form, version, revision, fields }: ImpactInput,
-  out: Out<readonly store.ImpactRow[]>,
-): Promise<number> {
+  { form, version, revision, fields, part, carry }: ImpactInput,
+  job: JobHandle,
+): Promise<PartDone<store.PackedImpact, ImpactCarry>> {
   const draft = await soundDraft(ws, form);
   if (draft.revision !== revision) throw new Refused(409, 'changedMeanwhile', 'The draft was changed meanwhile. Look again.', {});
   const published = version === null ? null : await publishedForm(ws, form, version);
   const table = draft.form.table;
-  const now = await weighing(ws, draft.plan, fields);
-  const was = published && (await weighing(ws, published.plan, fields.filter((f) => published.plan.slots.has(f)))); // prettier-ignore
-  const total = Math.max(1, await ws.rowCount(table));
+  const now = await weighing(ws, draft.plan, fields, carry.now);
+  const was = published && (await weighing(ws, published.plan, fields.filter((f) => published.plan.slots.has(f)), carry.was)); // prettier-ignore
   const each = takesNumbers(draft.plan, fields) ? 1 : TOGETHER;
   const seen = await seenByOthers(ws, published?.form ?? null, draft.form);
+  const found: store.PackedImpact[] = [];
   let looked = 0;
-  for await (const page of recordPages(ws, table, { subset: null })) {
-    if (looked % (PAGE * 20) === 0) [now, was].forEach((m) => m?.forget());
+  for await (const page of recordPages(ws, table, part)) {
     // each plan reads its own lines
     const records = await readRecords(ws, draft.plan, page);
     const before = published && was ? await readRecords(ws, published.plan, page) : null;
     for (let i = 0; i < records.length; i += each) {
       const done = await now.run(records.slice(i, i + each));
       const earlier = was && before ? await was.run(before.slice(i, i + each)) : null;
-      const rows = done.flatMap((o, n): store.ImpactRow[] => {
+      done.forEach((o, n) => {
         const row = o.row.row.id;
-        return [...impactOn(earlier?.[n]?.outcome ?? null, o.outcome as Weighed).map((f) => ({ ...f, row })), ...(seen.get(row) ?? [])];
+        for (const f of impactOn(earlier?.[n]?.outcome ?? null, o.outcome as Weighed)) found.push(store.packedImpact({ ...f, row }));
+        for (const f of seen.get(row) ?? []) found.push(store.packedImpact(f));
       });
-      await out.keep(rows);
       now.goOn(done);
       if (was && earlier) was.goOn(earlier);
-      out.at(Math.min(1, (looked + i) / total), `looking at record ${looked + i + 1} of about ${total}`);
+      job.at((looked += done.length));
     }
-    looked += page.length;
   }
-  return looked;
+  return { looked, found, carry: { now: now.given, was: was?.given ?? [] } };
 }
-const weighing = (ws: Workspace, plan: Plan, fields: readonly string[]): Promise<ManyEntries<Weighed>> =>
-  ManyEntries.of(ws, plan, (entry, record) => weigh(entry, record, fields));
+function weighing(ws: Workspace, plan: Plan, paths: readonly string[], numbers: NumbersGiven): Promise<ManyEntries<Weighed>> {
+  const fields = toGive(plan, paths);
+  return ManyEntries.of(ws, plan, (entry, record) => weigh(entry, record, fields), numbers);
+}
 
 /** Records that somebody would see by the draft and does not see now, or the other way round, with the names of those. */
 async function seenByOthers(ws: Workspace, published: Form | null, draft: Form): Promise<ReadonlyMap<number, readonly store.ImpactRow[]>> {

@@ -1,77 +1,23 @@
-import { narrowingOf } from '../../core/choices/narrowing.ts';
-import { subsetScope } from '../../core/choices/subsets.ts';
 import type { DataCache } from '../../core/engine/cache.ts';
 import type { StoredLine, StoredRecord } from '../../core/engine/context.ts';
 import { type Entry, openEntry } from '../../core/engine/entry.ts';
 import { wantsNeeded } from '../../core/engine/needed.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { type Want, wantKey } from '../../core/engine/wants.ts';
-import { isDatum } from '../../core/formula/errors.ts';
-import { formula } from '../../core/formula/formula.ts';
 import type { WorkCalendar } from '../../core/formula/functions/define.ts';
-import { shapesOf } from '../../core/model/tables.ts';
-import { YESNO } from '../../core/values/typing.ts';
 import { whoOfAccounts } from '../database/accounts';
-import { Lookup } from '../database/lookups';
 import { originsOf } from '../database/origins';
-import { type EntryRow, entryRows, linesOfRows } from '../database/rows';
+import { type EntryRow, linesOfRows } from '../database/rows';
 import { nextNumber } from '../database/series';
-import { Refused } from './errors';
 import { NOBODY } from './owners';
 import { workCalendar } from './settings';
-import { type RelatedRows, answerWants, batches, outsideEnv, readRelated } from './wants';
+import { answerWants, batches } from './wants';
 import type { Workspace } from './workspace';
 
 /* Many records opened as entries at once, with nobody looking: for backfills, and for what a draft would do. */
 
-/** Records read at once. */
-export const PAGE = 500;
 /** Records whose entries are open at once, so that what they want is asked together. */
 export const TOGETHER = 100;
-
-/** Which records: of a subset of the table, these very ones, or all. */
-export interface Which {
-  readonly subset: string | null;
-  readonly rows?: readonly number[] | null | undefined;
-}
-
-/** The records of a table, a page at a time. Throws Refused when there is no such subset. */
-export async function* recordPages(
-  ws: Workspace,
-  key: string,
-  { subset: named, rows: chosen }: Which,
-): AsyncGenerator<readonly EntryRow[]> {
-  const table = await ws.modelTable(key);
-  if (chosen) {
-    for (let i = 0; i < chosen.length; i += PAGE) yield await entryRows(ws.db, table, { ids: chosen.slice(i, i + PAGE) });
-    return;
-  }
-  if (named === null) {
-    for (let last = 0; ;) {
-      const rows = await entryRows(ws.db, table, { after: last, limit: PAGE });
-      if (!rows.length) return;
-      yield rows;
-      last = rows.at(-1)!.row.id;
-    }
-  }
-  const subset = (table.subsets ?? []).find((s) => s.key === named);
-  if (!subset) throw new Refused(422, 'values', `${table.label} has no subset “${named}”.`, {});
-  const tables = await ws.tables();
-  const related: RelatedRows = new Map();
-  const env = outsideEnv(ws, NOBODY, related);
-  const narrowing = narrowingOf(formula(subset.condition, subsetScope({ tables: shapesOf(tables) }, table.key), YESNO));
-  const lookup = new Lookup(ws.db, table, { narrowing, sort: [], search: [] }, env);
-  const params = narrowing.params.map((p) => {
-    const value = p.run(env);
-    return isDatum(value) ? value : null;
-  });
-  if (lookup.asksInMemory({ params, open: [] })) await readRelated(ws, tables, related, NOBODY);
-  for (let offset = 0; ; offset += PAGE) {
-    const { rows, more } = await lookup.page({ params, open: [] }, '', offset, PAGE);
-    if (rows.length) yield await entryRows(ws.db, table, { ids: rows.map((r) => r.id) });
-    if (!more) return;
-  }
-}
 
 /** A record as it is stored, its lines with the revisions of their rows. */
 export interface ReadRecord {
@@ -107,12 +53,13 @@ export interface OpenRecord<T> extends ReadRecord {
   outcome: T | null;
 }
 
+/** The next number of each series of which numbers were given out. */
+export type NumbersGiven = readonly (readonly [series: string, next: number])[];
+
 /** Opens records with one plan and goes through each: `steps` yields whenever its entry wants something. */
 export class ManyEntries<T> {
   /** what is known of the data, by person: what somebody entered last is not what somebody else did */
   private readonly caches = new Map<number | null, DataCache>();
-  /** numbers that were given out, by series */
-  private readonly numbers = new Map<string, number>();
 
   private constructor(
     private readonly ws: Workspace,
@@ -120,18 +67,20 @@ export class ManyEntries<T> {
     private readonly steps: (entry: Entry, record: StoredRecord) => Generator<void, T>,
     private readonly who: Awaited<ReturnType<typeof whoOfAccounts>>,
     private readonly calendar: WorkCalendar,
+    /** numbers that were given out, by series */
+    private readonly numbers: Map<string, number>,
   ) {}
   static async of<T>(
     ws: Workspace,
     plan: Plan,
     steps: (entry: Entry, record: StoredRecord) => Generator<void, T>,
+    numbers: NumbersGiven = [],
   ): Promise<ManyEntries<T>> {
-    return new ManyEntries(ws, plan, steps, await whoOfAccounts(ws.db), await workCalendar(ws));
+    return new ManyEntries(ws, plan, steps, await whoOfAccounts(ws.db), await workCalendar(ws), new Map(numbers));
   }
-
-  /** Forgets what was read: whole small tables stay known, what was asked of large ones is not kept for ever. */
-  forget(): void {
-    this.caches.clear();
+  /** The numbers given out so far: what whoever goes on with other records begins with. */
+  get given(): NumbersGiven {
+    return [...this.numbers];
   }
   /** The records after these get the numbers after those that these were given. */
   goOn(done: readonly { readonly entry: Entry }[]): void {
@@ -145,7 +94,8 @@ export class ManyEntries<T> {
 
   /** Goes through some records side by side, answering together what they want. */
   async run(records: readonly ReadRecord[]): Promise<OpenRecord<T>[]> {
-    const open = records.map((r) => this.open(r));
+    const now = this.ws.clock.now();
+    const open = records.map((r) => this.open(r, now));
     let running = [...open];
     for (let round = 0; running.length; round++) {
       if (round > this.plan.cells.length * 3 + 20) throw new Error('a record keeps wanting the same');
@@ -159,8 +109,7 @@ export class ManyEntries<T> {
     return open;
   }
 
-  private open(read: ReadRecord): OpenRecord<T> {
-    const now = this.ws.clock.now();
+  private open(read: ReadRecord, now: string): OpenRecord<T> {
     // "me" is whoever entered the record, not who runs this
     const by = read.row.createdBy === null ? undefined : this.who.get(read.row.createdBy);
     const me = by?.person ?? null;

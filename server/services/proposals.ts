@@ -17,7 +17,8 @@ import { setSetting, setting } from '../database/settings';
 import { reachedRows } from './evidence';
 import { draftPlan, formOf, publishedOrNull } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
-import { ManyEntries, TOGETHER, readRecords, recordPages } from './manyEntries';
+import { ManyEntries, TOGETHER, readRecords } from './manyEntries';
+import { recordPages } from './parts';
 import type { Workspace } from './workspace';
 
 /* What the records of a form propose for it: looked for where nobody waits for it; what was refused stays refused. */
@@ -123,7 +124,7 @@ async function unusedRules(ws: Workspace, plan: Plan, ids: readonly number[]): P
   if (!rules.length || asked.length < LEAST_ASKED) return [];
   const many = await ManyEntries.of(ws, plan, (entry) => conditionsHeld(entry));
   const held = new Set<string>();
-  for await (const page of recordPages(ws, plan.form.table, { subset: null, rows: asked })) {
+  for await (const page of recordPages(ws, plan.form.table, { rows: asked })) {
     const records = await readRecords(ws, plan, page);
     for (let i = 0; i < records.length; i += TOGETHER)
       for (const { outcome } of await many.run(records.slice(i, i + TOGETHER))) for (const id of outcome ?? []) held.add(id);

@@ -12,7 +12,7 @@ import { type Account, accountByPerson, accountNames } from '../database/account
 import { setSetting, setting } from '../database/settings';
 import { deleteRehearsal, insertRehearsal, rehearsalRows, updateRehearsal } from '../database/rehearsals';
 import { entryRows } from '../database/rows';
-import type { Out } from '../work/working';
+
 import { parsedJson } from './definitions';
 import { storedRecord } from './entries';
 import { Refused, notFound } from './errors';
@@ -84,7 +84,7 @@ export interface RehearsalsAsked {
 export async function performRehearsals(
   ws: Workspace,
   { form, ids, version }: RehearsalsAsked & { readonly form: string },
-  out: Out<never>,
+  job: JobHandle,
 ): Promise<Ran> {
   const began = Date.now();
   const plan = version ? (await publishedForm(ws, form, version)).plan : (await soundDraft(ws, form)).plan;
@@ -94,7 +94,7 @@ export async function performRehearsals(
   const all = (await rehearsalsOf(ws, form)).filter((r) => !ids || ids.includes(r.id));
   const results: Ran['results'][number][] = [];
   for (const [i, { id, rehearsal }] of all.entries()) {
-    out.at(i / Math.max(1, all.length), `rehearsing ${i + 1} of ${all.length}: ${rehearsal.label}`);
+    job.at(i / Math.max(1, all.length), `rehearsing ${i + 1} of ${all.length}: ${rehearsal.label}`);
     results.push({ id, ...(await performRehearsal(ws, plan, followed(rehearsal))) });
     await new Promise((resolve) => setImmediate(resolve));
   }

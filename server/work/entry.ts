@@ -38,7 +38,8 @@ export interface Asked {
   readonly input: unknown;
   readonly port: MessagePort;
 }
-export type Told = { readonly at: readonly [progress: number, doing?: string] } | { readonly batch: unknown };
+/** How far a task is. */
+export type Told = readonly [progress: number, doing?: string];
 export type Came =
   | { readonly result: unknown }
   | { readonly failed: { readonly message: string; readonly code: unknown } }
@@ -48,23 +49,17 @@ export type Came =
 const TOLD = 100;
 
 export default async function work({ file, files, name, input, port }: Asked): Promise<Came> {
-  const tell = (told: Told): void => port.postMessage(told);
   let last = 0;
   const job = {
     at(progress: number, doing?: string): void {
       if (Date.now() - last < TOLD) return;
       last = Date.now();
-      tell({ at: doing === undefined ? [progress] : [progress, doing] });
+      port.postMessage((doing === undefined ? [progress] : [progress, doing]) satisfies Told);
     },
-  };
-  const keep = async (batch: unknown): Promise<void> => {
-    const taken = new Promise<void>((resolve) => port.once('message', () => resolve()));
-    tell({ batch });
-    await taken;
   };
   try {
     const ws = await workspaceOf(file, files);
-    return { result: await ws.work.run(name, input as Input<TaskName>, job, keep) };
+    return { result: await ws.work.run(name, input as Input<TaskName>, job) };
   } catch (e) {
     // what errors hold beside their message is lost on the way from thread to thread
     if (!(e instanceof Refused))

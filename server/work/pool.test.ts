@@ -82,10 +82,12 @@ test('cancelled, long work ends in the midst of a statement, and the next is don
   expect(await threads.work.run('sql', { sql: 'SELECT 1 AS one', bindings: [] }, UNWATCHED)).toEqual([{ one: 1 }]);
 });
 
-test('a batch that cannot be kept ends the work with why', async () => {
+test('a statement that goes wrong while what was found is kept ends the work with why, and leaves nothing', async () => {
+  const maud = (await accountByEmail(threads.db, 'maud@marrowfen.example'))!;
   const asked = { fields: ['to_pay'], over: 'all', subset: null } as const;
-  const work = threads.work.run('backfill', { form: 'seed_request', version: 1, asked }, UNWATCHED, () =>
-    Promise.reject(new Error('The disk is full.')),
-  );
-  await expect(work).rejects.toThrow('The disk is full.');
+  await threads.db.raw(`CREATE TRIGGER full BEFORE INSERT ON backfill_rows BEGIN SELECT RAISE(ABORT, 'The disk is full.'); END`);
+  await expect(previewBackfill(threads, maud, 'seed_request', asked)).rejects.toThrow('The disk is full.');
+  await threads.db.raw('DROP TRIGGER full');
+  const [left] = await threads.db('backfills').leftJoin('backfill_rows', 'backfill_id', 'backfills.id').whereNull('backfill_id');
+  expect(left).toBeUndefined();
 });

@@ -4,15 +4,20 @@ import { Tinypool } from 'tinypool';
 import { Refused } from '../services/errors';
 import { Cancelled, type JobHandle } from '../services/jobs';
 import type { Asked, Came, Told } from './entry';
-import type { Batch, Input, Output, TaskName, Working } from './working';
+import type { Input, Output, TaskName, Working } from './working';
 
+/** Parts of one long work that are done beside each other. */
+const AT_ONCE = Math.max(2, Math.min(4, availableParallelism() - 1));
 /** Threads that are kept: one long work must not keep short reading waiting. */
-const THREADS = Math.max(2, Math.min(4, availableParallelism() - 1));
+const THREADS = AT_ONCE + 1;
+/** Room for what is made and soon forgotten, in MB: hundreds of entries are open at once, and with little room the collector copies them again and again. */
+const YOUNG = 64;
 /** How long a thread with nothing to do is kept, in ms. */
 const IDLE = 60_000;
 
 /** Does tasks in threads that are kept, each with its own connection to the file. */
 export class Pool implements Working {
+  readonly atOnce = AT_ONCE;
   private readonly pool: Tinypool;
 
   constructor(
@@ -21,13 +26,21 @@ export class Pool implements Working {
     private readonly file: string,
     private readonly files: string,
   ) {
-    this.pool = new Tinypool({ filename: entry, runtime: 'worker_threads', minThreads: 0, maxThreads: THREADS, idleTimeout: IDLE });
+    this.pool = new Tinypool({
+      filename: entry,
+      runtime: 'worker_threads',
+      minThreads: 0,
+      maxThreads: THREADS,
+      idleTimeout: IDLE,
+      resourceLimits: { maxYoungGenerationSizeMb: YOUNG },
+    });
   }
 
-  async run<K extends TaskName>(name: K, input: Input<K>, job: JobHandle, keep?: (batch: Batch<K>) => Promise<void>): Promise<Output<K>> {
+  async run<K extends TaskName>(name: K, input: Input<K>, job: JobHandle): Promise<Output<K>> {
     const { port1: here, port2: port } = new MessageChannel();
     const stop = new AbortController();
-    job.signal?.addEventListener('abort', () => fail(new Cancelled()), { once: true });
+    const cancel = (): void => fail(new Cancelled());
+    job.signal?.addEventListener('abort', cancel, { once: true });
     let failure: unknown = null;
     const fail = (e: unknown): void => {
       failure ??= e;
@@ -36,8 +49,7 @@ export class Pool implements Working {
     };
     here.on('message', (told: Told) => {
       try {
-        if ('at' in told) job.at(...told.at);
-        else Promise.resolve(keep?.(told.batch as Batch<K>)).then(() => here.postMessage('taken'), fail);
+        job.at(...told);
       } catch (e) {
         fail(e);
       }
@@ -52,6 +64,7 @@ export class Pool implements Working {
     } catch (e) {
       throw failure ?? e;
     } finally {
+      job.signal?.removeEventListener('abort', cancel);
       here.close();
     }
   }

@@ -1,8 +1,6 @@
 import type { Column } from '../../core/model/tables.ts';
-import type { BackfillAsked, BackfillRecord } from '../database/backfills';
-import type { ImpactRow } from '../database/impacts';
 import { readRaw } from '../database/reading';
-import { computeBackfill } from '../services/backfillPreview';
+import { type BackfillPart, computeBackfill } from '../services/backfillPreview';
 import { type ImpactInput, computeImpact } from '../services/impact';
 import { countCoverage } from '../services/coverage';
 import { type FillsAsked, countFills } from '../services/evidence';
@@ -11,33 +9,29 @@ import { type RehearsalsAsked, performRehearsals } from '../services/rehearsals'
 import { type Conversion, previewConversion } from '../services/retyping';
 import { findTogether } from '../services/together';
 import type { Workspace } from '../services/workspace';
-import type { Out } from './working';
+import type { JobHandle } from '../services/jobs';
 
-/** Every task, by name. Input, batches and results are plain data: they go from thread to thread. */
+/** Every task, by name. Inputs and results are plain data: they go from thread to thread. */
 export const TASKS = {
   /** One statement that only reads. */
-  sql: (ws: Workspace, { sql, bindings }: { sql: string; bindings: readonly (string | number | null)[] }, _: Out<never>) =>
+  sql: (ws: Workspace, { sql, bindings }: { sql: string; bindings: readonly (string | number | null)[] }, _: JobHandle) =>
     readRaw(ws.db, sql, bindings),
   /** Every cascade of a form's draft with its counts, and names that differ only in spelling. */
-  coverage: (ws: Workspace, { form }: { form: string }, out: Out<never>) => countCoverage(ws, form, out),
-  /** What a backfill would give, record by record; gives how many records it looked at. */
-  backfill: (
-    ws: Workspace,
-    input: { form: string; version: number; asked: BackfillAsked },
-    out: Out<readonly Omit<BackfillRecord, 'id'>[]>,
-  ) => computeBackfill(ws, input, out),
-  /** What a draft would do to the records that exist; gives how many it looked at. */
-  impact: (ws: Workspace, input: ImpactInput, out: Out<readonly ImpactRow[]>) => computeImpact(ws, input, out),
+  coverage: (ws: Workspace, { form }: { form: string }, job: JobHandle) => countCoverage(ws, form, job),
+  /** What a backfill would give some of the records. */
+  backfill: (ws: Workspace, input: BackfillPart, job: JobHandle) => computeBackfill(ws, input, job),
+  /** What a draft would do to some of the records that exist. */
+  impact: (ws: Workspace, input: ImpactInput, job: JobHandle) => computeImpact(ws, input, job),
   /** How well the fills of a form work, counted over its history. */
-  fillsUse: (ws: Workspace, { form, asked }: { form: string; asked: FillsAsked }, out: Out<never>) => countFills(ws, form, asked, out),
+  fillsUse: (ws: Workspace, { form, asked }: { form: string; asked: FillsAsked }, job: JobHandle) => countFills(ws, form, asked, job),
   /** What the records of a form propose for it. */
-  proposals: (ws: Workspace, { form }: { form: string }, out: Out<never>) => findProposals(ws, form, out),
+  proposals: (ws: Workspace, { form }: { form: string }, job: JobHandle) => findProposals(ws, form, job),
   /** Columns of a table that come together. */
-  together: (ws: Workspace, { table }: { table: string }, out: Out<never>) => findTogether(ws, table, out),
+  together: (ws: Workspace, { table }: { table: string }, job: JobHandle) => findTogether(ws, table, job),
   /** Rehearsals of a form, with what came of each step. */
-  rehearse: (ws: Workspace, input: RehearsalsAsked & { form: string }, out: Out<never>) => performRehearsals(ws, input, out),
+  rehearse: (ws: Workspace, input: RehearsalsAsked & { form: string }, job: JobHandle) => performRehearsals(ws, input, job),
   /** What another type would make of a column's values. */
-  retype: (ws: Workspace, input: { table: string; from: Column; to: Column }, out: Out<never>): Promise<Conversion> =>
-    previewConversion(ws, input, out),
+  retype: (ws: Workspace, input: { table: string; from: Column; to: Column }, job: JobHandle): Promise<Conversion> =>
+    previewConversion(ws, input, job),
 };
 export type Tasks = typeof TASKS;
