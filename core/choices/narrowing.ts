@@ -43,6 +43,8 @@ export interface Narrowing {
   readonly drivers: readonly number[];
   /** whether its parts ask the candidates' own columns and nothing else: the same rows and parameters are narrowed to the same, whenever */
   readonly ofRowsAlone: boolean;
+  /** whether it is the same whatever has been entered: it waits for no field and binds nothing */
+  readonly isFixed: boolean;
 }
 
 /**
@@ -94,6 +96,7 @@ export function narrowingOf(formula: Formula, follows: readonly ThroughPart[] = 
     paramNumbers,
     drivers: [...new Set(parts.flatMap((p) => (p.through ? [] : p.drivers)))].sort((a, b) => a - b),
     ofRowsAlone: parts.every((p) => asksRowsAlone(p.syntax, formula, paramNumbers)),
+    isFixed: !params.length && parts.every((p) => !p.drivers.length && !p.through),
   };
 }
 
@@ -193,29 +196,6 @@ export function narrowRows(narrowing: Narrowing | null, rows: readonly Row[], op
   });
   env.candidate = before;
   return { rows: left, funnel, failed, waiting };
-}
-
-const narrowedOnce = new WeakMap<readonly Row[], WeakMap<Narrowing, Map<string, Narrowed>>>();
-/** How many narrowings of the same rows are remembered, and how many rows they may have all in all. */
-const MOST_REMEMBERED = 200;
-
-/**
- * `narrowRows` for rows that stay, such as a whole table: what was narrowed before with the same parameters (`key` says which, and what
- * is open) is the same again, where the condition asks the rows alone. Nobody may change what it gives, nor the rows.
- */
-export function narrowWhole(narrowing: Narrowing | null, rows: readonly Row[], open: ReadonlySet<number>, env: Env, key: string): Narrowed {
-  if (!narrowing?.ofRowsAlone) return narrowRows(narrowing, rows, open, env);
-  let ofRows = narrowedOnce.get(rows);
-  if (!ofRows) narrowedOnce.set(rows, (ofRows = new WeakMap<Narrowing, Map<string, Narrowed>>()));
-  let known = ofRows.get(narrowing);
-  if (!known) ofRows.set(narrowing, (known = new Map<string, Narrowed>()));
-  const before = known.get(key);
-  if (before) return before;
-  const narrowed = narrowRows(narrowing, rows, open, env);
-  if (narrowed.waiting) return narrowed;
-  if (known.size >= MOST_REMEMBERED) known.delete(known.keys().next().value as string);
-  known.set(key, narrowed);
-  return narrowed;
 }
 
 /** The parts that wait because a field they read is empty: until it is filled, the list does what its field says. */

@@ -16,7 +16,7 @@ export interface EntryContext {
   readonly url?: Readonly<Record<string, string>>;
   /** the record the entry is opened under */
   readonly parent?: number | null;
-  /** no rule acts on values: the record is only worked out, as for a backfill */
+  /** no rule acts on values, and nothing is made that only a screen shows: the record is only worked out, as for a backfill */
   readonly isQuiet?: boolean;
   /** a clock in milliseconds, by which each part is timed for the trace; without one nothing is */
   readonly clock?: (() => number) | undefined;

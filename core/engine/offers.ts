@@ -1,10 +1,10 @@
-import { narrowRows, narrowWhole, skippedParts, waitingParts } from '../choices/narrowing.ts';
+import { type Narrowing, narrowRows, skippedParts, waitingParts } from '../choices/narrowing.ts';
 import type { Env } from '../formula/env.ts';
 import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
 import type { Datum, Row } from '../values/types.ts';
 import type { DataCache } from './cache.ts';
 import { distinctRows, sortedWhole, storedOf } from './candidates.ts';
-import type { Plan, PlanAsk, PlanField } from './plan.ts';
+import type { Plan, PlanAsk, PlanChoices, PlanField } from './plan.ts';
 import type { Offer } from './state.ts';
 import type { Want } from './wants.ts';
 
@@ -24,26 +24,40 @@ export const BEFORE_OFFER: Offer = {
   params: [], open: [], key: '',
 }; // prettier-ignore
 
-/** What a field offers now. What it lacks is wanted and the offer is 'loading'. Cost: rows × parts for a small source. */
-export function offerNow(field: PlanField, world: OfferWorld): Offer {
-  const choices = field.choices as NonNullable<PlanField['choices']>;
-  const { narrowing, source } = choices;
-  const open = [...skippedParts(narrowing, world.valueAt)];
+/** What a narrowing is asked with now: its parameters, the parts that are skipped, and what tells two such apart. */
+interface Posed {
+  readonly params: readonly Datum[];
+  readonly open: readonly number[];
+  readonly key: string;
+  /** why parameters are not known: waiting, or an error */
+  readonly stopped: Waiting | FormulaError | null;
+}
+const NOTHING_POSED: Posed = { params: [], open: [], key: '[[],[]]', stopped: null };
+
+function posed(narrowing: Narrowing | null, { env, valueAt }: OfferWorld): Posed {
+  if (!narrowing || narrowing.isFixed) return NOTHING_POSED;
+  const open = [...skippedParts(narrowing, valueAt)];
   // what only skipped parts ask makes no difference to the list, so it is no part of what tells two lists apart
-  const counting = new Set((narrowing?.parts ?? []).flatMap((p, i) => (open.includes(i) ? [] : p.params)));
-  let stopped: Result = null;
-  const params = (narrowing?.params ?? []).map((param, i): Datum => {
-    const value = counting.has(i) ? param.run(world.env) : null;
+  const counting = open.length ? new Set(narrowing.parts.flatMap((p, i) => (open.includes(i) ? [] : p.params))) : null;
+  let stopped: Posed['stopped'] = null;
+  const params = narrowing.params.map((param, i): Datum => {
+    const value = counting && !counting.has(i) ? null : param.run(env);
     if (isDatum(value)) return value;
     stopped = value;
     return null;
   });
-  const key = JSON.stringify([params, open]);
+  return { params, open, key: JSON.stringify([params, open]), stopped };
+}
+
+/** What a field offers now. What it lacks is wanted and the offer is 'loading'. Cost: rows × parts for a small source. */
+export function offerNow(field: PlanField, world: OfferWorld): Offer {
+  const choices = field.choices as NonNullable<PlanField['choices']>;
+  const { narrowing, source } = choices;
+  const { params, open, key, stopped } = posed(narrowing, world);
   const base = { ...BEFORE_OFFER, params, open, key };
-  const stop = stopped as Result;
-  if (stop instanceof Waiting) return { ...base, status: 'loading' };
-  if (stop instanceof FormulaError) return { ...base, status: 'failed', reason: stop.message };
-  const waiting = source.waiting === 'all' ? [] : [...waitingParts(narrowing, world.valueAt)];
+  if (stopped instanceof Waiting) return { ...base, status: 'loading' };
+  if (stopped instanceof FormulaError) return { ...base, status: 'failed', reason: stopped.message };
+  const waiting = source.waiting === 'all' || !open.length ? [] : [...waitingParts(narrowing, world.valueAt)];
   if (waiting.length) {
     const slots = new Set(waiting.flatMap((p) => narrowing?.parts[p]?.drivers ?? []).filter((s) => world.valueAt(s) === null));
     // a small table is fetched while the list still waits, so that choosing the parent needs no request
@@ -81,6 +95,24 @@ function offerAsked(field: PlanField, asks: PlanAsk, base: Offer, params: readon
   return { ...asked, status: 'loading' };
 }
 
+/** What whole tables and lists offered, by what is asked of them. */
+const offered = new WeakMap<readonly Row[], WeakMap<PlanChoices, Map<string, Offer>>>();
+/** How many offers of one field are remembered. */
+const MOST_REMEMBERED = 200;
+
+/**
+ * The offers of a field that are remembered for rows that stay, such as a whole table: asked the same, they offer the same again, where the
+ * condition asks the rows alone. Null where it may come out otherwise. Nobody may change what it gives, nor the rows.
+ */
+function remembered(rows: readonly Row[], choices: PlanChoices): Map<string, Offer> | null {
+  if (choices.narrowing && !choices.narrowing.ofRowsAlone) return null;
+  let ofRows = offered.get(rows);
+  if (!ofRows) offered.set(rows, (ofRows = new WeakMap<PlanChoices, Map<string, Offer>>()));
+  let known = ofRows.get(choices);
+  if (!known) ofRows.set(choices, (known = new Map<string, Offer>()));
+  return known;
+}
+
 /** Narrows known candidates, or a table that is sent whole, in memory. */
 function narrowed(field: PlanField, source: readonly Row[] | 'table', base: Offer, params: readonly Datum[], world: OfferWorld): Offer {
   const choices = field.choices as NonNullable<PlanField['choices']>;
@@ -92,23 +124,18 @@ function narrowed(field: PlanField, source: readonly Row[] | 'table', base: Offe
     world.want(want);
     return { ...base, status: 'loading' };
   }
+  const known = source === 'table' || source === choices.options ? remembered(all, choices) : null;
+  const before = known?.get(base.key);
+  if (before) return before;
   world.env.params = params;
   const candidates = source === 'table' ? sortedWhole(all, field) : all;
-  const open = new Set(base.open);
-  const {
-    rows: left,
-    waiting,
-    failed,
-    funnel,
-  } = source === 'table'
-    ? narrowWhole(choices.narrowing, candidates, open, world.env, base.key)
-    : narrowRows(choices.narrowing, candidates, open, world.env);
+  const { rows: left, waiting, failed, funnel } = narrowRows(choices.narrowing, candidates, new Set(base.open), world.env);
   world.env.params = [];
   if (waiting) return { ...base, status: 'loading' };
   const reason = failed instanceof FormulaError ? failed.message : null;
   const rows = choices.values === null ? left : distinctRows(left, choices.values);
   const first = rows[0];
-  return {
+  const offer: Offer = {
     ...base,
     status: 'ready',
     rows,
@@ -118,6 +145,11 @@ function narrowed(field: PlanField, source: readonly Row[] | 'table', base: Offe
     only: rows.length === 1 && first ? storedOf(field, first) : null,
     reason,
   };
+  if (known) {
+    if (known.size >= MOST_REMEMBERED) known.delete(known.keys().next().value as string);
+    known.set(base.key, offer);
+  }
+  return offer;
 }
 
 function offerLarge(field: PlanField, base: Offer, world: OfferWorld): Offer {

@@ -1,6 +1,7 @@
 import { linksShown, shownTextOf } from '../../choices/shownText.ts';
 import type { Result } from '../../formula/errors.ts';
 import type { Row } from '../../values/types.ts';
+import type { Frame } from '../frame.ts';
 import { offerNow } from '../offers.ts';
 import type { PlanChoices } from '../plan.ts';
 import type { Settling } from '../settling.ts';
@@ -17,10 +18,7 @@ export const choices: CellWays = {
     const before = frame.offers[field.at] as Offer;
     const offer = offerNow(field, frame.world);
     frame.offers[field.at] = offer;
-    // the tables that shown texts lead to are asked for with the list
-    const [first] = offer.rows ?? [];
-    if (first && field.choices?.shownAs) shownTextOf(field.choices, first, frame.env.row);
-    if (field.choices) readShownLinks(settling, field.choices, offer.rows ?? []);
+    if (field.choices && offer.rows && !settling.context.isQuiet) readShown(settling, frame, field.choices, offer.rows);
     const sameRows =
       before.rows === offer.rows || (before.rows?.length === offer.rows?.length && before.rows?.every((r, i) => r === offer.rows?.[i]));
     if (before.key === offer.key && before.status === offer.status && before.total === offer.total && sameRows) return;
@@ -28,6 +26,13 @@ export const choices: CellWays = {
     settling.markDependents(frame, 'choices', field.slot, reason);
   },
 };
+
+/** Asks for what a list is shown with, together with the list: the tables that shown texts lead to, and the rows of shown columns. */
+function readShown(settling: Settling, frame: Frame, choices: PlanChoices, rows: readonly Row[]): void {
+  const [first] = rows;
+  if (first && choices.shownAs) shownTextOf(choices, first, frame.env.row);
+  readShownLinks(settling, choices, rows);
+}
 
 /** Asks for the rows that shown columns lead to, so that a list shows what they are known by: small tables, once. */
 function readShownLinks({ plan, cache, frames }: Settling, of: PlanChoices, rows: readonly Row[]): void {

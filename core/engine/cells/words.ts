@@ -17,6 +17,8 @@ export const words: CellWays = {
     WORD_KINDS.flatMap((kind) => (typeof field.words[kind] === 'object' && field.words[kind] ? [field.words[kind]] : [])),
   after: [],
   compute(settling, frame, field, cause) {
+    // nobody reads them where a record is only worked out
+    if (settling.context.isQuiet) return;
     const before = frame.words[field.at] as FieldWords;
     const now: FieldWords = {
       called: said(field.words.called, frame.env),
