@@ -39,6 +39,24 @@ export const openEntry = (
 ): Entry => new Entry(plan, context, cache, record);
 
 /**
+ * The same in steps of some milliseconds, for records of thousands of lines where others must have their turn: what it yields says
+ * nothing. Nobody may use the entry before it is given back.
+ */
+export function* openEntryInSteps(
+  plan: Plan,
+  context: EntryContext,
+  cache: DataCache,
+  record: StoredRecord | null,
+): Generator<void, Entry> {
+  const entry = new Entry(plan, context, cache, record, false);
+  yield;
+  yield* entry.settleInSteps({ kind: 'open' });
+  return entry;
+}
+/** How many cells are computed in one step. */
+const CELLS_A_STEP = 500;
+
+/**
  * A record while it is being typed. It changes only through `apply`, `supply`, `give` and `retry`; each settles and gives back what
  * changed. It never waits: what it lacks stands in `wants`. Where a field of lines is meant, `line` says in which.
  */
@@ -53,14 +71,24 @@ export class Entry {
     readonly context: EntryContext,
     readonly cache: DataCache,
     record: StoredRecord | null,
+    /** false when it is yet to be settled, see `openEntryInSteps` */
+    settles = true,
   ) {
     this.core = new Settling(plan, context, cache, record);
     this.moves = plan.steps && new Moves(this.core, plan.steps, (key, slot) => this.isFilled(key, slot));
-    this.settle({ kind: 'open' });
+    if (settles) this.settle({ kind: 'open' });
   }
   private settle(what: Change['what']): Change {
     this.core.effects.begin();
     this.run();
+    return this.core.trace.finish(what);
+  }
+
+  /** The same as `settle`, in steps; until it has ended nobody may use the entry. */
+  *settleInSteps(what: Change['what']): Generator<void, Change> {
+    this.core.effects.begin();
+    while (!this.core.run(CELLS_A_STEP)) yield;
+    this.moves?.tell();
     return this.core.trace.finish(what);
   }
 
@@ -339,6 +367,11 @@ export class Entry {
   supply(answered: readonly Answered[]): Change {
     takeAnswers(this.core, answered);
     return this.settle(SUPPLIED);
+  }
+  /** The same in steps; until it has ended nobody may use the entry. */
+  *supplyInSteps(answered: readonly Answered[]): Generator<void, Change> {
+    takeAnswers(this.core, answered);
+    return yield* this.settleInSteps(SUPPLIED);
   }
   /** The entry is about to be saved: rules of that moment act, and a record without a step gets the first. Both the screen and the server say so, before it is judged. */
   beforeSaving(): Change {

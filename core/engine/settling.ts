@@ -86,11 +86,11 @@ export class Settling {
 
   // ---- computing ----
 
-  /** Computes until nothing is dirty and no effect can act. */
-  run(): void {
+  /** Computes until nothing is dirty and no effect can act; or until so many cells are computed: then false, and it is to be gone on with. */
+  run(most = Infinity): boolean {
     const { dirty, keys, frames, effects } = this;
     const { cells } = this.plan;
-    for (;;) {
+    for (let left = most; ;) {
       for (let key = dirty.pop(); key !== undefined; key = dirty.pop()) {
         const frame = frames.numbered(keys.frameOf(key));
         if (!frame?.alive) continue;
@@ -101,10 +101,11 @@ export class Settling {
         this.trace.computed++;
         if (cell.kind === 'value' && !this.trace.clock && this.computeArithmetic(frame, cell, cause, reason)) this.lacks.none(key);
         else this.compute(key, cell, frame, cause, reason);
+        if (--left <= 0) return false;
       }
-      if (!effects.pending) return;
+      if (!effects.pending) return true;
       effects.run();
-      if (!dirty.size) return;
+      if (!dirty.size) return true;
     }
   }
 

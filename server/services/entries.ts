@@ -1,7 +1,7 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import type { StoredLine, StoredRecord } from '../../core/engine/context.ts';
-import { type Entry, openEntry } from '../../core/engine/entry.ts';
+import { type Entry, openEntryInSteps } from '../../core/engine/entry.ts';
 import type { Origin } from '../../core/model/origin.ts';
 import type { Plan, PlanField } from '../../core/engine/plan.ts';
 import { answersReached, feedsReached, listsReached, tablesReached } from '../../core/engine/reach.ts';
@@ -93,7 +93,7 @@ export async function openForEntry(
   };
   const mode = !stored ? 'new' : (await rightsOf(ws, account, formKey)).includes('edit') ? 'edit' : 'view';
   const settled = async (record: StoredRecord | null): Promise<{ entry: Entry; answered: Answered[] }> => {
-    const entry = openEntry(plan, { ...context, url, mode }, ws.newCache(), record);
+    const entry = await new Pace().through(openEntryInSteps(plan, { ...context, url, mode }, ws.newCache(), record));
     return { entry, answered: await settleEntry(ws, entry, account) };
   };
   let { entry, answered } = await settled(stored?.record ?? null);
@@ -432,11 +432,11 @@ async function judged(
     roles: who.roles,
     calendar: await workCalendar(ws),
   };
-  const entry = openEntry(plan, context, ws.newCache(), record);
+  const pace = new Pace();
+  const entry = await pace.through(openEntryInSteps(plan, context, ws.newCache(), record));
   await settleEntry(ws, entry, who, 'none', numbers);
   // a map, since what is sent as the name of a field may be any text
   const issues = new Map<string, string>();
-  const pace = new Pace();
   for (const edit of edits) {
     await pace.rest();
     for (const refused of entry.apply([edit]).refused) issues.set(addressOf(refused.field, refused.line), refused.message);

@@ -10,4 +10,12 @@ export class Pace {
     await new Promise((resolve) => setImmediate(resolve));
     this.since = performance.now();
   }
+  /** Goes through the steps of something that is done in steps, and gives what comes of it. */
+  async through<T>(steps: Generator<void, T>): Promise<T> {
+    for (;;) {
+      const step = steps.next();
+      if (step.done) return step.value;
+      await this.rest();
+    }
+  }
 }

@@ -19,6 +19,7 @@ import { type Asked, DistinctLookup, Lookup } from '../database/lookups';
 import { FILES, isSeveral } from '../../core/model/tables.ts';
 import { FeedFailure } from '../feeds/request';
 import { Refused } from './errors';
+import { Pace } from './pace';
 import { feedItems } from './feeds';
 import { fileRow } from './files';
 import { READ_HERE, isSearchIndexed, largeTable } from './tables';
@@ -250,12 +251,13 @@ export async function settleEntry(
   numbers?: (series: string) => Promise<number>,
 ): Promise<Answered[]> {
   const all: Answered[] = [];
+  const pace = new Pace();
   const asked = (): readonly Want[] => (feeds === 'needed' ? wantsNeeded(entry) : entry.wants.filter((w) => w.kind !== 'feed'));
   for (let wants = asked(), round = 0; wants.length; wants = asked(), round++) {
     // each round answers all there is to ask, so a form can need no more rounds than it has cells
     if (round > entry.plan.cells.length + 2) throw new Error('an entry keeps wanting the same');
     const answered = (await Promise.all(batches(wants).map((w) => answerWants(ws, entry.plan, w, who, numbers)))).flat();
-    entry.supply(answered);
+    await pace.through(entry.supplyInSteps(answered));
     all.push(...answered);
   }
   return all;
