@@ -26,18 +26,18 @@ function groups(count: number): Form {
   const fields: Record<string, object> = {};
   for (let g = 0; g < count; g++) {
     fields[`in${g}`] = number(null);
-    for (let i = 0; i < 5; i++) fields[`f${g}x${i}`] = number(`in${g} * ${i + 2} + 0.5`);
+    for (let i = 0; i < 5; i++) fields[`f${g}x${i}`] = number(`in${g} * ${1.175 + i / 8} + 0.35`);
   }
   return form(fields);
 }
 function chain(length: number): Form {
   const fields: Record<string, object> = { c0: number(null) };
-  for (let i = 1; i <= length; i++) fields[`c${i}`] = number(`c${i - 1} + 0.1`);
+  for (let i = 1; i <= length; i++) fields[`c${i}`] = number(`c${i - 1} * 0.999 + 1`);
   return form(fields);
 }
 function fan(width: number): Form {
   const fields: Record<string, object> = { source: number(null) };
-  for (let i = 0; i < width; i++) fields[`w${i}`] = number(`source * ${i + 1}`);
+  for (let i = 0; i < width; i++) fields[`w${i}`] = number(`source * ${((i * 37) % 911) / 8 + 0.137}`);
   return form(fields);
 }
 const open = (f: Form): Entry => openSettled(compileForm(f, SEEDBANK_TABLES));
@@ -46,9 +46,15 @@ export default async function run(): Promise<void> {
   const small = open(groups(4));
   const large = open(groups(400));
   let n = 0;
-  const edit = (entry: Entry, field: string) => () => entry.apply([{ kind: 'set', field, value: (n = (n + 1) % 1000) + 0.25 }]);
+  /** Numbers as they occur: a price, a weight, a ratio of many digits. */
+  const next = (): number => {
+    n = (n + 1) % 99_991;
+    const drawn = ((n * 7919) % 99_991) + 1;
+    return n % 3 === 0 ? drawn / 100 : n % 3 === 1 ? drawn / 1000 : Number((drawn / 7.3).toPrecision(15));
+  };
+  const edit = (entry: Entry, field: string) => () => entry.apply([{ kind: 'set', field, value: next() }]);
   let sink = 0;
-  const closures = Array.from({ length: 5 }, (_, i) => (x: number) => add(multiply(x, i + 2), 0.5));
+  const closures = Array.from({ length: 5 }, (_, i) => (x: number) => add(multiply(x, 1.175 + i / 8), 0.35));
   report(
     'One edit, five formulas affected (goal: 2,000 formulas within 1.5 × of 20)',
     await measure(
@@ -56,8 +62,8 @@ export default async function run(): Promise<void> {
         'form of 20 formulas': edit(small, 'in1'),
         'form of 2,000 formulas': edit(large, 'in200'),
         'bare closures over the five, decimal-exact': () => {
-          n = (n + 1) % 1000;
-          for (const f of closures) sink += f(n + 0.25);
+          const x = next();
+          for (const f of closures) sink += f(x);
         },
       },
       400,
@@ -72,15 +78,15 @@ export default async function run(): Promise<void> {
       {
         'chain of 500': edit(links, 'c0'),
         'fan-out of 1,000': edit(wide, 'source'),
-        '500 decimal-exact additions in a loop': () => {
-          let x = (n = (n + 1) % 1000);
-          for (let i = 0; i < 500; i++) x = add(x, 0.1);
+        '500 decimal-exact products and sums in a loop': () => {
+          let x = next();
+          for (let i = 0; i < 500; i++) x = add(multiply(x, 0.999), 1);
           sink += x;
         },
       },
       20,
     ),
-    '500 decimal-exact additions in a loop',
+    '500 decimal-exact products and sums in a loop',
   );
   const text = 'IF(quantity > 0, ROUND(quantity / tsw * 1000, 0), 0)';
   report('Parsing a formula of 52 characters', await measure({ parse: () => (sink += parseFormula(text).syntax ? 1 : 0) }, 300), 'parse');

@@ -16,6 +16,7 @@ import { readRecords } from '../../server/services/manyEntries';
 import { settleEntry } from '../../server/services/wants';
 import { NOBODY } from '../../server/services/owners';
 import { SystemClock, Workspace } from '../../server/services/workspace';
+import { goal } from './measure.ts';
 import { threadsOf } from '../../server/testing/threads';
 
 /* What a draft does to 10,000 lots, against opening the same records with both plans and nothing else; and 100 rehearsals of 10 steps. */
@@ -77,6 +78,9 @@ export default async function run(): Promise<void> {
   console.log(`\nImpact on ${view.looked.toLocaleString('en')} lots, ${Object.keys(changed.fields).length} fields: ${view.counts.map((c) => `${c.field} ${c.kind} ${c.records}`).join(', ')}`);
   console.log(`  both plans, opened alone   ${(1000 / alone).toFixed(0).padStart(6)} records/s`);
   console.log(`  impact                     ${((view.looked / ms) * 1000).toFixed(0).padStart(6)} records/s   ${(ms / view.looked / alone).toFixed(2)} × opening alone   others waited at most ${longest.toFixed(0)} ms`);
+
+  goal({ what: `impact of a draft on ${RECORDS.toLocaleString('en')} lots`, measured: (view.looked / ms) * 1000, unit: 'records/s', least: 30_000, beside: `both plans opened alone: ${(1000 / alone).toFixed(0)}/s` });
+  goal({ what: 'others wait while that goes on, at most', measured: longest, unit: 'ms', most: 50 });
 
   const [first] = await rehearsalsOf(ws, 'lot_intake');
   const steps = [...first!.rehearsal.steps, ...first!.rehearsal.steps].slice(0, 10);

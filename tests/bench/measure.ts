@@ -6,6 +6,21 @@ export interface Measured {
   readonly micros: number;
 }
 
+/** What is to be reached, of a thing that somebody waits for: at most or at least so much. */
+export interface Goal {
+  readonly what: string;
+  readonly measured: number;
+  readonly unit: string;
+  readonly most?: number;
+  readonly least?: number;
+  /** what stands beside it: what a bare program or another library takes for the same, in the same run */
+  readonly beside?: string;
+}
+// each benchmark is a bundle of its own: what they found is gathered where all of them see it (see run.mjs)
+const found = ((globalThis as { briskGoals?: Goal[] }).briskGoals ??= []);
+/** Notes a line of the table that is printed when all benchmarks have run. */
+export const goal = (line: Goal): void => void found.push(line);
+
 const median = (xs: readonly number[]): number => [...xs].sort((a, b) => a - b)[xs.length >> 1] ?? 0;
 
 /** Times several things turn by turn, so that a slow second hits all of them. `calls` per round. */

@@ -1,6 +1,8 @@
-// npm run bench [name …]: bundles and runs the benchmarks, and prints ratios against the named baselines.
+// npm run bench [name …]: bundles and runs the benchmarks, prints ratios against the named baselines, and at the end one table of what
+// was measured beside what is to be reached.
 import { execFileSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { cpus } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import { build } from 'esbuild';
@@ -31,8 +33,34 @@ try {
     });
     console.log(`\n== ${file}`);
     const { default: run } = await import(pathToFileURL(outfile).href);
-    await run();
+    // one that cannot run does not take the others' figures with it
+    await run().catch((e) => {
+      console.error(e);
+      process.exitCode = 1;
+    });
   }
+  table(globalThis.briskGoals ?? []);
 } finally {
   rmSync(folder, { recursive: true, force: true });
+}
+
+/** What was measured, what stands beside it, and what is to be reached. */
+function table(goals) {
+  if (!goals.length) return;
+  const figure = (n) => (n >= 100 ? Math.round(n).toLocaleString('en') : n >= 10 ? n.toFixed(1) : n.toFixed(2));
+  const rows = goals.map(({ what, measured, unit, most, least, beside }) => [
+    what,
+    `${figure(measured)} ${unit}`,
+    most === undefined ? `${figure(least)} or more` : `${figure(most)} or less`,
+    (most === undefined ? measured >= least : measured <= most)
+      ? 'reached'
+      : `missed, ${figure(most === undefined ? least / measured : measured / most)} ×`,
+    beside ?? '',
+  ]);
+  const head = ['what', 'measured', 'to reach', '', 'beside it, in the same run'];
+  const widths = head.map((_, i) => Math.max(...[head, ...rows].map((r) => r[i].length)));
+  console.log(`\n== What is to be reached (${cpus().length} processors, Node.js ${process.versions.node})\n`);
+  for (const row of [head, widths.map((w) => '-'.repeat(w)), ...rows])
+    console.log(`| ${row.map((cell, i) => cell.padEnd(widths[i])).join(' | ')} |`);
+  console.log(`\n${rows.filter((r) => r[3] === 'reached').length} of ${rows.length} reached`);
 }
