@@ -8,7 +8,7 @@ import * as T from '../values/typing.ts';
 import type { StateCompiler } from './compileStates.ts';
 import type { Plan, PlanLines } from './plan.ts';
 import { type PlanAct, formulasOfAct } from './rules.ts';
-import type { PlanMove, PlanSteps } from './steps.ts';
+import { type PlanMove, type PlanSteps, readByMoves } from './steps.ts';
 
 type Fields = Pick<Plan, 'fields'>;
 
@@ -42,7 +42,7 @@ export function compileSteps(
     if (offered && !offered.some((o) => o.value === step.value)) note(`The step ${step.label} is none of the choices of ${label}.`);
   lifeProblems(steps, note);
   const moves = steps.moves.flatMap((move) => compileMove(move));
-  return { definition: steps, slot: holder.slot, moves };
+  return { definition: steps, slot: holder.slot, moves, reads: readByMoves(fields.length, holder.slot, moves) };
 
   function compileMove(move: Move): PlanMove[] {
     const known = new Set(steps?.list.map((s) => s.value));

@@ -80,7 +80,8 @@ export class Entry {
   }
   private settle(what: Change['what']): Change {
     this.core.effects.begin();
-    this.run();
+    this.core.run();
+    this.moves?.tell();
     return this.core.trace.finish(what);
   }
 
@@ -92,10 +93,6 @@ export class Entry {
     return this.core.trace.finish(what);
   }
 
-  private run(): void {
-    this.core.run();
-    this.moves?.tell();
-  }
   /** Whether a field, or lines (whose slot is -1), hold anything that counts. */
   private isFilled(key: string, slot: number): boolean {
     if (slot < 0) return this.linesShown(key) && this.lines(key).some((line) => !this.isBlankLine(key, line));
@@ -318,7 +315,9 @@ export class Entry {
       if (edit.kind !== 'takeSuggestion') this.unread.delete(addressOf(field.key, frame.line));
       editField(this.core, edit, field, frame);
     }
-    this.run();
+    this.core.run();
+    if (isOfSteps(edit)) this.moves?.tell();
+    else this.moves?.tellAfterEdit();
   }
 
   /** Why an edit may not be made, as a sentence; null when it may. The same check serves the screen and the server. */
@@ -398,6 +397,7 @@ export class Entry {
   recomputeAll(): Change {
     this.core.markAll();
     this.core.run();
+    this.moves?.tell();
     return this.core.trace.take(SUPPLIED);
   }
 }

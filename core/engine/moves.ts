@@ -28,7 +28,7 @@ interface Made extends MoveMade {
   readonly before: readonly { readonly field: PlanField; readonly state: ValueState }[];
 }
 
-/** The moves of one entry: which can be made now, and which were. Told anew after every settle; cost: a formula or two a move. */
+/** The moves of one entry: which can be made now, and which were. Told anew where something they rest on has changed; cost: a formula or two a move. */
 export class Moves {
   private readonly done: Made[] = [];
   /** moves from here that whoever is signed in may make, possible now or not */
@@ -63,9 +63,14 @@ export class Moves {
     giveByForm(this.settling, { frame: this.root, field: this.field }, this.step.value, by);
   }
 
+  /** Tells which moves there are now, where an edit may have changed what they rest on. */
+  tellAfterEdit(): void {
+    if (this.steps.reads === null || this.settling.movesMayDiffer) this.tell();
+  }
   /** Tells which moves there are now. What their conditions lack is wanted. */
   tell(): void {
     const { lacks, context } = this.settling;
+    this.settling.movesMayDiffer = false;
     lacks.begin();
     const here = this.step.value;
     this.now =

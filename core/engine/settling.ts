@@ -36,6 +36,9 @@ export class Settling {
   /** whether anybody has edited yet: until then what changes is the opening, and no rule acts on it */
   isEdited = false;
   private readonly hasTriggers: boolean;
+  /** whether something that moves rest on may have changed since they were told */
+  movesMayDiffer = true;
+  private readonly readByMoves: Uint8Array | null;
 
   constructor(
     readonly plan: Plan,
@@ -46,6 +49,7 @@ export class Settling {
     this.trace = new Trace(context.clock);
     const hasLines = plan.lines.length > 0;
     this.hasTriggers = plan.rules.some((r) => r.triggers.length > 0 || r.definition.reaches.length > 0);
+    this.readByMoves = plan.steps?.reads ?? null;
     this.keys = new CellKeys(hasLines);
     this.dirty = new Dirty(plan.cells, this.keys, hasLines);
     this.frames = new Frames(plan, context, cache, this.lacks, record);
@@ -213,6 +217,7 @@ export class Settling {
   private valueChanged(frame: Frame, cell: Cell, at: number, from: Result, to: Result, reason: Reason): void {
     if (cell.group !== null) this.frames.lines.note(cell.group, at, from, to);
     this.markReaders(frame, cell, reason);
+    if (this.readByMoves?.[cell.slot] === 1) this.movesMayDiffer = true;
     if (this.hasTriggers && this.isEdited) this.effects.changed(this.plan.fields[cell.slot] as PlanField, to);
   }
 }

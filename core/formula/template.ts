@@ -131,9 +131,22 @@ export function writeTemplate(
   }
   for (const { name, path, code } of made.moments) {
     const value = values.get(path) ?? null;
-    const formatted = typeof value === 'string' ? formatMoment(value, code) : null;
+    const formatted = typeof value === 'string' ? momentOf(value, code) : null;
     if (formatted && !formatted.ok) throw new RangeError(formatted.message);
     put[name] = formatted?.text ?? '';
   }
   return show(String(made.format.format(put)));
+}
+
+/** Moments as they were written lately: many texts say the same few days. */
+const moments = new Map<string, ReturnType<typeof formatMoment>>();
+const MOST_MOMENTS = 500;
+function momentOf(value: string, code: string): ReturnType<typeof formatMoment> {
+  const key = `${value} ${code}`;
+  let known = moments.get(key);
+  if (!known) {
+    if (moments.size >= MOST_MOMENTS) moments.delete(moments.keys().next().value as string);
+    moments.set(key, (known = formatMoment(value, code)));
+  }
+  return known;
 }
