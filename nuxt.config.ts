@@ -26,7 +26,7 @@ function scriptOf(id: string): string | undefined {
   if (part) return SELDOM.has(part) ? undefined : ROWS.has(part) ? 'rows' : 'controls';
   if (/\/node_modules\/(zod|decimal\.js|@lezer\/(lr|common)|@formatjs|intl-messageformat)\//.test(path)) return 'core';
   if (/^\/core\/(values|formula|form|choices|engine|model)\//.test(ours)) return 'core';
-  if (/\/node_modules\/(vue|@vue|pinia|vue-router|@vueuse)\//.test(path)) return 'frame';
+  if (/\/node_modules\/(vue|@vue|pinia|vue-router|@vueuse\/(core|shared))\//.test(path)) return 'frame';
   if (ours.endsWith('/RowsTable.vue')) return 'rows';
   if (/Formula(Editor|Before|Elsewhere)|NamesAtHand|CascadePicture|ClashDialog/.test(path)) return undefined;
   if (/^\/app\/(components\/(entry|parts)|composables|stores|state|layouts|pages\/entry\/\[form\]\/(new|\[id\]))/.test(ours))

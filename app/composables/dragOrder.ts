@@ -1,4 +1,3 @@
-import { useSortable } from '@vueuse/integrations/useSortable';
 import type { SortableEvent } from 'sortablejs';
 import type { MaybeRefOrGetter } from 'vue';
 
@@ -32,30 +31,33 @@ export function useDragOrder(
 ) {
   let next: ChildNode | null = null;
   const none: unknown[] = [];
-  const sortable = useSortable(place, none, {
-    handle: options.handle ?? '.grip',
-    group: options.group,
-    draggable: options.draggable,
-    disabled: toValue(options.disabled) ?? false,
-    // the place may be drawn later than what it belongs to
-    watchElement: true,
-    animation: 120,
-    ghostClass: 'dragged',
-    onStart: (e: SortableEvent) => {
-      next = e.item.nextSibling;
-    },
-    onUpdate: () => undefined,
-    onEnd: (e: SortableEvent) => {
-      const { item, from, to, oldDraggableIndex: at, newDraggableIndex: new_ } = e;
-      const before = item.nextElementSibling as HTMLElement | null;
-      from.insertBefore(item, next);
-      if (at === undefined || new_ === undefined || (from === to && at === new_)) return;
-      moved({ item, from: at, to: new_, into: to, before });
-    },
-  });
-  watch(
-    () => toValue(options.disabled) ?? false,
-    (disabled) => sortable.option('disabled', disabled),
+  const isDisabled = (): boolean => toValue(options.disabled) ?? false;
+  // nobody drags before the page stands: what it takes is read when it does
+  const scope = effectScope();
+  void import('@vueuse/integrations/useSortable').then(({ useSortable }) =>
+    scope.run(() => {
+      const sortable = useSortable(place, none, {
+        handle: options.handle ?? '.grip',
+        group: options.group,
+        draggable: options.draggable,
+        disabled: isDisabled(),
+        // the place may be drawn later than what it belongs to
+        watchElement: true,
+        animation: 120,
+        ghostClass: 'dragged',
+        onStart: (e: SortableEvent) => {
+          next = e.item.nextSibling;
+        },
+        onUpdate: () => undefined,
+        onEnd: (e: SortableEvent) => {
+          const { item, from, to, oldDraggableIndex: at, newDraggableIndex: new_ } = e;
+          const before = item.nextElementSibling as HTMLElement | null;
+          from.insertBefore(item, next);
+          if (at === undefined || new_ === undefined || (from === to && at === new_)) return;
+          moved({ item, from: at, to: new_, into: to, before });
+        },
+      });
+      watch(isDisabled, (disabled) => sortable.option('disabled', disabled));
+    }),
   );
-  return sortable;
 }

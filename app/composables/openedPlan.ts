@@ -2,7 +2,7 @@ import type { AnswerOf } from '~~/core/contract/define.ts';
 import type { contract } from '~~/core/contract/index.ts';
 import { compileForm } from '~~/core/engine/compile.ts';
 import type { Plan } from '~~/core/engine/plan.ts';
-import { parseForm } from '~~/core/form/definition.ts';
+import type { Form } from '~~/core/form/definition.ts';
 
 /** What the server opens an entry with. */
 export type Opened = AnswerOf<typeof contract.entries.open>;
@@ -16,7 +16,8 @@ const MOST = 6;
  */
 export function openedPlan(o: Pick<Opened, 'form' | 'tables' | 'lists' | 'feeds'>): Plan {
   const made = JSON.stringify([o.form, o.tables, o.lists, o.feeds]);
-  const plan = kept.get(made) ?? compileForm(parseForm(o.form), byKey(o.tables), byKey(o.lists), byKey(o.feeds));
+  // the server sends the form whole, as it has parsed it: nothing is left out that would have to be filled in
+  const plan = kept.get(made) ?? compileForm(o.form as Form, byKey(o.tables), byKey(o.lists), byKey(o.feeds));
   kept.delete(made);
   kept.set(made, plan);
   if (kept.size > MOST) kept.delete(kept.keys().next().value!);

@@ -215,3 +215,23 @@ describe('how a field asks its values to be shown', () => {
     }
   });
 });
+
+test('days are written in English as Intl writes them; other languages are its own', () => {
+  fc.assert(
+    fc.property(
+      fc.date({ min: new Date('0001-01-01T00:00:00Z'), max: new Date('9999-12-31T00:00:00Z'), noInvalidDate: true }),
+      fc.constantFrom('en-GB', 'en-US', 'de-DE', 'fr-FR'),
+      fc.constantFrom<FieldFormat | null>(null, 'long', 'weekday'),
+      (date, locale, format) => {
+        const iso = date.toISOString().slice(0, 10);
+        const weekday = format === 'weekday' ? ({ weekday: 'short' } as const) : {};
+        const intl = new Intl.DateTimeFormat(locale, { day: 'numeric', month: format === 'long' ? 'long' : 'short', year: 'numeric', ...weekday, timeZone: 'UTC' }); // prettier-ignore
+        // Intl counts by the Julian calendar before 1582
+        fc.pre(iso >= '1582-10-16');
+        expect(showDate(iso, { locale, format })).toBe(intl.format(new Date(`${iso}T00:00:00Z`)));
+      },
+    ),
+    { numRuns: 2000 },
+  );
+  expect(showDate('0999-03-01', { locale: 'en-GB' })).toBe('1 Mar 999');
+});
