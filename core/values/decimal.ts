@@ -124,8 +124,8 @@ export const subtract = (a: number, b: number): number => add(a, -b);
 
 /** a · b where it is exact on scaled integers; null where it is not known to be. */
 function multiplyExact(a: number, b: number): number | null {
-  const da = scaleOf(a);
-  const db = scaleOf(b);
+  const da = roomOf(a);
+  const db = roomOf(b);
   if (da >= 0 && db >= 0 && da + db < POWERS.length) {
     const whole = Math.round(a * (POWERS[da] as number)) * Math.round(b * (POWERS[db] as number));
     if (whole <= LIMIT && whole >= -LIMIT) return whole === 0 ? 0 : whole / (POWERS[da + db] as number);
@@ -183,6 +183,8 @@ export function compareNumbers(a: number, b: number): number {
  */
 export function power(a: number, b: number): number {
   if (!Number.isInteger(b) || b < 0) return nearest(new Big(a).pow(b));
+  // the product of two is cut to 15 digits once, as a power is
+  if (b === 2) return multiply(a, a);
   if (b <= 8) {
     let result = 1;
     let exact = true;
@@ -198,6 +200,7 @@ export function power(a: number, b: number): number {
 
 /** The product of numbers, cut to 15 digits once at the end and not after each step. Infinity where it is too large. */
 export function product(ns: readonly number[]): number {
+  if (ns.length === 2) return multiply(ns[0] as number, ns[1] as number);
   let result = 1;
   for (let i = 0; i < ns.length; i++) {
     const next = multiplyExact(result, ns[i] as number);

@@ -61,6 +61,27 @@ describe('decimal arithmetic is that of the decimal library', () => {
     );
   });
 
+  test('powers and products are cut to 15 digits once', () => {
+    const Exact = Decimal.clone({ precision: 400, rounding: Decimal.ROUND_HALF_UP });
+    const small = fc.oneof(decimal, fc.integer({ min: -400, max: 400 }).map((n) => n / 100));
+    fc.assert(
+      fc.property(small, fc.integer({ min: 0, max: 9 }), (a, n) => {
+        const exact = held(new Exact(a).pow(n));
+        fc.pre(Number.isFinite(exact));
+        expect(D.power(a, n)).toBe(exact);
+      }),
+      { numRuns: 5000 },
+    );
+    fc.assert(
+      fc.property(fc.array(small, { maxLength: 7 }), (ns) => {
+        const exact = held(ns.reduce((p, n) => p.times(n), new Exact(1)));
+        fc.pre(Number.isFinite(exact));
+        expect(D.product(ns)).toBe(exact);
+      }),
+      { numRuns: 5000 },
+    );
+  });
+
   test('rounding goes half away from zero at any digit', () => {
     expect([D.roundTo(2.675, 2), D.roundTo(1.005, 2), D.roundTo(-2.5, 0), D.roundTo(0.5, 0), D.roundTo(1250, -2)]).toEqual([
       2.68, 1.01, -3, 1, 1300,

@@ -1,6 +1,7 @@
 import { type H3Event, getHeader } from 'h3';
 import { textProblem } from '../../core/values/text.ts';
 import { Refused } from '../services/errors';
+import { Pace } from '../services/pace';
 
 const tooMuch = (most: number): Refused =>
   new Refused(
@@ -66,6 +67,7 @@ const DEEPEST = 64;
 export async function readJson(event: H3Event, most: number): Promise<unknown> {
   if (!(getHeader(event, 'content-type') ?? '').startsWith('application/json')) throw new Refused(400, 'body', 'Send JSON.');
   const raw = (await readLimited(event, most)).toString('utf8');
+  const pace = new Pace();
   let json: unknown;
   try {
     json = JSON.parse(raw);
@@ -73,6 +75,7 @@ export async function readJson(event: H3Event, most: number): Promise<unknown> {
     throw new Refused(400, 'body', 'What was sent is not JSON.');
   }
   const problem = jsonProblem(json);
+  await pace.rest();
   if (problem !== null) throw new Refused(400, 'body', problem);
   return json;
 }
