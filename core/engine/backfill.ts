@@ -66,12 +66,7 @@ export function toGive(plan: Plan, fields: readonly string[]): readonly PlanFiel
  * Gives fields of an opened record (`toGive`) what their fills give now. It yields whenever the entry wants something (see
  * `wantsNeeded`): answer and go on. Nothing is written; what comes of it is returned. A field of lines is given in every line.
  */
-export function* backfill(
-  entry: Entry,
-  record: StoredRecord,
-  asked: readonly PlanField[],
-  over: Over,
-): Generator<void, BackfillOutcome> {
+export function* backfill(entry: Entry, record: StoredRecord, asked: readonly PlanField[], over: Over): Generator<void, BackfillOutcome> {
   while (wantsNeeded(entry).length) yield;
   const standing = new Set(verify(entry).map((i) => `${addressOf(i.field, i.line)} ${i.code}`));
   const problems: BackfillOutcome['problems'][number][] = [];
@@ -127,7 +122,16 @@ export function differences(entry: Entry, record: StoredRecord, wanted: Readonly
       if (same(from, to)) continue;
       const address = addressOf(key, frame.line);
       const { origin } = frame.state(at);
-      found.push({ field: key, line: frame.line, place, from, to, origin, was: record.origins[address] ?? null, asked: wanted.has(address) });
+      found.push({
+        field: key,
+        line: frame.line,
+        place,
+        from,
+        to,
+        origin,
+        was: record.origins[address] ?? null,
+        asked: wanted.has(address),
+      });
     }
   };
   for (const frame of entry.framesOf(null)) compare(frame, null, record.values);

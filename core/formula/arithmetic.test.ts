@@ -35,7 +35,11 @@ const text: fc.Arbitrary<string> = fc.letrec<{ tree: string }>((tie) => ({
     {
       weight: 1,
       arbitrary: fc
-        .tuple(fc.constantFrom('ROUND', 'ROUNDUP', 'ROUNDDOWN', 'TRUNC'), tie('tree'), fc.constantFrom('', ', 0', ', 1', ', 2', ', 5', ', 15'))
+        .tuple(
+          fc.constantFrom('ROUND', 'ROUNDUP', 'ROUNDDOWN', 'TRUNC'),
+          tie('tree'),
+          fc.constantFrom('', ', 0', ', 1', ', 2', ', 5', ', 15'),
+        )
         .map(([f, x, digits]) => `${f}(${x}${digits})`),
     },
     { weight: 1, arbitrary: tie('tree').map((x) => `INT(${x})`) },

@@ -23,7 +23,13 @@ type Place = typeof FIELD | typeof OUTER | typeof NUMBER;
 
 const OPERATIONS: Readonly<Record<string, number>> = { '+': ADD, '-': SUBTRACT, '*': MULTIPLY, '/': DIVIDE };
 /** The functions that round to decimals written beside the number (none: 0), and how. */
-const ROUNDINGS: Readonly<Record<string, D.RoundingMode>> = { ROUND: 'halfAway', ROUNDUP: 'up', ROUNDDOWN: 'down', TRUNC: 'down', INT: 'floor' };
+const ROUNDINGS: Readonly<Record<string, D.RoundingMode>> = {
+  ROUND: 'halfAway',
+  ROUNDUP: 'up',
+  ROUNDDOWN: 'down',
+  TRUNC: 'down',
+  INT: 'floor',
+};
 const MODES: readonly D.RoundingMode[] = [...new Set(Object.values(ROUNDINGS))];
 const MOST_DIGITS = 15;
 const MOST_KEPT = 16;

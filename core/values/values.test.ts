@@ -63,7 +63,10 @@ describe('decimal arithmetic is that of the decimal library', () => {
 
   test('powers and products are cut to 15 digits once', () => {
     const Exact = Decimal.clone({ precision: 400, rounding: Decimal.ROUND_HALF_UP });
-    const small = fc.oneof(decimal, fc.integer({ min: -400, max: 400 }).map((n) => n / 100));
+    const small = fc.oneof(
+      decimal,
+      fc.integer({ min: -400, max: 400 }).map((n) => n / 100),
+    );
     fc.assert(
       fc.property(small, fc.integer({ min: 0, max: 9 }), (a, n) => {
         const exact = held(new Exact(a).pow(n));

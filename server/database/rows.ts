@@ -142,7 +142,7 @@ export async function entryRows(
   if ('ids' in which) void rows.whereIn('id', [...which.ids]);
   else {
     void rows.where('id', '>', which.after).limit(which.limit);
-    if (which.until != null) void rows.where('id', '<=', which.until);
+    if (typeof which.until === 'number') void rows.where('id', '<=', which.until);
   }
   return ((await rows) as Record<string, unknown>[]).map((raw) => ({
     ...recordFrom(raw, table.columns),
@@ -152,7 +152,10 @@ export async function entryRows(
 
 /** The number of the row that is so many rows after another; null when there are fewer. */
 export async function rowAfter(db: Database, table: string, after: number, count: number): Promise<number | null> {
-  const found = await selected(db, `SELECT id FROM ${SQL_NAMES.table(table)} WHERE id > ? ORDER BY id LIMIT 1 OFFSET ?`, [after, count - 1]);
+  const found = await selected(db, `SELECT id FROM ${SQL_NAMES.table(table)} WHERE id > ? ORDER BY id LIMIT 1 OFFSET ?`, [
+    after,
+    count - 1,
+  ]);
   return (found[0]?.id as number | undefined) ?? null;
 }
 
