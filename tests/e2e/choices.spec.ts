@@ -295,6 +295,22 @@ test('a hundred lines: those far off are plain text, and are live where somebody
   await page.getByRole('button', { name: '+ line' }).click();
   await expect(lines).toHaveCount(101);
   await expect(lines.nth(100).locator('input').first()).toBeFocused();
+  // wherever one stands, and after a line was taken out above, all that is seen is live; on a phone too, where a line is a card
+  const plain = () =>
+    lines.evaluateAll((all) => all.filter((l) => l.getBoundingClientRect().bottom > 0 && l.getBoundingClientRect().top < innerHeight && !l.querySelector('input')).length); // prettier-ignore
+  for (const at of [3, 33, 52, 71, 97]) {
+    await lines.nth(at).scrollIntoViewIfNeeded();
+    await expect.poll(plain).toBe(0);
+  }
+  await lines.nth(90).locator('input').first().focus();
+  await page.keyboard.press('Control+Delete');
+  await expect(lines).toHaveCount(100);
+  await expect.poll(plain).toBe(0);
+  await page.setViewportSize({ width: 390, height: 800 });
+  for (const at of [7, 44, 83]) {
+    await lines.nth(at).scrollIntoViewIfNeeded();
+    await expect.poll(plain).toBe(0);
+  }
 });
 
 test('a value from the weather service fills two fields, says when it failed, and is asked again; the link fills the bench', async ({

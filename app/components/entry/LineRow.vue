@@ -28,9 +28,9 @@ const emit = defineEmits<{
 const row = ref<HTMLElement>();
 /** somebody is in it, or is about to be: what they type into is not taken away by scrolling */
 const held = ref(false);
-const live = computed(() => props.few || held.value || props.near.isNear(props.line));
-onMounted(() => props.near.watch(row.value!));
-onBeforeUnmount(() => props.near.forget(row.value!, props.line));
+const live = computed(() => props.few || held.value || props.near.isNear(props.place));
+watchPostEffect(() => row.value && props.near.watch(row.value, props.place));
+onBeforeUnmount(() => row.value && props.near.forget(row.value));
 function left(event: FocusEvent): void {
   if (!row.value?.contains(event.relatedTarget as Node | null)) held.value = false;
 }
