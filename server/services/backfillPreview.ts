@@ -7,7 +7,7 @@ import { publishedForm } from './forms';
 import { rowsOfImpact } from './impactView';
 import { type JobHandle, UNWATCHED } from './jobs';
 import { ManyEntries, type NumbersGiven, type OpenRecord, TOGETHER, readRecords, takesNumbers } from './manyEntries';
-import { type Part, type PartDone, inParts, recordPages } from './parts';
+import { MOST_FOUND, type Part, type PartDone, inParts, recordPages, restOf } from './parts';
 import type { Workspace } from './workspace';
 
 /**
@@ -71,19 +71,25 @@ export async function computeBackfill(
   const entries = await ManyEntries.of(ws, plan, (entry, record) => backfill(entry, record, fields, asked.over), numbers);
   const each = takesNumbers(plan, asked.fields) ? 1 : TOGETHER;
   const found: store.PackedRecord[] = [];
-  let looked = 0;
+  let [looked, length] = [0, 0];
   for await (const page of recordPages(ws, plan.form.table, part)) {
     const records = await readRecords(ws, plan, page);
     for (let i = 0; i < records.length; i += each) {
       const done = await entries.run(records.slice(i, i + each));
-      for (const one of done) found.push(...proposed(one));
+      for (const one of done.flatMap(proposed)) {
+        found.push(one);
+        length += one[GIVEN].length;
+      }
       entries.goOn(done);
       job.at((looked += done.length));
+      if (length > MOST_FOUND) return { looked, found, carry: entries.given, rest: restOf(part, looked, done.at(-1)!.row.row.id) };
     }
   }
   return { looked, found, carry: entries.given };
 }
 
+/** Where in a record as it is kept its values stand. */
+const GIVEN = 4;
 /** What is kept of a record: nothing where nothing would change. */
 function proposed({ row, lineRevisions, entry, outcome }: OpenRecord<BackfillOutcome>): store.PackedRecord[] {
   const { given, problems } = outcome as BackfillOutcome;

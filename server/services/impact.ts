@@ -13,7 +13,7 @@ import { type ImpactView, impactView } from './impactView';
 import { type JobHandle, UNWATCHED } from './jobs';
 import { ManyEntries, type NumbersGiven, TOGETHER, readRecords, takesNumbers } from './manyEntries';
 import { ownedForms, rowsSeen, seesAll } from './owners';
-import { type Part, type PartDone, inParts, recordPages } from './parts';
+import { MOST_FOUND, type Part, type PartDone, inParts, recordPages, restOf } from './parts';
 import type { Workspace } from './workspace';
 
 /*
@@ -83,7 +83,8 @@ export async function computeImpact(
   const each = takesNumbers(draft.plan, fields) ? 1 : TOGETHER;
   const seen = await seenByOthers(ws, published?.form ?? null, draft.form);
   const found: store.PackedImpact[] = [];
-  let looked = 0;
+  let [looked, length] = [0, 0];
+  const given = (): ImpactCarry => ({ now: now.given, was: was?.given ?? [] });
   for await (const page of recordPages(ws, table, part)) {
     // each plan reads its own lines
     const records = await readRecords(ws, draft.plan, page);
@@ -93,15 +94,19 @@ export async function computeImpact(
       const earlier = was && before ? await was.run(before.slice(i, i + each)) : null;
       done.forEach((o, n) => {
         const row = o.row.row.id;
-        for (const f of impactOn(earlier?.[n]?.outcome ?? null, o.outcome as Weighed)) found.push(store.packedImpact({ ...f, row }));
-        for (const f of seen.get(row) ?? []) found.push(store.packedImpact(f));
+        const of = impactOn(earlier?.[n]?.outcome ?? null, o.outcome as Weighed).map((f) => ({ ...f, row }));
+        for (const f of [...of, ...(seen.get(row) ?? [])].map(store.packedImpact)) {
+          found.push(f);
+          length += f[3].length;
+        }
       });
       now.goOn(done);
       if (was && earlier) was.goOn(earlier);
       job.at((looked += done.length));
+      if (length > MOST_FOUND) return { looked, found, carry: given(), rest: restOf(part, looked, done.at(-1)!.row.row.id) };
     }
   }
-  return { looked, found, carry: { now: now.given, was: was?.given ?? [] } };
+  return { looked, found, carry: given() };
 }
 function weighing(ws: Workspace, plan: Plan, paths: readonly string[], numbers: NumbersGiven): Promise<ManyEntries<Weighed>> {
   const fields = toGive(plan, paths);

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { closeDatabase } from '../database/connection';
 import { Cancelled, UNWATCHED } from './jobs';
-import { type PartDone, type Walk, inParts, recordPages } from './parts';
+import { type PartDone, type Walk, inParts, recordPages, restOf } from './parts';
 import { saveSubsets } from './structure';
 import type { Workspace } from './workspace';
 import { type TestWorkspace, demoWorkspace } from '../testing/workspace';
@@ -100,6 +100,30 @@ test('one by one, each part goes on with what the one before came to', async () 
   expect(begun.length).toBeGreaterThan(1);
   expect(sizes.every((s) => s >= 500)).toBe(true);
   expect(looked).toBe(kept.length);
+});
+
+test('a part that finds too much ends early; what is left of it is done before what comes behind it', async () => {
+  const all = await lots();
+  await saveSubsets(t.ws, 'lots', [{ key: 'heavy', label: 'Heavy', condition: 'choice.quantity_g > 20' }]);
+  const inHeavy = new Set<number>();
+  for await (const page of recordPages(t.ws, 'lots', { subset: 'heavy', offset: 0, limit: 1e6 }))
+    for (const { row } of page) inHeavy.add(row.id);
+  for (const which of [{ subset: null }, { subset: 'heavy' }, { subset: null, rows: all.filter((_, i) => i % 3 === 0) }]) {
+    const kept: number[] = [];
+    const walk = numbering(kept, [2, 0], { which });
+    let early = 0;
+    const compute: typeof walk.compute = async (part, carry, job) => {
+      const whole = await walk.compute(part, carry, job);
+      const found = whole.found.slice(0, 350);
+      if (found.length === whole.found.length) return whole;
+      early++;
+      return { looked: found.length, found, carry: carry + found.length, rest: restOf(part, found.length, found.at(-1)!) };
+    };
+    const looked = await inParts(withThreads(3), { ...walk, compute }, UNWATCHED);
+    expect(kept).toEqual(which.rows ?? all.filter((id) => which.subset === null || inHeavy.has(id)));
+    expect(looked).toBe(kept.length);
+    expect(early).toBeGreaterThan(0);
+  }
 });
 
 test('when a part fails the others are ended, nothing more is kept, and why is said', async () => {

@@ -19,8 +19,10 @@ import type { Workspace } from './workspace';
 
 /** Records read at once. */
 export const PAGE = 500;
-/** The most records of one part: what comes of it is held in memory until it is kept. */
+/** The most records of one part. */
 const MOST = 4000;
+/** How long all that comes of one part may be, in characters, before it ends early: it is held in memory until it is kept. */
+export const MOST_FOUND = 16e6;
 
 /** Some records of a table: those with numbers after one and up to another, a stretch of a subset, or those named. */
 export type Part =
@@ -88,6 +90,14 @@ export interface PartDone<R, C = null> {
   readonly looked: number;
   readonly found: readonly R[];
   readonly carry: C;
+  /** what of the part was not looked at, where so much was found that it ended early */
+  readonly rest?: Part | undefined;
+}
+
+/** What is left of a part when so many of its records were looked at, the last of them with this number. */
+export function restOf(part: Part, looked: number, last: number): Part {
+  if ('rows' in part) return { rows: part.rows.slice(looked) };
+  return 'after' in part ? { after: last, until: part.until } : { ...part, offset: part.offset + looked, limit: part.limit - looked };
 }
 export interface Walk<R, C> {
   readonly table: string;
@@ -134,13 +144,19 @@ export async function inParts<R, C>(ws: Workspace, walk: Walk<R, C>, job: JobHan
   // what came of one part is kept while the next are computed; no more than one waits for that, since it is held in memory
   let keeping = Promise.resolve();
   const take = async (): Promise<void> => {
-    const done = await (running.shift() as Promise<PartDone<R, C>>);
-    looked += done.looked;
-    carry = done.carry;
-    if (walk.which.subset !== null && done.looked < size) isLast = true;
-    await keeping;
-    keeping = keepAll(done.found);
-    keeping.catch(() => undefined);
+    let own = 0;
+    for (let next: Promise<PartDone<R, C>> | null = running.shift() as Promise<PartDone<R, C>>; next;) {
+      const done: PartDone<R, C> = await next;
+      own += done.looked;
+      carry = done.carry;
+      await keeping;
+      keeping = keepAll(done.found);
+      keeping.catch(() => undefined);
+      // what comes behind it in the order of the records waits until the part is done
+      next = done.rest ? walk.compute(done.rest, carry, { at: () => tell(), signal }) : null;
+    }
+    looked += own;
+    if (walk.which.subset !== null && own < size) isLast = true;
   };
   try {
     let no = 0;
