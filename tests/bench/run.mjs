@@ -33,11 +33,13 @@ try {
     });
     console.log(`\n== ${file}`);
     const { default: run } = await import(pathToFileURL(outfile).href);
-    // one that cannot run does not take the others' figures with it
-    await run().catch((e) => {
+    try {
+      await run();
+    } catch (e) {
+      // one that cannot run does not take the others' figures with it
       console.error(e);
       process.exitCode = 1;
-    });
+    }
   }
   table(globalThis.briskGoals ?? []);
 } finally {
