@@ -27,7 +27,7 @@ window.inputOf = (key) => document.querySelector('[data-field="' + key + '"] :is
 window.key = (e, k) => e.dispatchEvent(new KeyboardEvent('keydown', { key: k, bubbles: true, cancelable: true }));
 window.typed = (e, text) => { e.focus(); e.value = text; e.dispatchEvent(new Event('input', { bubbles: true })); };
 window.until = (test) => new Promise((done, fail) => { const began = performance.now(); const look = () => { const found = test(); if (found) done(found); else if (performance.now() - began > 20000) fail(new Error('waited too long for ' + test)); else requestAnimationFrame(look); }; look(); });
-window.optionsOf = (key) => [...document.querySelectorAll('[data-field="' + key + '"] [role="option"]')];
+window.optionsOf = (key) => { const panel = document.getElementById(inputOf(key)?.getAttribute('aria-controls') ?? ''); return panel ? [...panel.querySelectorAll('[role="option"]')] : []; };
 window.choose = async (key, text) => { const e = inputOf(key); typed(e, text); await until(() => optionsOf(key).length === 1 && optionsOf(key)[0].textContent.includes(text)); const from = performance.now(); window.key(e, 'Enter'); return from; };
 `;
 
