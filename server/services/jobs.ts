@@ -18,7 +18,7 @@ export type JobState = Answer<typeof contract.jobs.read>;
 
 /** What the work itself sees of its job. */
 export interface JobHandle {
-  /** Says how far it is. Throws Cancelled when somebody cancelled it. */
+  /** Says how far it is: from 0 to 1, or, of a part of something, as whoever asked for it takes it. Throws Cancelled when somebody cancelled it. */
   at(progress: number, doing?: string): void;
   /** aborted when somebody cancels it: what cannot ask `at` in between is ended by it */
   readonly signal?: AbortSignal;

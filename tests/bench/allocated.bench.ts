@@ -1,3 +1,6 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 import { openEntry } from '../../core/engine/entry.ts';
@@ -22,7 +25,9 @@ function collector(): () => void {
 
 export default async function run(): Promise<void> {
   const collect = collector();
-  const ws = new Workspace(await openDatabase(':memory:'), new SystemClock(), '');
+  // files of the demo are written where they are taken away again
+  const folder = mkdtempSync(join(tmpdir(), 'brisk-acorn-bench-'));
+  const ws = new Workspace(await openDatabase(':memory:'), new SystemClock(), folder);
   await loadDemo(ws, 'demo', (password) => Promise.resolve(password), SMALL_DEMO);
   const ida = (await accountByEmail(ws.db, 'ida@marrowfen.example'))!;
   console.log('\nAllocated by an edit (median of rounds, the collector asked in between)');
@@ -52,4 +57,5 @@ export default async function run(): Promise<void> {
     goal({ what: `allocated by an edit of ${form}`, measured: median / 1000, unit: 'kB', most: 1 });
   }
   await ws.db.destroy();
+  rmSync(folder, { recursive: true, force: true });
 }

@@ -10,7 +10,7 @@ import { applyBackfill, undoBackfill } from '../../server/services/backfillWrite
 import { threadsOf } from '../../server/testing/threads';
 import { SystemClock, Workspace } from '../../server/services/workspace';
 import type { Account } from '../../server/database/accounts';
-import { goal } from './measure.ts';
+import { goal, othersWait } from './measure.ts';
 import { columnSchema } from '../../core/model/tables.ts';
 import { parseForm } from '../../core/form/definition.ts';
 import { compileForm } from '../../core/engine/compile.ts';
@@ -74,16 +74,7 @@ export default async function run(): Promise<void> {
   console.log(`\nThe engine alone: ${(1000 / alone).toFixed(0)} records/s for ${FORMULAS} formulas`);
 
   const timed = async <T>(name: string, work: () => Promise<T>): Promise<T> => {
-    let longest = 0;
-    let last = performance.now();
-    const tick = setInterval(() => {
-      longest = Math.max(longest, performance.now() - last - 5);
-      last = performance.now();
-    }, 5);
-    const started = performance.now();
-    const result = await work();
-    clearInterval(tick);
-    const ms = performance.now() - started;
+    const { result, took: ms, longest } = await othersWait(work);
     console.log(
       `  ${name.padEnd(10)} ${(ms / 1000).toFixed(1).padStart(6)} s   ${((RECORDS / ms) * 1000).toFixed(0).padStart(8)} records/s   ${(ms / RECORDS / alone).toFixed(2)} × the engine alone   others waited at most ${longest.toFixed(0)} ms`,
     );

@@ -18,7 +18,7 @@ import { runImport } from '../../server/services/imports';
 import { gridWindow } from '../../server/services/tables';
 import { SystemClock, Workspace } from '../../server/services/workspace';
 import type { Env } from '../../core/formula/env.ts';
-import { goal, measure, report } from './measure.ts';
+import { goal, measure, othersWait, report } from './measure.ts';
 
 /* Choices out of a million rows, the coverage of their cascade, and a million rows brought in from a file. */
 const ROWS = Number(process.env.BENCH_ROWS ?? 1_000_000);
@@ -104,18 +104,13 @@ async function grid(ws: Workspace): Promise<void> {
   console.log('\nThe grid, and how long others waited');
   for (const [name, query] of Object.entries(cases)) {
     const times: number[] = [];
-    let longest = 0;
-    let last = performance.now();
-    const beat = setInterval(() => {
-      longest = Math.max(longest, performance.now() - last);
-      last = performance.now();
-    }, 1);
-    for (let i = 0; i < 9; i++) {
-      const began = performance.now();
-      await gridWindow(ws, 'herbarium_sheets', query);
-      times.push(performance.now() - began);
-    }
-    clearInterval(beat);
+    const { longest } = await othersWait(async () => {
+      for (let i = 0; i < 9; i++) {
+        const began = performance.now();
+        await gridWindow(ws, 'herbarium_sheets', query);
+        times.push(performance.now() - began);
+      }
+    });
     const median = times.sort((a, b) => a - b)[4] ?? NaN;
     console.log(`  ${name.padEnd(46)} ${median.toFixed(1).padStart(8)} ms   others waited at most ${longest.toFixed(0)} ms`);
     goal({
@@ -130,16 +125,8 @@ async function grid(ws: Workspace): Promise<void> {
 
 /** The whole cascade counted, and how long another request waits meanwhile. */
 async function coverage(ws: Workspace): Promise<void> {
-  let longest = 0;
-  let last = performance.now();
-  const beat = setInterval(() => {
-    longest = Math.max(longest, performance.now() - last);
-    last = performance.now();
-  }, 1);
-  const started = performance.now();
-  const { cascades } = await coverageOf(ws, 'sheet_loan');
-  const took = performance.now() - started;
-  clearInterval(beat);
+  const { result, took, longest } = await othersWait(() => coverageOf(ws, 'sheet_loan'));
+  const { cascades } = result;
   const levels = cascades.reduce((sum, c) => sum + c.levels.length, 0);
   goal({
     what: 'others wait while coverage is counted, at most',

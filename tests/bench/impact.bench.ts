@@ -16,7 +16,7 @@ import { readRecords } from '../../server/services/manyEntries';
 import { settleEntry } from '../../server/services/wants';
 import { NOBODY } from '../../server/services/owners';
 import { SystemClock, Workspace } from '../../server/services/workspace';
-import { goal } from './measure.ts';
+import { goal, othersWait } from './measure.ts';
 import { threadsOf } from '../../server/testing/threads';
 
 /* What a draft does to 10,000 lots, against opening the same records with both plans and nothing else; and 100 rehearsals of 10 steps. */
@@ -65,16 +65,7 @@ export default async function run(): Promise<void> {
     for (let i = 0; i < ALONE; i++) open(i);
     alone += (performance.now() - began) / ALONE;
   }
-  let longest = 0;
-  let last = performance.now();
-  const tick = setInterval(() => {
-    longest = Math.max(longest, performance.now() - last - 5);
-    last = performance.now();
-  }, 5);
-  const began = performance.now();
-  const view = await findImpact(ws, maud, 'lot_intake');
-  const ms = performance.now() - began;
-  clearInterval(tick);
+  const { result: view, took: ms, longest } = await othersWait(() => findImpact(ws, maud, 'lot_intake'));
   console.log(`\nImpact on ${view.looked.toLocaleString('en')} lots, ${Object.keys(changed.fields).length} fields: ${view.counts.map((c) => `${c.field} ${c.kind} ${c.records}`).join(', ')}`);
   console.log(`  both plans, opened alone   ${(1000 / alone).toFixed(0).padStart(6)} records/s`);
   console.log(`  impact                     ${((view.looked / ms) * 1000).toFixed(0).padStart(6)} records/s   ${(ms / view.looked / alone).toFixed(2)} × opening alone   others waited at most ${longest.toFixed(0)} ms`);

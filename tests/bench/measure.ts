@@ -52,3 +52,23 @@ export function report(title: string, measured: Readonly<Record<string, Measured
     console.log(`  ${name.padEnd(46)} ${micros.toFixed(2).padStart(10)} µs   ${(micros / base).toFixed(2).padStart(8)} × ${baseline}`);
   }
 }
+
+/** Does something and gives what came of it, how long it took, and how long others would have waited for this thread meanwhile, at most; in ms. */
+export async function othersWait<T>(
+  work: () => Promise<T>,
+): Promise<{ readonly result: T; readonly took: number; readonly longest: number }> {
+  let longest = 0;
+  let last = performance.now();
+  const beat = setInterval(() => {
+    longest = Math.max(longest, performance.now() - last - BEAT);
+    last = performance.now();
+  }, BEAT);
+  const began = performance.now();
+  try {
+    const result = await work();
+    return { result, took: performance.now() - began, longest };
+  } finally {
+    clearInterval(beat);
+  }
+}
+const BEAT = 2;
