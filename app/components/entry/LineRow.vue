@@ -102,7 +102,8 @@ td {
   width: 26px;
 }
 .grip {
-  width: 24px;
+  width: auto;
+  min-width: 24px;
   min-height: 32px;
   padding: 0;
   cursor: grab;

@@ -136,7 +136,9 @@ const widths = computed(() => {
   const each = columns.value.map(({ looks }) =>
     looks.wide ? 'minmax(150px, 2fr)' : looks.num ? 'minmax(64px, 1fr)' : 'minmax(90px, 1.4fr)',
   );
-  return few.value ? undefined : { '--columns': ['32px', ...each, '66px'].join(' ') };
+  // numbers of four digits have room
+  const place = view.value.ids.length < 1000 ? '32px' : '44px';
+  return few.value ? undefined : { '--columns': [place, ...each, '66px'].join(' ') };
 });
 const columns = computed(() =>
   fields.value.map((f, i) => {
