@@ -15,23 +15,45 @@ const SELDOM = new Set([
   'menu',
   'toggleswitch',
 ]);
+/** The modules of the script, as the bundler knows them. */
+interface ModuleGraph {
+  getModuleIds(): Iterable<string>;
+  getModuleInfo(id: string): { readonly isEntry: boolean; readonly importedIds: readonly string[] } | null;
+}
+/** What a page for entering a record reads before it stands: what the script begins with, the page itself, and all that these import. */
+let atEntry: ReadonlySet<string> | null = null;
+function readAtEntry(graph: ModuleGraph): ReadonlySet<string> {
+  if (atEntry) return atEntry;
+  const found = new Set<string>();
+  const roots = /\/app\/(layouts\/[a-z]+|pages\/entry\/\[form\]\/(new|\[id\]))\.vue/;
+  const open = [...graph.getModuleIds()].filter((id) => graph.getModuleInfo(id)?.isEntry || roots.test(id));
+  for (let id = open.pop(); id !== undefined; id = open.pop()) {
+    if (found.has(id)) continue;
+    found.add(id);
+    open.push(...(graph.getModuleInfo(id)?.importedIds ?? []));
+  }
+  return (atEntry = found);
+}
+
 /**
  * The file a module of the browser's script goes to. Left to itself the script falls into 140 files, each of which a cold page asks for
- * one after the other. What is heavy and seldom used stays apart: charts, the calendar, the formula editor.
+ * one after the other. What is heavy and seldom used stays apart: charts, the calendar, the formula editor; and a page for entering
+ * records reads nothing of what only those who build need.
  */
-function scriptOf(id: string): string | undefined {
+function scriptOf(id: string, graph: ModuleGraph): string | undefined {
   const path = id.split('?')[0]!;
   const ours = path.startsWith(import.meta.dirname) ? path.slice(import.meta.dirname.length) : '';
+  const isAtEntry = readAtEntry(graph).has(id);
   const part = /\/node_modules\/(?:primevue|@primevue(?!\/nuxt-module)|@primeuix)\/([a-z]+)/.exec(path)?.[1];
-  if (part) return SELDOM.has(part) ? undefined : ROWS.has(part) ? 'rows' : 'controls';
-  if (/\/node_modules\/(zod|decimal\.js|@lezer\/(lr|common)|@formatjs|intl-messageformat)\//.test(path)) return 'core';
-  if (/^\/core\/(values|formula|form|choices|engine|model)\//.test(ours)) return 'core';
+  if (part) return SELDOM.has(part) ? undefined : ROWS.has(part) ? 'rows' : isAtEntry ? 'controls' : 'more';
+  if (/\/node_modules\/(zod|decimal\.js|@lezer\/(lr|common)|@formatjs|intl-messageformat)\//.test(path))
+    return isAtEntry ? 'core' : 'building';
+  if (/^\/core\/(values|formula|form|choices|engine|model)\//.test(ours)) return isAtEntry ? 'core' : 'building';
   if (/\/node_modules\/(vue|@vue|pinia|vue-router|@vueuse\/(core|shared))\//.test(path)) return 'frame';
   if (ours.endsWith('/RowsTable.vue')) return 'rows';
   if (/Formula(Editor|Before|Elsewhere)|NamesAtHand|CascadePicture|ClashDialog/.test(path)) return undefined;
-  if (/^\/app\/(components\/(entry|parts)|composables|stores|state|layouts|pages\/entry\/\[form\]\/(new|\[id\]))/.test(ours))
-    return 'entry';
-  if (/^\/app\/(components\/design|pages\/design\/forms\/\[key\]\/index)/.test(ours)) return 'design';
+  if (isAtEntry && /^\/app\/(components\/(entry|parts)|composables|stores|state|layouts|pages\/entry)/.test(ours)) return 'entry';
+  if (/^\/app\/(components\/(design|entry|parts)|pages\/design\/forms\/\[key\]\/index|stores\/(draft|tryout))/.test(ours)) return 'design';
   return undefined;
 }
 

@@ -3,7 +3,7 @@ import type { Entry } from '~~/core/engine/entry.ts';
 import { isDatum } from '~~/core/formula/errors.ts';
 import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
 import { verify } from '~~/core/engine/verify.ts';
-import { parseForm } from '~~/core/form/definition.ts';
+import type { Form } from '~~/core/form/definition.ts';
 import { followEdits, withNames } from '~~/core/form/follow.ts';
 import { type Datum, same } from '~~/core/values/types.ts';
 import { type Opened, openedPlan } from '~/composables/openedPlan';
@@ -339,7 +339,7 @@ export const useEntry = defineStore('entry', () => {
     const entry = host.entry.value;
     if (!entry || !was || failed.value) return [];
     const { edits, lost } =
-      was.version === opened.value?.version ? { edits: typed, lost: [] } : followEdits(typed, parseForm(was.form), entry.plan.form);
+      was.version === opened.value?.version ? { edits: typed, lost: [] } : followEdits(typed, was.form as Form, entry.plan.form);
     reapply(edits, values, own);
     if (lost.length)
       notices.value = [

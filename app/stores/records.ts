@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia';
-import { PLAIN_VIEW, type View, type ViewColour, viewScope, viewSchema, withoutColumns } from '~~/core/choices/views.ts';
+import { PLAIN_VIEW, type View, type ViewColour, viewScope, withoutColumns } from '~~/core/choices/views.ts';
+import { viewSchema } from '~~/core/choices/viewSchemas.ts';
 import { isIsoDate } from '~~/core/values/dates.ts';
 import { quoted } from '~~/core/form/who.ts';
 import type { contract } from '~~/core/contract/index.ts';

@@ -1,10 +1,20 @@
 import { defineStore } from 'pinia';
-import { type WorkspaceSettings, workspaceSchema } from '~~/core/contract/people.ts';
+import type { WorkspaceSettings } from '~~/core/contract/people.ts';
 import { setFormats } from '~~/core/values/show.ts';
+
+/** Until they are read: as of a workspace where nobody changed them. */
+export const UNREAD: WorkspaceSettings = {
+  name: 'Brisk Acorn',
+  zone: null,
+  dates: 'dayFirst',
+  grouping: 'comma',
+  workingDays: [1, 2, 3, 4, 5],
+  holidays: null,
+};
 
 /** How the workspace is called, and how it writes days and numbers; read when somebody signs in. */
 export const useWorkspaceSettings = defineStore('workspaceSettings', () => {
-  const settings = shallowRef<WorkspaceSettings>(workspaceSchema.parse({}));
+  const settings = shallowRef<WorkspaceSettings>(UNREAD);
   const zones = shallowRef<readonly string[]>([]);
   function take(now: WorkspaceSettings): void {
     settings.value = now;

@@ -1,20 +1,18 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import { type Formula, formula } from '../formula/formula.ts';
 import type { Scope } from '../formula/scope.ts';
-import { OPTION_COLOURS } from '../model/lists.ts';
-import { type Column, KEY_PATTERN } from '../model/tables.ts';
+import { type Column } from '../model/tables.ts';
 import type { Deep } from '../values/types.ts';
 import { YESNO } from '../values/typing.ts';
 import { type Narrowing, narrowingOf } from './narrowing.ts';
 import { subsetScope } from './subsets.ts';
+import type { viewSchema } from './viewSchemas.ts';
 
 /*
  * A view: how the records of a form are looked at. Which of them, in what order, grouped and summed by what, and in which colours.
  * Conditions are over the record, which they call `choice` as those of subsets do.
  */
 
-const column = z.string().max(60).regex(KEY_PATTERN);
-const condition = z.string().max(4000);
 /** The signs beside a colour: nobody has to tell colours apart. */
 export const VIEW_SIGNS = ['▲', '◆', '●', '■', '▼', '○', '◇', '□'] as const;
 export const SUMS = ['sum', 'mean', 'least', 'most'] as const;
@@ -22,24 +20,10 @@ export type SumOf = (typeof SUMS)[number];
 export const GROUP_BY = ['value', 'month', 'year'] as const;
 export const MOST_COLOURS = 8;
 
-export const viewSchema = z.object({
-  /** which records; null: all */
-  where: condition.nullable().default(null),
-  /** the columns shown, in their order; null: those that are usual */
-  columns: z.array(column).min(1).max(200).nullable().default(null),
-  /** the first counts most */
-  sort: z.array(z.object({ column, descending: z.boolean() })).max(4).default([]),
-  group: z.object({ column, by: z.enum(GROUP_BY) }).nullable().default(null),
-  sums: z.array(z.object({ column, of: z.enum(SUMS) })).max(8).default([]),
-  /** the first that holds gives a record its colour */
-  colours: z.array(z.object({ where: condition.min(1), colour: z.enum(OPTION_COLOURS), sign: z.enum(VIEW_SIGNS), word: z.string().trim().min(1).max(60) })).max(MOST_COLOURS).default([]),
-  /** looked at as a calendar: on which day a record stands, and until which */
-  calendar: z.object({ from: column, until: column.nullable() }).nullable().default(null),
-}); // prettier-ignore
 export type View = Deep<z.infer<typeof viewSchema>>;
 export type ViewColour = View['colours'][number];
 /** All records, as they come. */
-export const PLAIN_VIEW: View = viewSchema.parse({});
+export const PLAIN_VIEW: View = { where: null, columns: null, sort: [], group: null, sums: [], colours: [], calendar: null };
 /** How long a view may be as JSON text: it stands in addresses. */
 export const MOST_VIEW_TEXT = 6000;
 

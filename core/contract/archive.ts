@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { viewSchema } from '../choices/views.ts';
-import { columnSchema, keySchema } from '../model/tables.ts';
+import { viewSchema } from '../choices/viewSchemas.ts';
+import { columnSchema, keySchema } from '../model/schemas.ts';
 import { define } from './define.ts';
 import { workspaceSchema } from './people.ts';
 import { begun } from './values.ts';

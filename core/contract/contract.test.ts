@@ -5,7 +5,7 @@ import { Ajv2020 } from 'ajv/dist/2020.js';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { z } from 'zod';
-import { parseForm } from '../form/definition.ts';
+import { parseForm } from '../form/schemas.ts';
 import { lotForm } from '../testing/seedbank.ts';
 import { answerProblem, pathOf } from './define.ts';
 import { contract } from './index.ts';

@@ -1,11 +1,11 @@
 import { z } from 'zod';
-import { formSchema } from '../form/definition.ts';
-import { feedSchema } from '../model/feeds.ts';
-import { optionListSchema } from '../model/lists.ts';
+import { formSchema } from '../form/schemas.ts';
+import { feedSchema } from '../model/schemas.ts';
+import { optionListSchema } from '../model/schemas.ts';
 import { ORIGIN_KINDS } from '../model/origin.ts';
 import type { Edit } from '../engine/state.ts';
 import type { Answer, Answered, Want } from '../engine/wants.ts';
-import { columnSchema } from '../model/tables.ts';
+import { columnSchema } from '../model/schemas.ts';
 import { ROLES, define } from './define.ts';
 import { datum, done, gridQuery, linked, linkingRows, origin, row, table, values, whole } from './values.ts';
 import { viewRow, viewText, viewWhole } from './views.ts';

@@ -3,7 +3,7 @@ import { PROPOSAL_KINDS } from '../evidence/proposal.ts';
 import { OUTCOMES } from '../evidence/fills.ts';
 import { FILL_NAMES } from '../form/fills/index.ts';
 import { ORIGIN_KINDS } from '../model/origin.ts';
-import { columnSchema } from '../model/tables.ts';
+import { columnSchema } from '../model/schemas.ts';
 import { define } from './define.ts';
 import { begun, datum, done, linked, whole } from './values.ts';
 

@@ -1,11 +1,11 @@
 import { z } from 'zod';
-import { formSchema } from '../form/definition.ts';
+import { formSchema } from '../form/schemas.ts';
 import type { FormulaPlace } from '../form/formulas.ts';
 import { RIGHTS } from '../form/rights.ts';
-import { ruleSchema } from '../form/rules.ts';
+import { ruleSchema } from '../form/ruleSchemas.ts';
 import { isIsoDateTime } from '../values/dates.ts';
-import { feedSchema } from '../model/feeds.ts';
-import { optionListSchema } from '../model/lists.ts';
+import { feedSchema } from '../model/schemas.ts';
+import { optionListSchema } from '../model/schemas.ts';
 import { answered, context, edit, record } from './entries.ts';
 import { ROLES, define } from './define.ts';
 import { cascadeRow, count, datum, key, label, revision, table, whole } from './values.ts';

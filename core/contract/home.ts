@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { stepSchema } from '../form/steps.ts';
+import { stepSchema } from '../form/stepSchemas.ts';
 import { define } from './define.ts';
 import { whole } from './values.ts';
 

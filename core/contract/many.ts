@@ -1,12 +1,11 @@
 import { z } from 'zod';
 import { edit } from './entries.ts';
 import { define } from './define.ts';
+import { MOST_AT_ONCE } from './limits.ts';
 import { begun, datum, linked, values, whole } from './values.ts';
 
 /* Many records at once: rows of a sheet entered through the form, one field of many records changed, many deleted; and taking back. */
 
-/** How many rows are entered, or records changed, at once. */
-export const MOST_AT_ONCE = 1000;
 const MOST_COLUMNS = 200;
 const field = z.string().max(125);
 /** What is wrong with a row: at a field, or, without one, with the whole. */

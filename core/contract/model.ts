@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { feedSchema } from '../model/feeds.ts';
-import { optionListSchema } from '../model/lists.ts';
+import { feedSchema } from '../model/schemas.ts';
+import { optionListSchema } from '../model/schemas.ts';
 import { define } from './define.ts';
 import { datum, done, key, label, revision, row, usedBy, whole } from './values.ts';
 

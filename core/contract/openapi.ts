@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { formSchema } from '../form/definition.ts';
+import { formSchema } from '../form/schemas.ts';
 import { type May, type RouteSpec, isRoute } from './define.ts';
 import { contract } from './index.ts';
 

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { rightsListSchema, rightsSchema } from '../form/rights.ts';
+import { rightsListSchema, rightsSchema } from '../form/peopleSchemas.ts';
 import { ROLES, type Role, define } from './define.ts';
 import { done, whole } from './values.ts';
 
@@ -56,8 +56,6 @@ export const workspaceSchema = z.object({
 });
 export type WorkspaceSettings = z.output<typeof workspaceSchema>;
 
-/** What programs can be: they work with records, and build nothing. */
-export const MAY_FOR_PROGRAMS: readonly Role[] = ['clerk', 'reviewer'];
 const ADMIN = ['administrator'] as const;
 export const people = {
   list: define({

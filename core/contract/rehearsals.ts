@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { MOST_REHEARSALS, rehearsalSchema, rehearsalStepSchema } from '../form/rehearsal.ts';
+import { MOST_REHEARSALS } from '../form/rehearsal.ts';
+import { rehearsalSchema, rehearsalStepSchema } from '../form/rehearsalSchemas.ts';
 import { isIsoDateTime } from '../values/dates.ts';
 import { edit } from './entries.ts';
 import { define } from './define.ts';

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { COLUMN_TYPES, columnSchema, keySchema } from '../model/tables.ts';
+import { COLUMN_TYPES } from '../model/tables.ts';
+import { columnSchema, keySchema } from '../model/schemas.ts';
 import { define } from './define.ts';
 import {
   begun,

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { type Origin, PLAIN_ORIGINS } from '../model/origin.ts';
 import type { Datum, Row } from '../values/types.ts';
-import { columnSchema } from '../model/tables.ts';
+import { columnSchema } from '../model/schemas.ts';
 
 /* Parts that many routes share. */
 

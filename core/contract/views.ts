@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { MOST_VIEW_TEXT, PLAIN_VIEW, type View, viewSchema } from '../choices/views.ts';
+import { MOST_VIEW_TEXT, PLAIN_VIEW, type View } from '../choices/views.ts';
+import { viewSchema } from '../choices/viewSchemas.ts';
 import { isIsoDate } from '../values/dates.ts';
 import { define } from './define.ts';
 import { datum, done, label, linked, recordRow, table, whole } from './values.ts';

@@ -2,7 +2,8 @@ import { z } from 'zod';
 import { OVERS } from '../engine/backfill.ts';
 import { FINDING_KINDS } from '../engine/impact.ts';
 import { FILL_NAMES } from '../form/fills/index.ts';
-import { COLUMN_TYPES, columnSchema } from '../model/tables.ts';
+import { COLUMN_TYPES } from '../model/tables.ts';
+import { columnSchema } from '../model/schemas.ts';
 import { define } from './define.ts';
 import { begun, count, datum, done, linked, origin, row, whole } from './values.ts';
 

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { isFormulaError, isWaiting } from '../formula/errors.ts';
-import { parseForm } from '../form/definition.ts';
+import { parseForm } from '../form/schemas.ts';
 import { SEEDBANK, SEEDBANK_TABLES, answer, lotForm, openSettled, settleAll } from '../testing/seedbank.ts';
 import { DataCache } from './cache.ts';
 import { compileForm } from './compile.ts';
@@ -9,7 +9,7 @@ import { narrowingOfPick } from './picks.ts';
 import { narrowRows } from '../choices/narrowing.ts';
 import { verify } from './verify.ts';
 import type { Answered, Want } from './wants.ts';
-import { feedSchema } from '../model/feeds.ts';
+import { feedSchema } from '../model/schemas.ts';
 
 const CONTEXT = { mode: 'new' as const, today: '2026-03-10', now: '2026-03-10T09:00:00', me: 1 };
 const field = (type: string, more: object = {}): object => ({ label: type, type, ...more });

@@ -3,7 +3,7 @@ import { expect, test } from 'vitest';
 import { isDatum, isFormulaError } from '../formula/errors.ts';
 import { type Datum, same } from '../values/types.ts';
 import { LOT_FIELDS, SEEDBANK_TABLES, lotForm, openSettled, settleAll } from '../testing/seedbank.ts';
-import { parseForm } from '../form/definition.ts';
+import { parseForm } from '../form/schemas.ts';
 import { compileForm } from './compile.ts';
 import type { Entry } from './entry.ts';
 import { momentAt } from './moment.ts';

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import { type Form, parseForm } from '../form/definition.ts';
+import { type Form } from '../form/definition.ts';
+import { parseForm } from '../form/schemas.ts';
 import { mended } from '../form/mend.ts';
 import { LARGE_TABLES, LOT_FIELDS, SEEDBANK_TABLES, lotForm } from '../testing/seedbank.ts';
 import { compileForm } from './compile.ts';

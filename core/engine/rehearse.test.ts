@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { type RehearsalStep, rehearsalSchema, stepWords } from '../form/rehearsal.ts';
+import { type RehearsalStep, stepWords } from '../form/rehearsal.ts';
+import { rehearsalSchema } from '../form/rehearsalSchemas.ts';
 import {
   LOT_FIELDS,
   SEEDBANK,

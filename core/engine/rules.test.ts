@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import { type Form, parseForm } from '../form/definition.ts';
+import { type Form } from '../form/definition.ts';
+import { parseForm } from '../form/schemas.ts';
 import { duplicateRule, withShared } from '../form/editRules.ts';
 import { ruleContent } from '../form/rules.ts';
 import { wordsFormula, wordsWith } from '../form/words.ts';

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import { type Feed, feedProblems, feedSchema } from '../model/feeds.ts';
+import { type Feed, feedProblems } from '../model/feeds.ts';
+import { feedSchema } from '../model/schemas.ts';
 import { CONTEXT, LOT_FIELDS, SEEDBANK_TABLES, answer, lotForm, openSettled, settleAll } from '../testing/seedbank.ts';
 import { candidatesOf, atPath, keysOfJson } from '../choices/json.ts';
 import { compileForm } from './compile.ts';

@@ -1,6 +1,8 @@
-import { type Field, type Form, type Lines, fieldSchema } from '../form/definition.ts';
+import { type Field, type Form, type Lines } from '../form/definition.ts';
+import { fieldSchema } from '../form/schemas.ts';
 import type { Named } from '../formula/names.ts';
-import { type Column, type Subset, type Table, type Tables, columnSchema } from '../model/tables.ts';
+import { type Column, type Subset, type Table, type Tables } from '../model/tables.ts';
+import { columnSchema } from '../model/schemas.ts';
 import type { Plan } from './plan.ts';
 import { subsetsWith, withFormulas } from './rename.ts';
 

@@ -1,8 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { type Form, parseForm } from '../form/definition.ts';
+import { type Form } from '../form/definition.ts';
+import { parseForm } from '../form/schemas.ts';
 import { addMove, addStep, changeMove, changeStep, endSteps, moveStep, removeStep, setAccess, startSteps } from '../form/editSteps.ts';
-import { feedSchema } from '../model/feeds.ts';
+import { feedSchema } from '../model/schemas.ts';
 import { formDifferences } from '../review/differences.ts';
 import type { Role } from '../values/roles.ts';
 import { SEEDBANK_TABLES, openSettled, settleAll } from '../testing/seedbank.ts';

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { parseForm } from '../form/definition.ts';
+import { parseForm } from '../form/schemas.ts';
 import { isFormulaError } from '../formula/errors.ts';
 import { CONTEXT, LOT_FIELDS, SEEDBANK, SEEDBANK_TABLES, lotForm, lotPlan, openSettled, settleAll } from '../testing/seedbank.ts';
 import { DataCache } from './cache.ts';

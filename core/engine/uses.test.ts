@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { formulaAt, formulaPlaces, placeKey } from '../form/formulas.ts';
 import { readFileSync } from 'node:fs';
-import { parseForm } from '../form/definition.ts';
+import { parseForm } from '../form/schemas.ts';
 import { testScope } from '../testing/scope.ts';
 import { hoverAt } from '../formula/complete.ts';
 import { compileForm } from './compile.ts';

@@ -1,5 +1,5 @@
 import { type Form, fieldAt } from '../form/definition.ts';
-import { valueSchema } from '../form/fills/index.ts';
+import { valueSchema } from '../form/fills/schemas.ts';
 import { changeField, removeField } from '../form/edit.ts';
 
 /* What is proposed for a form, with its evidence, and what taking it into the form means. */

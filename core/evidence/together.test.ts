@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { type Column, columnSchema } from '../model/tables.ts';
+import { type Column } from '../model/tables.ts';
+import { columnSchema } from '../model/schemas.ts';
 import type { Datum } from '../values/types.ts';
 import { togetherIn } from './together.ts';
 

@@ -1,6 +1,7 @@
 import { holdsFiles } from '../values/kinds/index.ts';
 import { z } from 'zod';
-import { type Column, type ColumnType, type Subset, type Table, columnSchema, isSeveral, targetOf } from '../model/tables.ts';
+import { type Column, type ColumnType, type Subset, type Table, isSeveral, targetOf } from '../model/tables.ts';
+import { columnSchema } from '../model/schemas.ts';
 import { KINDS } from '../values/kinds/index.ts';
 
 /*

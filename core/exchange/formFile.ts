@@ -1,8 +1,9 @@
 import { z } from 'zod';
 import { reachOf } from '../engine/reach.ts';
 import type { Plan } from '../engine/plan.ts';
-import { formSchema } from '../form/definition.ts';
-import { MOST_REHEARSALS, rehearsalSchema } from '../form/rehearsal.ts';
+import { formSchema } from '../form/schemas.ts';
+import { MOST_REHEARSALS } from '../form/rehearsal.ts';
+import { rehearsalSchema } from '../form/rehearsalSchemas.ts';
 import type { Feed } from '../model/feeds.ts';
 import type { OptionList } from '../model/lists.ts';
 import { COLUMN_TYPES, type Table, targetOf } from '../model/tables.ts';

@@ -1,6 +1,7 @@
 import { sourceRows } from '../choices/sources/index.ts';
 import type { Form } from './definition.ts';
-import { type Column, type Table, type Tables, columnSchema, namesTable } from '../model/tables.ts';
+import { type Column, type Table, type Tables, namesTable } from '../model/tables.ts';
+import { columnSchema } from '../model/schemas.ts';
 
 /** The columns that fields which have none yet in their table will get when the form is published. */
 export function missingColumns(fields: Form['fields'], existing: readonly Column[]): Column[] {

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { LOT_FIELDS, lotForm } from '../testing/seedbank.ts';
-import { type Form, fieldOrder, formSchema, newForm, parseForm } from './definition.ts';
+import { type Form, fieldOrder } from './definition.ts';
+import { formSchema, newForm, parseForm } from './schemas.ts';
 import {
   addField,
   addPage,

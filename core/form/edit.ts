@@ -1,15 +1,5 @@
-import {
-  type Field,
-  type Form,
-  type Lines,
-  type Page,
-  type Section,
-  fieldAt,
-  fieldSchema,
-  linesSchema,
-  pageSchema,
-  sectionSchema,
-} from './definition.ts';
+import { type Field, type Form, type Lines, type Page, type Section, fieldAt } from './definition.ts';
+import { fieldSchema, linesSchema, pageSchema, sectionSchema } from './schemas.ts';
 import { sourceStores } from '../choices/sources/index.ts';
 import { type ColumnType, keyFromLabel } from '../model/tables.ts';
 import { KINDS } from '../values/kinds/index.ts';

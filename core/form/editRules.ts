@@ -1,5 +1,6 @@
 import type { Form } from './definition.ts';
-import { type Rule, type RuleEffect, ruleSchema } from './rules.ts';
+import { type Rule, type RuleEffect } from './rules.ts';
+import { ruleSchema } from './ruleSchemas.ts';
 
 /* Changes to the rules of a form, each a function from a form to a new form. */
 

@@ -1,7 +1,8 @@
-import { sourceSchema } from '../choices/sources/index.ts';
+import { sourceSchema } from '../choices/sources/schemas.ts';
 import { type Form, fieldOrder } from './definition.ts';
 import { addField, changeField } from './edit.ts';
-import { type Access, type Move, type Step, type Steps, accessSchema, moveSchema, stepSchema } from './steps.ts';
+import { type Access, type Move, type Step, type Steps } from './steps.ts';
+import { accessSchema, moveSchema, stepSchema } from './stepSchemas.ts';
 import { quoted } from './who.ts';
 
 /* Changes to the steps of a form and to who sees and fills what, each a function from a form to a new form. */

@@ -1,8 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { fieldSchema } from './definition.ts';
+import { fieldSchema } from './schemas.ts';
 import { decimalsFor, fitProblem, fitValue } from './fit.ts';
-import { type ColumnType, columnSchema } from '../model/tables.ts';
+import { type ColumnType } from '../model/tables.ts';
+import { columnSchema } from '../model/schemas.ts';
 
 const field = (type: ColumnType, decimals: number | null = null) => fieldSchema.parse({ label: 'It', type, decimals });
 

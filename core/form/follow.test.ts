@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import type { Edit } from '../engine/state.ts';
 import { lotForm } from '../testing/seedbank.ts';
-import { type Form, parseForm } from './definition.ts';
+import { type Form } from './definition.ts';
+import { parseForm } from './schemas.ts';
 import { followEdits, followSteps } from './follow.ts';
 import type { RehearsalStep } from './rehearsal.ts';
 

@@ -1,5 +1,6 @@
 import { type Column, type Tables, targetOf } from '../model/tables.ts';
-import { type Form, fieldSchema, newForm } from './definition.ts';
+import { type Form } from './definition.ts';
+import { fieldSchema, newForm } from './schemas.ts';
 
 /** How a field of a column chooses: the rows its links lead to, by what they are known by; the values that the column has. */
 function sourceOf(column: Column, table: string, tables: Tables): object | null {

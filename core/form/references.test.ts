@@ -1,6 +1,7 @@
 import { readFileSync, readdirSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
-import { type Form, parseForm } from './definition.ts';
+import { type Form } from './definition.ts';
+import { parseForm } from './schemas.ts';
 import { formulaPlaces } from './formulas.ts';
 import { eachNamed, ofForm, withNamed } from './references.ts';
 

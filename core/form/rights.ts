@@ -1,28 +1,13 @@
-import { z } from 'zod';
-import { type Who, EVERYBODY, isOneOf, whoSchema } from './who.ts';
+import type { z } from 'zod';
+import { type Who, isOneOf } from './who.ts';
+import type { formScopeSchema, rightsSchema } from './peopleSchemas.ts';
 
 /*
  * Who may do what with a form. Kept beside the form and not in its versions: it holds at once, and is nothing that a record follows from.
  */
 export const RIGHTS = ['enter', 'see', 'edit', 'delete', 'export'] as const;
 export type Right = (typeof RIGHTS)[number];
-const who = whoSchema.default(EVERYBODY);
-/** Nobody named at a right is everybody signed in. */
-export const rightsSchema = z.object({
-  /** make new records */
-  enter: who,
-  /** read records, in lists and one by one */
-  see: who,
-  /** change records that are there */
-  edit: who,
-  delete: whoSchema.default({ roles: ['designer', 'administrator'], teams: [] }),
-  export: whoSchema.default({ roles: ['designer', 'administrator'], teams: [] }),
-});
 export type FormRights = z.infer<typeof rightsSchema>;
-
-/** What a program may: rights with some forms. */
-export const formScopeSchema = z.object({ form: z.string().max(60), rights: z.array(z.enum(RIGHTS)).min(1) });
-export const rightsListSchema = z.array(formScopeSchema).max(200);
 export type FormScope = z.infer<typeof formScopeSchema>;
 
 interface Person {

@@ -1,13 +1,8 @@
-import { z } from 'zod';
-import { ROLES } from '../values/roles.ts';
+import type { z } from 'zod';
+import type { whoSchema } from './peopleSchemas.ts';
 
 /* Who somebody must be, by role or by team: for moves, for what is seen and filled, for rights. Asked as a formula, like everything. */
 
-export const whoSchema = z.object({
-  roles: z.array(z.enum(ROLES)).max(ROLES.length).default([]),
-  /** as they stand in the column team of People */
-  teams: z.array(z.string().trim().min(1).max(200)).max(50).default([]),
-});
 export type Who = z.infer<typeof whoSchema>;
 export const EVERYBODY: Who = { roles: [], teams: [] };
 export const isEverybody = (who: Who): boolean => !who.roles.length && !who.teams.length;

@@ -3,9 +3,11 @@ import { DataCache } from '../engine/cache.ts';
 import { type Entry, openEntry } from '../engine/entry.ts';
 import type { Plan } from '../engine/plan.ts';
 import type { Answer, Want } from '../engine/wants.ts';
-import { parseForm } from '../form/definition.ts';
-import { type Feeds, feedSchema } from '../model/feeds.ts';
-import { type Table, columnSchema } from '../model/tables.ts';
+import { parseForm } from '../form/schemas.ts';
+import { type Feeds } from '../model/feeds.ts';
+import { feedSchema } from '../model/schemas.ts';
+import { type Table } from '../model/tables.ts';
+import { columnSchema } from '../model/schemas.ts';
 import type { Datum, Row } from '../values/types.ts';
 
 /*

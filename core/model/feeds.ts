@@ -1,7 +1,7 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import * as T from '../values/typing.ts';
 import type { Type } from '../values/typing.ts';
-import { keySchema } from './tables.ts';
+import type { feedSchema } from './schemas.ts';
 
 /*
  * A feed: an outside JSON service, read through the server. The definition says how it is asked and where in its answer
@@ -10,60 +10,6 @@ import { keySchema } from './tables.ts';
 
 export const FEED_TYPES = ['text', 'number', 'date', 'yesno'] as const;
 export type FeedType = (typeof FEED_TYPES)[number];
-
-/** A way into an answer: names and places joined by dots (`data.items`, `names.0`); blank is the whole. */
-const path = z
-  .string()
-  .trim()
-  .max(200)
-  .regex(/^([^.\s]+(\.[^.\s]+)*)?$/, 'A path is names joined by dots, without spaces.');
-
-export const feedParameterSchema = z.object({
-  key: keySchema,
-  label: z.string().trim().min(1).max(120),
-  type: z.enum(FEED_TYPES).default('text'),
-  /** without it the service is not asked */
-  required: z.boolean().default(true),
-  /** what the try-it panel starts with */
-  example: z.string().max(200).default(''),
-});
-export const feedAttributeSchema = z.object({
-  key: keySchema,
-  label: z.string().trim().min(1).max(120),
-  type: z.enum(FEED_TYPES).default('text'),
-  path,
-});
-export const feedHeaderSchema = z.object({
-  name: z.string().regex(/^[A-Za-z0-9-]{1,60}$/, 'A header name has letters, digits and hyphens only.'),
-  /** the value; null when it is a secret, which the server keeps and never sends back */
-  value: z.string().max(1000).nullable(),
-});
-
-export const feedSchema = z.object({
-  key: keySchema,
-  label: z.string().trim().min(1).max(120),
-  method: z.enum(['GET', 'POST']).default('GET'),
-  /** the address with `{name}` where a parameter goes; a path alone is a service that ships with the application */
-  url: z.string().trim().min(1).max(1000),
-  /** POST: JSON with `"{name}"` where a parameter goes */
-  body: z.string().max(10_000).default(''),
-  headers: z.array(feedHeaderSchema).max(20).default([]),
-  params: z.array(feedParameterSchema).max(20).default([]),
-  /** where the list of items is; blank when the whole answer is it, or is the one item */
-  items: path.default(''),
-  /** inside an item: what is stored, and what is shown (blank: the same); blank value: the item itself */
-  value: path.default(''),
-  label_path: path.default(''),
-  attributes: z.array(feedAttributeSchema).max(40).default([]),
-  /** how long one try may take, in seconds */
-  timeout: z.number().min(0.1).max(60).default(5),
-  /** the largest answer read, in kilobytes */
-  limit: z.number().int().min(1).max(10_000).default(500),
-  /** how long an answer is kept, in seconds; 0 asks each time */
-  keep: z.number().int().min(0).max(86_400).default(300),
-  /** tries after the first that failed */
-  retries: z.number().int().min(0).max(5).default(1),
-});
 export type Feed = z.infer<typeof feedSchema>;
 export type Feeds = ReadonlyMap<string, Feed>;
 

@@ -7,12 +7,12 @@ import {
   levelsOf,
   listProblems,
   moveBranch,
-  optionListSchema,
   optionRowsOf,
   parseOutline,
   readOutline,
   settleDepths,
 } from './lists.ts';
+import { optionListSchema } from './schemas.ts';
 
 const outline = (items: readonly OptionItem[]): string[] => items.map((i) => `${'  '.repeat(i.depth)}${i.label}`);
 const PURPOSES = ['Research', '  Germination', '  Genetics', 'Restoration', '  Wet heath', '    Peat restored', '  Dry heath', 'Teaching'];

@@ -1,7 +1,7 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import type { Row } from '../values/types.ts';
 import { foldText, textProblem } from '../values/text.ts';
-import { keySchema } from './tables.ts';
+import type { optionItemSchema, optionListSchema } from './schemas.ts';
 
 /*
  * Option lists: choices kept by hand, flat or nested. A list is an outline: items in order, each with its depth, so
@@ -12,28 +12,10 @@ import { keySchema } from './tables.ts';
 export const OPTION_COLOURS = ['moss', 'ochre', 'brick', 'slate', 'plum', 'teal', 'sand', 'ink'] as const;
 
 /** What a list can hold: choices, characters of each, levels below the top. */
-const MOST_OPTIONS = 20_000;
-const LONGEST_OPTION = 200;
-const DEEPEST_OPTION = 20;
-
-export const optionItemSchema = z.object({
-  /** what is stored; unique in the list without regard to case */
-  value: z.string().trim().min(1).max(LONGEST_OPTION),
-  label: z.string().trim().min(1).max(LONGEST_OPTION),
-  depth: z.number().int().min(0).max(DEEPEST_OPTION),
-  colour: z.enum(OPTION_COLOURS).nullable().default(null),
-  /** a letter or sign that stands with the colour */
-  mark: z.string().max(2).nullable().default(null),
-  /** not offered any more; records that have it keep it */
-  retired: z.boolean().default(false),
-});
+export const MOST_OPTIONS = 20_000;
+export const LONGEST_OPTION = 200;
+export const DEEPEST_OPTION = 20;
 export type OptionItem = z.infer<typeof optionItemSchema>;
-
-export const optionListSchema = z.object({
-  key: keySchema,
-  label: z.string().trim().min(1).max(120),
-  items: z.array(optionItemSchema).max(MOST_OPTIONS),
-});
 export type OptionList = z.infer<typeof optionListSchema>;
 export type OptionLists = ReadonlyMap<string, OptionList>;
 

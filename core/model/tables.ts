@@ -1,8 +1,9 @@
+import type { z } from 'zod';
 import type { Scope, TableShape } from '../formula/scope.ts';
 import * as T from '../values/typing.ts';
 import type { Type } from '../values/typing.ts';
 import { COLUMN_TYPES, type ColumnType, FILES, KINDS } from '../values/kinds/index.ts';
-import { z } from 'zod';
+import type { columnSchema } from './schemas.ts';
 
 export { COLUMN_TYPES, FILES };
 export type { ColumnType };
@@ -19,7 +20,6 @@ export function keyProblem(key: string): string | null {
   }
   return null;
 }
-export const keySchema = z.string().refine((k) => keyProblem(k) === null, { error: (i) => keyProblem(String(i.input)) ?? 'bad name' });
 
 /** A key made from a label: "Weight of 1000 seeds" → weight_of_1000_seeds. `taken` keys get a number behind. */
 export function keyFromLabel(label: string, taken: Iterable<string> = []): string {
@@ -39,18 +39,6 @@ export function keyFromLabel(label: string, taken: Iterable<string> = []): strin
   for (let n = 2; used.has(key); n++) key = `${base}_${n}`;
   return key;
 }
-
-export const columnSchema = z.object({
-  key: keySchema,
-  label: z.string().min(1).max(120),
-  type: z.enum(COLUMN_TYPES),
-  /** link: the table whose rows it holds */
-  target: keySchema.nullable().default(null),
-  /** number: decimals kept; null for any */
-  decimals: z.number().int().min(0).max(15).nullable().default(null),
-  /** text: the most characters; null for the general limit */
-  length: z.number().int().min(1).max(100_000).nullable().default(null),
-});
 export type Column = z.infer<typeof columnSchema>;
 
 /** A named condition over a table, usable as a source everywhere. */

@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { addField, addSection, changeField, changeSection, nudgeField, removeField } from '../form/edit.ts';
-import { type Field, type Form, type Page, type Section, fieldSchema, pageSchema, sectionSchema } from '../form/definition.ts';
+import { type Field, type Form, type Page, type Section } from '../form/definition.ts';
+import { fieldSchema, pageSchema, sectionSchema } from '../form/schemas.ts';
 import { addRule, changeRule, moveRule, removeRule } from '../form/editRules.ts';
 import { lotForm } from '../testing/seedbank.ts';
 import { formChanges, formDifferences } from './differences.ts';

@@ -4,8 +4,9 @@ import { type Entry, openEntry } from '../engine/entry.ts';
 import { compileForm } from '../engine/compile.ts';
 import type { Plan } from '../engine/plan.ts';
 import type { Answered, Want } from '../engine/wants.ts';
-import { parseForm } from '../form/definition.ts';
-import { type Table, type Tables, columnSchema } from '../model/tables.ts';
+import { parseForm } from '../form/schemas.ts';
+import { type Table, type Tables } from '../model/tables.ts';
+import { columnSchema } from '../model/schemas.ts';
 import type { Row } from '../values/types.ts';
 
 /** A little seed bank for engine tests: families ‹ genera ‹ species, regions ‹ sites, people, lots. */

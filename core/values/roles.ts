@@ -5,3 +5,6 @@ export type Role = (typeof ROLES)[number];
 /** Who may build: designers and administrators. Everybody signed in may enter records. */
 export const DESIGN_ROLES: readonly Role[] = ['designer', 'administrator'];
 export const mayBuild = (roles: readonly Role[]): boolean => roles.some((r) => DESIGN_ROLES.includes(r));
+
+/** What programs can be: they work with records, and build nothing. */
+export const MAY_FOR_PROGRAMS: readonly Role[] = ['clerk', 'reviewer'];

@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { columnSchema } from '../../core/model/tables.ts';
+import { columnSchema } from '../../core/model/schemas.ts';
 import { openDatabase } from './connection';
 import { MIGRATIONS } from './migrations';
 import { addColumns, createTable, dropTable, readModel } from './model';

@@ -1,5 +1,6 @@
 import { isFolded } from '../../core/choices/order.ts';
-import { type Column, type Subset, type Table, WHOLE_LIMIT, columnSchema, linkTarget } from '../../core/model/tables.ts';
+import { type Column, type Subset, type Table, WHOLE_LIMIT, linkTarget } from '../../core/model/tables.ts';
+import { columnSchema } from '../../core/model/schemas.ts';
 import type { Database } from './connection';
 import { systemColumns } from './migrations';
 import { dataTable, foldColumn, sqlType } from './names';

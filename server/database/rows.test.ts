@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { beforeEach, describe, expect, test } from 'vitest';
-import { type Column, columnSchema } from '../../core/model/tables.ts';
+import { type Column } from '../../core/model/tables.ts';
+import { columnSchema } from '../../core/model/schemas.ts';
 import { canonical } from '../../core/values/decimal.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Datum } from '../../core/values/types.ts';

@@ -1,7 +1,7 @@
 import { dialectOf } from './dialect';
 import fc from 'fast-check';
 import { beforeAll, expect, test } from 'vitest';
-import { columnSchema } from '../../core/model/tables.ts';
+import { columnSchema } from '../../core/model/schemas.ts';
 import type { Row } from '../../core/values/types.ts';
 import { NOW, type TestWorkspace, bareWorkspace } from '../testing/workspace';
 import { createTable } from './model';

@@ -1,5 +1,5 @@
-import { columnSchema } from '../../core/model/tables.ts';
-import { parseForm } from '../../core/form/definition.ts';
+import { columnSchema } from '../../core/model/schemas.ts';
+import { parseForm } from '../../core/form/schemas.ts';
 import { analyse, generateRows } from '../database/generate';
 import { createTable } from '../database/model';
 import { addForm, formSummaries } from '../services/forms';

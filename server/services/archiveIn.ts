@@ -4,8 +4,10 @@ import { type Archive, archiveSchema, type broughtIn } from '../../core/contract
 import { inOrder } from '../../core/exchange/dataPackage.ts';
 import { type FormFile, formFileSchema } from '../../core/exchange/formFile.ts';
 import { readCell } from '../../core/exchange/columns.ts';
-import { type Feed, feedSchema } from '../../core/model/feeds.ts';
-import { type OptionList, optionListSchema } from '../../core/model/lists.ts';
+import { type Feed } from '../../core/model/feeds.ts';
+import { feedSchema } from '../../core/model/schemas.ts';
+import { type OptionList } from '../../core/model/lists.ts';
+import { optionListSchema } from '../../core/model/schemas.ts';
 import { type Column, isSeveral, targetOf } from '../../core/model/tables.ts';
 import { PEOPLE, holdsFiles } from '../../core/values/kinds/index.ts';
 import { foldText } from '../../core/values/text.ts';

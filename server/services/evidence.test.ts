@@ -2,7 +2,7 @@ import { beforeAll, describe, expect, test } from 'vitest';
 import { hasProposal, proposalKey, withProposal } from '../../core/evidence/proposal.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { changeField } from '../../core/form/edit.ts';
-import { rulesSchema } from '../../core/form/rules.ts';
+import { rulesSchema } from '../../core/form/ruleSchemas.ts';
 import type { Edit } from '../../core/engine/state.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Account } from '../database/accounts';

@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, test } from 'vitest';
-import { feedSchema } from '../../core/model/feeds.ts';
+import { feedSchema } from '../../core/model/schemas.ts';
 import { FeedFailure } from '../feeds/request';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { askFeed, createFeed, feedAnswers, feedItems, itemsOf, removeFeed, saveFeed, setAllowedHosts } from './feeds';

@@ -2,7 +2,8 @@ import { type FeedRow, deleteFeed, feedRow, feedRows, insertFeed, updateFeed } f
 import { setSetting, setting } from '../database/settings';
 import { atPath } from '../../core/choices/json.ts';
 import { readCell } from '../../core/exchange/columns.ts';
-import { type Feed, feedProblems, feedSchema } from '../../core/model/feeds.ts';
+import { type Feed, feedProblems } from '../../core/model/feeds.ts';
+import { feedSchema } from '../../core/model/schemas.ts';
 import { keyFromLabel } from '../../core/model/tables.ts';
 import { textProblem } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';

@@ -3,7 +3,7 @@ import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from 'vitest';
-import { columnSchema } from '../../core/model/tables.ts';
+import { columnSchema } from '../../core/model/schemas.ts';
 import { openDatabase } from '../database/connection';
 import { createTable } from '../database/model';
 import { insertRow } from '../database/rows';

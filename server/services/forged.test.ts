@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, test } from 'vitest';
 import type { Edit } from '../../core/engine/state.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
-import { parseForm } from '../../core/form/definition.ts';
+import { parseForm } from '../../core/form/schemas.ts';
 import { loadScale } from '../demo/scale';
 import { allRows } from '../database/rows';
 import { createTable } from '../database/model';

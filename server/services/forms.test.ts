@@ -1,5 +1,6 @@
 import { beforeAll, describe, expect, test } from 'vitest';
-import { type Form, parseForm } from '../../core/form/definition.ts';
+import { type Form } from '../../core/form/definition.ts';
+import { parseForm } from '../../core/form/schemas.ts';
 import { addField, changeField, removeField } from '../../core/form/edit.ts';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { openForEntry } from './entries';

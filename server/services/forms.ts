@@ -1,7 +1,8 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import type { Plan } from '../../core/engine/plan.ts';
-import { type Form, formSchema, newForm } from '../../core/form/definition.ts';
+import { type Form } from '../../core/form/definition.ts';
+import { formSchema, newForm } from '../../core/form/schemas.ts';
 import { formOfTable } from '../../core/form/fromTable.ts';
 import { RIGHTS } from '../../core/form/rights.ts';
 import { formDifferences } from '../../core/review/differences.ts';

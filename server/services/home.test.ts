@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, test } from 'vitest';
-import { viewSchema } from '../../core/choices/views.ts';
+import { viewSchema } from '../../core/choices/viewSchemas.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { type Account, accountByEmail } from '../database/accounts';
 import { allRows } from '../database/rows';

@@ -1,6 +1,6 @@
 import type { Result } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
-import { MOST_AT_ONCE } from '../../core/contract/many.ts';
+import { MOST_AT_ONCE } from '../../core/contract/limits.ts';
 import type { DataCache } from '../../core/engine/cache.ts';
 import { type Entry, openEntry } from '../../core/engine/entry.ts';
 import { choiceNamed, textsOf } from '../../core/engine/named.ts';

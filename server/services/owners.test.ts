@@ -1,9 +1,10 @@
 import { beforeAll, describe, expect, test } from 'vitest';
-import { type Form, parseForm } from '../../core/form/definition.ts';
+import { type Form } from '../../core/form/definition.ts';
+import { parseForm } from '../../core/form/schemas.ts';
 import { compileForm } from '../../core/engine/compile.ts';
 import type { Want } from '../../core/engine/wants.ts';
-import { rightsSchema } from '../../core/form/rights.ts';
-import { columnSchema } from '../../core/model/tables.ts';
+import { rightsSchema } from '../../core/form/peopleSchemas.ts';
+import { columnSchema } from '../../core/model/schemas.ts';
 import { type Account, accountByEmail, addAccount } from '../database/accounts';
 import { createTable } from '../database/model';
 import { historyOf } from '../database/history';

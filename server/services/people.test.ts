@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, test } from 'vitest';
-import { rightsSchema } from '../../core/form/rights.ts';
+import { rightsSchema } from '../../core/form/peopleSchemas.ts';
 import { type Account, accountByEmail, accountById, wholeAccount } from '../database/accounts';
 import { openDatabase } from '../database/connection';
 import { FIXED, type TestWorkspace, demoWorkspace, emptyDatabase, refusal } from '../testing/workspace';

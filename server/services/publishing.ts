@@ -5,7 +5,7 @@ import { missingColumns } from '../../core/form/columns.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { followEdits, followSteps } from '../../core/form/follow.ts';
 import { situationSchema } from '../../core/contract/situations.ts';
-import { rehearsalSchema } from '../../core/form/rehearsal.ts';
+import { rehearsalSchema } from '../../core/form/rehearsalSchemas.ts';
 import { likelyKnown } from '../../core/form/known.ts';
 import type { Account } from '../database/accounts';
 import type { Database } from '../database/connection';

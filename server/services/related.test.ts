@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { type Entry, openEntry } from '../../core/engine/entry.ts';
-import { parseForm } from '../../core/form/definition.ts';
+import { parseForm } from '../../core/form/schemas.ts';
 import type { Row } from '../../core/values/types.ts';
 import { loadScale } from '../demo/scale';
 import { threadsOf } from '../testing/threads';

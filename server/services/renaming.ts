@@ -1,7 +1,9 @@
 import { compileForm } from '../../core/engine/compile.ts';
 import { type ModelRenaming, subsetsRenamed, withModelRenamed } from '../../core/engine/rename.ts';
-import { type Form, formSchema } from '../../core/form/definition.ts';
-import { viewSchema, withColumns } from '../../core/choices/views.ts';
+import { type Form } from '../../core/form/definition.ts';
+import { formSchema } from '../../core/form/schemas.ts';
+import { withColumns } from '../../core/choices/views.ts';
+import { viewSchema } from '../../core/choices/viewSchemas.ts';
 import { type Column, type Tables, columnOf, keyProblem } from '../../core/model/tables.ts';
 import { PEOPLE } from '../../core/values/kinds/index.ts';
 import type { Database } from '../database/connection';

@@ -1,4 +1,5 @@
-import { type FormRights, RIGHTS, type Right, hasRight, rightsSchema } from '../../core/form/rights.ts';
+import { type FormRights, RIGHTS, type Right, hasRight } from '../../core/form/rights.ts';
+import { rightsSchema } from '../../core/form/peopleSchemas.ts';
 import { mayBuild } from '../../core/values/roles.ts';
 import type { Account } from '../database/accounts';
 import { formRow, formRows, newestVersions, setFormRights } from '../database/forms';

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { beforeEach, expect, test } from 'vitest';
-import { type Column, columnSchema } from '../../core/model/tables.ts';
+import { type Column } from '../../core/model/tables.ts';
+import { columnSchema } from '../../core/model/schemas.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { changeField } from '../../core/form/edit.ts';
 import { createTable, writeSubsets } from '../database/model';

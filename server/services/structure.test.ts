@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, test } from 'vitest';
-import { columnSchema } from '../../core/model/tables.ts';
+import { columnSchema } from '../../core/model/schemas.ts';
 import type { Column } from '../../core/model/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
 import { createTable } from '../database/model';

@@ -4,7 +4,7 @@ import { addRequest, requestByKey } from '../database/requests';
 import { type TestWorkspace, demoWorkspace } from '../testing/workspace';
 import { draftOf, saveDraft } from './forms';
 import { ensureAllIndexes, publish } from './publishing';
-import { columnSchema } from '../../core/model/tables.ts';
+import { columnSchema } from '../../core/model/schemas.ts';
 import { hasSearchIndex } from '../database/searchIndex';
 import { loadScale } from '../demo/scale';
 import { renameColumn } from './renaming';

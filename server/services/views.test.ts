@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { narrowRows } from '../../core/choices/narrowing.ts';
-import { PLAIN_VIEW, type View, viewCondition, viewSchema } from '../../core/choices/views.ts';
+import { PLAIN_VIEW, type View, viewCondition } from '../../core/choices/views.ts';
+import { viewSchema } from '../../core/choices/viewSchemas.ts';
 import { isFolded } from '../../core/choices/order.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Row } from '../../core/values/types.ts';

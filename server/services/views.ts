@@ -1,4 +1,5 @@
-import { MOST_VIEW_TEXT, PLAIN_VIEW, type View, columnsNamed, viewCondition, viewSchema } from '../../core/choices/views.ts';
+import { MOST_VIEW_TEXT, PLAIN_VIEW, type View, columnsNamed, viewCondition } from '../../core/choices/views.ts';
+import { viewSchema } from '../../core/choices/viewSchemas.ts';
 import type { Archive } from '../../core/contract/archive.ts';
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';

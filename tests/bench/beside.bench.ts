@@ -1,7 +1,8 @@
 import { createRequire } from 'node:module';
 import { compileForm } from '../../core/engine/compile.ts';
 import type { Entry } from '../../core/engine/entry.ts';
-import { type Form, parseForm } from '../../core/form/definition.ts';
+import { type Form } from '../../core/form/definition.ts';
+import { parseForm } from '../../core/form/schemas.ts';
 import { parseFormula } from '../../core/formula/parse.ts';
 import { SEEDBANK_TABLES, openSettled, table } from '../../core/testing/seedbank.ts';
 import { type Goal, goal, measure, report } from './measure.ts';

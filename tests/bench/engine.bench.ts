@@ -1,6 +1,7 @@
 import { compileForm } from '../../core/engine/compile.ts';
 import { type Entry } from '../../core/engine/entry.ts';
-import { type Form, parseForm } from '../../core/form/definition.ts';
+import { type Form } from '../../core/form/definition.ts';
+import { parseForm } from '../../core/form/schemas.ts';
 import { parseFormula } from '../../core/formula/parse.ts';
 import { add, multiply } from '../../core/values/decimal.ts';
 import { SEEDBANK_TABLES, openSettled } from '../../core/testing/seedbank.ts';

@@ -1,6 +1,6 @@
 import { performance } from 'node:perf_hooks';
 import { compileForm } from '../../core/engine/compile.ts';
-import { parseForm } from '../../core/form/definition.ts';
+import { parseForm } from '../../core/form/schemas.ts';
 import { proposalsOf } from '../../core/evidence/proposals.ts';
 import { type SavedLine, howFillsWork } from '../../core/evidence/fills.ts';
 import { togetherIn } from '../../core/evidence/together.ts';

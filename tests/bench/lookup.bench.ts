@@ -1,5 +1,6 @@
 import { narrowingOf } from '../../core/choices/narrowing.ts';
-import { columnSchema, shapesOf } from '../../core/model/tables.ts';
+import { shapesOf } from '../../core/model/tables.ts';
+import { columnSchema } from '../../core/model/schemas.ts';
 import type { Env } from '../../core/formula/env.ts';
 import { formula } from '../../core/formula/formula.ts';
 import * as T from '../../core/values/typing.ts';

@@ -2,9 +2,11 @@ import { compileForm } from '../../core/engine/compile.ts';
 import { openEntry } from '../../core/engine/entry.ts';
 import { DataCache } from '../../core/engine/cache.ts';
 import { unreachedIn } from '../../core/engine/unreached.ts';
-import { type Form, parseForm } from '../../core/form/definition.ts';
+import { type Form } from '../../core/form/definition.ts';
+import { parseForm } from '../../core/form/schemas.ts';
 import { formula } from '../../core/formula/formula.ts';
-import { type Table, columnSchema } from '../../core/model/tables.ts';
+import { type Table } from '../../core/model/tables.ts';
+import { columnSchema } from '../../core/model/schemas.ts';
 
 /*
  * Problems as one types, in a form of 300 fields: each letter of a formula checks that formula; when it is applied the whole form is

@@ -1,4 +1,5 @@
-import { PLAIN_VIEW, viewSchema } from '../../core/choices/views.ts';
+import { PLAIN_VIEW } from '../../core/choices/views.ts';
+import { viewSchema } from '../../core/choices/viewSchemas.ts';
 import { pageStatement, viewGroups, viewPage, viewTotals } from '../../server/database/viewRows.ts';
 import { ensureIndex } from '../../server/database/model.ts';
 import { analyse } from '../../server/database/generate.ts';

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { addField, changeField } from '~~/core/form/edit.ts';
-import { valueSchema } from '~~/core/form/fills/index.ts';
+import { valueSchema } from '~~/core/form/fills/schemas.ts';
 import { likelyKnown } from '~~/core/form/known.ts';
 
 /* What belongs to the form as a whole: its name, and the record its entries may be opened under. */

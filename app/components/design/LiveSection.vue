@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Section } from '~~/core/form/definition.ts';
-import { sourceSchema } from '~~/core/choices/sources/index.ts';
+import { sourceSchema } from '~~/core/choices/sources/schemas.ts';
 import { addField, changeField, changeSection, moveField, nudgeField, nudgeSection, removeSection } from '~~/core/form/edit.ts';
 import type { ColumnType } from '~~/core/model/tables.ts';
 import { parseAddress } from '~~/core/engine/state.ts';

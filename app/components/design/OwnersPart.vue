@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { fieldOrder } from '~~/core/form/definition.ts';
-import { type Owners, canOwn, ownersSchema } from '~~/core/form/owners.ts';
+import { type Owners, canOwn } from '~~/core/form/owners.ts';
+import { ownersSchema } from '~~/core/form/peopleSchemas.ts';
 
 /* Whom the records of the form belong to: people or teams that stand in its fields. Others do not see them. */
 const draft = useDraft();

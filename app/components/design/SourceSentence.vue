@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { type SourceKindName, sourceSchema, sourceStores } from '~~/core/choices/sources/index.ts';
+import { type SourceKindName, sourceStores } from '~~/core/choices/sources/index.ts';
+import { sourceSchema } from '~~/core/choices/sources/schemas.ts';
 import { fieldAt } from '~~/core/form/definition.ts';
 import { KINDS } from '~~/core/values/kinds/index.ts';
 import { SOURCE_SCREENS } from './sources';

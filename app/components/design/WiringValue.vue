@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { fieldAt } from '~~/core/form/definition.ts';
 import { changeField } from '~~/core/form/edit.ts';
-import { FILL_NAMES, type FieldValue, type FillName, givesOnce, valueSchema } from '~~/core/form/fills/index.ts';
+import { FILL_NAMES, type FieldValue, type FillName, givesOnce } from '~~/core/form/fills/index.ts';
+import { valueSchema } from '~~/core/form/fills/schemas.ts';
 import { constantIn } from './conditionChoices';
 import { FILL_SCREENS } from './fills';
 import { quoted, useFixedChoices } from './fixedChoices';

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { MOST_AT_ONCE } from '~~/core/contract/many.ts';
+import { MOST_AT_ONCE } from '~~/core/contract/limits.ts';
 import type { Result } from '~~/core/contract/define.ts';
 import type { contract } from '~~/core/contract/index.ts';
 import type { Right } from '~~/core/form/rights.ts';

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@pinia/colada';
-import { MAY_FOR_PROGRAMS, type TokenLine } from '~~/core/contract/people.ts';
+import type { TokenLine } from '~~/core/contract/people.ts';
+import { MAY_FOR_PROGRAMS } from '~~/core/values/roles.ts';
 import { RIGHTS, type Right } from '~~/core/form/rights.ts';
 import type { Role } from '~~/core/values/roles.ts';
 

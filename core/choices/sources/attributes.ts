@@ -1,15 +1,10 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import type { PlanAsk } from '../../engine/plan.ts';
 import { type Type, TEXT, typeInWords } from '../../values/typing.ts';
 import { attributesOf } from '../attributes.ts';
-import { ITEMS, NARROWING, type SourceKind, asking } from './kind.ts';
+import { ITEMS, type SourceKind, asking } from './kind.ts';
+import type { attributesSchema } from './schemas.ts';
 
-export const attributesSchema = z.object({
-  kind: z.literal('attributes'),
-  /** formula text: a row, whose columns are offered, or JSON, whose keys are */
-  of: z.string().max(20_000).default(''),
-  ...NARROWING,
-});
 const MEMBERS: ReadonlyMap<string, Type> = new Map([['label', TEXT], ['holds', TEXT]]); // prettier-ignore
 
 /** The names of what a row, or JSON, has. */

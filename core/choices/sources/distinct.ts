@@ -1,16 +1,8 @@
-import { z } from 'zod';
-import { columnOf, keySchema } from '../../model/tables.ts';
+import type { z } from 'zod';
+import { columnOf } from '../../model/tables.ts';
 import { isFolded } from '../order.ts';
-import { ITEMS, NARROWING, type SourceKind } from './kind.ts';
-
-export const distinctSchema = z.object({
-  kind: z.literal('distinct'),
-  table: keySchema,
-  subset: keySchema.nullable().default(null),
-  /** the column whose values are offered, each once */
-  values: keySchema.nullable().default(null),
-  ...NARROWING,
-});
+import { ITEMS, type SourceKind } from './kind.ts';
+import type { distinctSchema } from './schemas.ts';
 
 /** The values of a text column, each once. */
 export const distinct: SourceKind<z.infer<typeof distinctSchema>> = {

@@ -1,15 +1,7 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import { feedMembers, feedType } from '../../model/feeds.ts';
-import { keySchema } from '../../model/tables.ts';
-import { ITEMS, NARROWING, type SourceKind, asking } from './kind.ts';
-
-export const feedSchema = z.object({
-  kind: z.literal('feed'),
-  feed: keySchema,
-  /** formula text for each parameter of the feed */
-  params: z.record(keySchema, z.string().max(20_000)).default({}),
-  ...NARROWING,
-});
+import { ITEMS, type SourceKind, asking } from './kind.ts';
+import type { feedSchema } from './schemas.ts';
 
 /** What an outside service answers. */
 export const feed: SourceKind<z.infer<typeof feedSchema>> = {

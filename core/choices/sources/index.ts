@@ -1,25 +1,17 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import type { References } from '../../model/references.ts';
 import type { World } from '../../model/world.ts';
 import type { Type } from '../../values/typing.ts';
-import { attributes, attributesSchema } from './attributes.ts';
-import { distinct, distinctSchema } from './distinct.ts';
-import { feed, feedSchema } from './feed.ts';
-import { json, jsonSchema } from './json.ts';
+import { attributes } from './attributes.ts';
+import { distinct } from './distinct.ts';
+import { feed } from './feed.ts';
+import { json } from './json.ts';
 import type { Candidates, SourceKind, SourcePlace } from './kind.ts';
-import { list, listSchema } from './list.ts';
-import { options, optionsSchema } from './options.ts';
-import { rows, rowsSchema } from './rows.ts';
+import { list } from './list.ts';
+import { options } from './options.ts';
+import { rows } from './rows.ts';
+import type { sourceSchema } from './schemas.ts';
 
-export const sourceSchema = z.discriminatedUnion('kind', [
-  rowsSchema,
-  optionsSchema,
-  listSchema,
-  distinctSchema,
-  feedSchema,
-  attributesSchema,
-  jsonSchema,
-]);
 export type FieldSource = z.infer<typeof sourceSchema>;
 export type SourceKindName = FieldSource['kind'];
 export type SourceOf<K extends SourceKindName> = Extract<FieldSource, { kind: K }>;

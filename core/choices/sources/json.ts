@@ -1,13 +1,7 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import { keysOfJson } from '../json.ts';
-import { ITEMS, NARROWING, type SourceKind, listed } from './kind.ts';
-
-export const jsonSchema = z.object({
-  kind: z.literal('json'),
-  /** JSON typed by hand: a list of texts or of objects with value and label, or an object */
-  text: z.string().max(200_000).default(''),
-  ...NARROWING,
-});
+import { ITEMS, type SourceKind, listed } from './kind.ts';
+import type { jsonSchema } from './schemas.ts';
 
 /** Choices out of JSON typed in with the field. */
 export const json: SourceKind<z.infer<typeof jsonSchema>> = {

@@ -1,4 +1,3 @@
-import { z } from 'zod';
 import type { PlanAsk, PlanChoices } from '../../engine/plan.ts';
 import type { Field } from '../../form/definition.ts';
 import type { FieldPart, FormProblem } from '../../form/problems.ts';
@@ -6,25 +5,10 @@ import type { Formula } from '../../formula/formula.ts';
 import type { Scope } from '../../formula/scope.ts';
 import type { References } from '../../model/references.ts';
 import type { Table } from '../../model/tables.ts';
-import { formulaText } from '../../model/text.ts';
 import type { World } from '../../model/world.ts';
 import type { Row } from '../../values/types.ts';
 import type { Type } from '../../values/typing.ts';
 import type { Narrowing } from '../narrowing.ts';
-
-/** What every source has, wherever its candidates come from. */
-export const NARROWING = {
-  /** the condition a candidate must meet to be offered now; `choice` names the candidate */
-  where: formulaText,
-  /** what the list does while a field it waits for is empty */
-  waiting: z.enum(['none', 'all', 'hide']).default('none'),
-  /** what happens to the choice when a driver changes */
-  onDriverChange: z.enum(['clearIfGone', 'clear', 'keep']).default('clearIfGone'),
-  /** the only one left is taken, or left to be chosen */
-  single: z.enum(['take', 'leave']).default('leave'),
-  /** choosing this first fills the empty fields its narrowing equates */
-  fillUp: z.boolean().default(true),
-};
 
 /** Candidates as a source gives them; what it does not say is "none of it" (see `PlanChoices`). */
 export type Candidates = Pick<PlanChoices, 'narrowing'> & Partial<Omit<PlanChoices, 'narrowing' | 'source' | 'stores' | 'fills'>>;

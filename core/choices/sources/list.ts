@@ -1,15 +1,7 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import { levelsOf, optionRowsOf } from '../../model/lists.ts';
-import { keySchema } from '../../model/tables.ts';
-import { ITEMS, NARROWING, type SourceKind, listed } from './kind.ts';
-
-export const listSchema = z.object({
-  kind: z.literal('list'),
-  list: keySchema,
-  /** the level offered, 1 the top; null offers the whole tree */
-  level: z.number().int().min(1).max(20).nullable().default(null),
-  ...NARROWING,
-});
+import { ITEMS, type SourceKind, listed } from './kind.ts';
+import type { listSchema } from './schemas.ts';
 
 /** Choices of an option list. */
 export const list: SourceKind<z.infer<typeof listSchema>> = {

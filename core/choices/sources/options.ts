@@ -1,11 +1,6 @@
-import { z } from 'zod';
-import { ITEMS, NARROWING, type SourceKind, listed } from './kind.ts';
-
-export const optionsSchema = z.object({
-  kind: z.literal('options'),
-  options: z.array(z.object({ value: z.string().min(1).max(200), label: z.string().min(1).max(200) })).default([]),
-  ...NARROWING,
-});
+import type { z } from 'zod';
+import { ITEMS, type SourceKind, listed } from './kind.ts';
+import type { optionsSchema } from './schemas.ts';
 
 /** Choices typed in with the field. */
 export const options: SourceKind<z.infer<typeof optionsSchema>> = {

@@ -1,29 +1,13 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import type { Formula } from '../../formula/formula.ts';
-import { type Column, columnOf, keySchema } from '../../model/tables.ts';
-import { formulaText } from '../../model/text.ts';
+import { type Column, columnOf } from '../../model/tables.ts';
 import { KINDS } from '../../values/kinds/index.ts';
 import { TEXT } from '../../values/typing.ts';
 import { isFolded } from '../order.ts';
 import { subsetScope } from '../subsets.ts';
-import { NARROWING, type SourceKind, type SourcePlace } from './kind.ts';
+import { type SourceKind, type SourcePlace } from './kind.ts';
+import type { rowsSchema } from './schemas.ts';
 
-export const rowsSchema = z.object({
-  kind: z.literal('rows'),
-  table: keySchema,
-  /** a subset of the table; null takes all rows */
-  subset: keySchema.nullable().default(null),
-  /** the column shown; null is a mistake that is reported, not guessed */
-  show: keySchema.nullable().default(null),
-  /** formula text over `choice` that writes what is shown instead of the column; the column stays what it is found by */
-  shownAs: formulaText,
-  beside: z.array(keySchema).default([]),
-  search: z.array(keySchema).default([]),
-  sort: z.array(keySchema).default([]),
-  /** what stands above the list while nothing is searched: what was chosen last, or most often */
-  first: z.enum(['none', 'recent', 'used']).default('none'),
-  ...NARROWING,
-});
 export type RowsSource = z.infer<typeof rowsSchema>;
 
 /** Rows of a table. */

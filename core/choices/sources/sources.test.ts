@@ -1,20 +1,12 @@
 import { describe, expect, test } from 'vitest';
 import { compileForm } from '../../engine/compile.ts';
-import { formSchema, parseForm } from '../../form/definition.ts';
-import { feedSchema } from '../../model/feeds.ts';
-import { optionListSchema } from '../../model/lists.ts';
+import { formSchema, parseForm } from '../../form/schemas.ts';
+import { feedSchema } from '../../model/schemas.ts';
+import { optionListSchema } from '../../model/schemas.ts';
 import { COLUMN_TYPES, KINDS } from '../../values/kinds/index.ts';
 import { SEEDBANK_TABLES, lotForm } from '../../testing/seedbank.ts';
-import {
-  type FieldSource,
-  type SourceKindName,
-  sourceMembers,
-  sourceNamed,
-  sourceRows,
-  sourceSchema,
-  sourceStores,
-  sourceValues,
-} from './index.ts';
+import { type FieldSource, type SourceKindName, sourceMembers, sourceNamed, sourceRows, sourceStores, sourceValues } from './index.ts';
+import { sourceSchema } from './schemas.ts';
 
 /* What every kind of source must be able to do, whichever it is. */
 

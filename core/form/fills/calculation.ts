@@ -1,13 +1,9 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import type { Origin } from '../../model/origin.ts';
 import { changed, filled } from '../../model/valueState.ts';
 import type { FillKind } from './kind.ts';
+import type { calculationSchema } from './schemas.ts';
 
-export const calculationSchema = z.object({
-  kind: z.literal('calculation'),
-  formula: z.string().default(''),
-  always: z.boolean().default(false),
-});
 export const CALCULATED: Origin = Object.freeze({ kind: 'calculation' });
 
 /** A value that is always its formula's; of a stored record it stays as it was until something it reads changes, unless `always`. */

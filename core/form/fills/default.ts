@@ -1,10 +1,10 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import { FormulaError, Waiting } from '../../formula/errors.ts';
 import { NO_ORIGIN, type Origin } from '../../model/origin.ts';
 import { changed } from '../../model/valueState.ts';
 import type { FillKind } from './kind.ts';
+import type { defaultSchema } from './schemas.ts';
 
-export const defaultSchema = z.object({ kind: z.literal('default'), formula: z.string().default('') });
 const GIVEN: Origin = Object.freeze({ kind: 'default' });
 
 /** A value that a new record starts with. */

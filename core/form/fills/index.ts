@@ -1,12 +1,12 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import type { Origin } from '../../model/origin.ts';
 import type { ValueState } from '../../model/valueState.ts';
-import { calculation, calculationSchema } from './calculation.ts';
-import { defaultFill, defaultSchema } from './default.ts';
+import { calculation } from './calculation.ts';
+import { defaultFill } from './default.ts';
 import type { FillKind, FillPlace } from './kind.ts';
-import { prefill, prefillSchema } from './prefill.ts';
+import { prefill } from './prefill.ts';
+import type { valueSchema } from './schemas.ts';
 
-export const valueSchema = z.discriminatedUnion('kind', [defaultSchema, prefillSchema, calculationSchema]);
 export type FieldValue = z.infer<typeof valueSchema>;
 export type FillName = FieldValue['kind'];
 

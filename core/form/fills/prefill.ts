@@ -1,16 +1,11 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import { isDatum } from '../../formula/errors.ts';
 import { NO_ORIGIN, type Origin, isPersons } from '../../model/origin.ts';
 import { changed, filled } from '../../model/valueState.ts';
 import { same } from '../../values/types.ts';
 import type { FillKind } from './kind.ts';
+import type { prefillSchema } from './schemas.ts';
 
-export const prefillSchema = z.object({
-  kind: z.literal('prefill'),
-  formula: z.string().default(''),
-  typedOver: z.enum(['keep', 'refill']).default('keep'),
-  once: z.boolean().default(false),
-});
 const PREFILLED: Origin = Object.freeze({ kind: 'prefill' });
 
 /** A value that follows what its formula reads until somebody types over it. */

@@ -1,5 +1,5 @@
 import { contract } from '../../../core/contract/index.ts';
-import { feedSchema } from '../../../core/model/feeds.ts';
+import { feedSchema } from '../../../core/model/schemas.ts';
 import { createFeed } from '../../services/feeds';
 import { route } from '../../utils/route';
 

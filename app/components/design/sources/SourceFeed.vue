@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Binding } from '~~/core/formula/scope.ts';
-import { sourceSchema } from '~~/core/choices/sources/index.ts';
+import { sourceSchema } from '~~/core/choices/sources/schemas.ts';
 import { type FeedType, feedType } from '~~/core/model/feeds.ts';
 import { type SourcePart, useSource } from './useSource';
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { sourceSchema } from '~~/core/choices/sources/index.ts';
+import { sourceSchema } from '~~/core/choices/sources/schemas.ts';
 import { subsetScope } from '~~/core/choices/subsets.ts';
 import { fieldAt } from '~~/core/form/definition.ts';
 import { KINDS } from '~~/core/values/kinds/index.ts';

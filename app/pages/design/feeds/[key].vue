@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core';
 import type { contract } from '~~/core/contract/index.ts';
-import { FEED_TYPES, type Feed, feedProblems, feedSchema, holesOf } from '~~/core/model/feeds.ts';
+import { FEED_TYPES, type Feed, feedProblems, holesOf } from '~~/core/model/feeds.ts';
+import { feedSchema } from '~~/core/model/schemas.ts';
 import { keyFromLabel, keyProblem } from '~~/core/model/tables.ts';
 
 /* One feed: how it is asked, where in the answer things are, and a panel that tries it as it stands. */

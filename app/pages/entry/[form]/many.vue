@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useDebounceFn, useSessionStorage } from '@vueuse/core';
 import { type SheetField, cellsOf, sheetOf } from '~/components/records/sheetText';
-import { MOST_AT_ONCE } from '~~/core/contract/many.ts';
+import { MOST_AT_ONCE } from '~~/core/contract/limits.ts';
 import type { Result } from '~~/core/contract/define.ts';
 import type { contract } from '~~/core/contract/index.ts';
 import { contract as routes } from '~~/core/contract/index.ts';

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { type Rehearsal, rehearsalSchema } from '~~/core/form/rehearsal.ts';
+import { type Rehearsal } from '~~/core/form/rehearsal.ts';
+import { rehearsalSchema } from '~~/core/form/rehearsalSchemas.ts';
 import type { KeptRehearsal } from '~/composables/rehearsals';
 
 /* The rehearsals of a form: what is done in it and what must come of it; run on the draft, one or all. */

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { useQuery } from '@pinia/colada';
 import { contract } from '~~/core/contract/index.ts';
-import { type Form, parseForm } from '~~/core/form/definition.ts';
+import { type Form } from '~~/core/form/definition.ts';
+import { parseForm } from '~~/core/form/schemas.ts';
 import { formChanges } from '~~/core/review/differences.ts';
 
 /* The versions of a form: who published which, when and what for, what differs between any two, and going back to one. */
