@@ -14,26 +14,49 @@ const SELDOM = new Set([
   'drawer',
   'menu',
   'toggleswitch',
+  'datepicker',
 ]);
 /** The modules of the script, as the bundler knows them. */
 interface ModuleGraph {
   getModuleIds(): Iterable<string>;
-  getModuleInfo(id: string): { readonly isEntry: boolean; readonly importedIds: readonly string[] } | null;
+  getModuleInfo(id: string): {
+    readonly isEntry: boolean;
+    readonly importedIds: readonly string[];
+    readonly importers: readonly string[];
+  } | null;
 }
-/** What a page for entering a record reads before it stands: what the script begins with, the page itself, and all that these import. */
-let atEntry: ReadonlySet<string> | null = null;
-function readAtEntry(graph: ModuleGraph): ReadonlySet<string> {
-  if (atEntry) return atEntry;
+type ModuleInfo = NonNullable<ReturnType<ModuleGraph['getModuleInfo']>>;
+/** Modules, with all that stands behind them. */
+function closure(
+  graph: ModuleGraph,
+  of: (id: string, info: ModuleInfo) => boolean,
+  next: (info: ModuleInfo) => readonly string[],
+): ReadonlySet<string> {
   const found = new Set<string>();
-  const roots = /\/app\/(layouts\/[a-z]+|pages\/entry\/\[form\]\/(new|\[id\]))\.vue/;
-  const open = [...graph.getModuleIds()].filter((id) => graph.getModuleInfo(id)?.isEntry || roots.test(id));
+  const open = [...graph.getModuleIds()].filter((id) => of(id, graph.getModuleInfo(id) as ModuleInfo));
   for (let id = open.pop(); id !== undefined; id = open.pop()) {
     if (found.has(id)) continue;
     found.add(id);
-    open.push(...(graph.getModuleInfo(id)?.importedIds ?? []));
+    open.push(...next(graph.getModuleInfo(id) as ModuleInfo));
   }
-  return (atEntry = found);
+  return found;
 }
+const ENTRY_PAGES = /\/app\/(layouts\/[a-z]+|pages\/entry\/\[form\]\/(new|\[id\]))\.vue/;
+let known: { readonly entry: ReadonlySet<string>; readonly schemas: ReadonlySet<string> } | null = null;
+/** What a page for entering a record reads before it stands, and what reads schemas: what defines forms, not what works with them. */
+const knownOf = (graph: ModuleGraph): NonNullable<typeof known> =>
+  (known ??= {
+    entry: closure(
+      graph,
+      (id, { isEntry }) => isEntry || ENTRY_PAGES.test(id),
+      ({ importedIds }) => importedIds,
+    ),
+    schemas: closure(
+      graph,
+      (id) => /\/node_modules\/zod\//.test(id),
+      ({ importers }) => importers,
+    ),
+  });
 
 /**
  * The file a module of the browser's script goes to. Left to itself the script falls into 140 files, each of which a cold page asks for
@@ -43,17 +66,25 @@ function readAtEntry(graph: ModuleGraph): ReadonlySet<string> {
 function scriptOf(id: string, graph: ModuleGraph): string | undefined {
   const path = id.split('?')[0]!;
   const ours = path.startsWith(import.meta.dirname) ? path.slice(import.meta.dirname.length) : '';
-  const isAtEntry = readAtEntry(graph).has(id);
+  const isAtEntry = knownOf(graph).entry.has(id);
+  const later = knownOf(graph).schemas.has(id) ? 'building' : 'asked';
   const part = /\/node_modules\/(?:primevue|@primevue(?!\/nuxt-module)|@primeuix)\/([a-z]+)/.exec(path)?.[1];
   if (part) return SELDOM.has(part) ? undefined : ROWS.has(part) ? 'rows' : isAtEntry ? 'controls' : 'more';
-  if (/\/node_modules\/(zod|decimal\.js|@lezer\/(lr|common)|@formatjs|intl-messageformat)\//.test(path))
-    return isAtEntry ? 'core' : 'building';
-  if (/^\/core\/(values|formula|form|choices|engine|model)\//.test(ours)) return isAtEntry ? 'core' : 'building';
+  if (/\/node_modules\/(zod|decimal\.js|@lezer\/(lr|common)|@formatjs|intl-messageformat)\//.test(path)) return isAtEntry ? 'core' : later;
+  if (/^\/core\/(values|formula|form|choices|engine|model)\//.test(ours)) return isAtEntry ? 'core' : later;
   if (/\/node_modules\/(vue|@vue|pinia|vue-router|@vueuse\/(core|shared))\//.test(path)) return 'frame';
   if (ours.endsWith('/RowsTable.vue')) return 'rows';
   if (/Formula(Editor|Before|Elsewhere)|NamesAtHand|CascadePicture|ClashDialog/.test(path)) return undefined;
   if (isAtEntry && /^\/app\/(components\/(entry|parts)|composables|stores|state|layouts|pages\/entry)/.test(ours)) return 'entry';
-  if (/^\/app\/(components\/(design|entry|parts)|pages\/design\/forms\/\[key\]\/index|stores\/(draft|tryout))/.test(ours)) return 'design';
+  if (!knownOf(graph).schemas.has(id) && /^\/app\/(components\/parts|composables|stores|state)\//.test(ours)) return 'shared';
+  // why a value stands there, the record's history, files: when somebody asks
+  if (/^\/app\/components\/entry/.test(ours)) return 'asked';
+  if (
+    /^\/app\/(components\/design\/(?!FirstSteps|DraftState|HomeTables)|pages\/design\/forms\/\[key\]\/index|stores\/(draft|tryout))/.test(
+      ours,
+    )
+  )
+    return 'design';
   return undefined;
 }
 
@@ -146,7 +177,7 @@ export default defineNuxtConfig({
   },
   vite: {
     build: { target: 'es2022', cssCodeSplit: false },
-    $client: { build: { rollupOptions: { output: { manualChunks: scriptOf } } } },
+    $client: { build: { rollupOptions: { output: { manualChunks: scriptOf } }, minify: 'terser' } },
   },
   // the core takes nothing that it does not import
   imports: { transform: { exclude: [/\/core\//] } },

@@ -1,12 +1,11 @@
 <script setup lang="ts">
 useScheme();
+const { wanted, stands } = useOverAll();
 </script>
 
 <template>
   <NuxtLayout>
     <NuxtPage />
   </NuxtLayout>
-  <SignInAgain />
-  <Toast position="bottom-right" />
-  <ConfirmDialog :style="{ width: '420px' }" />
+  <LazyOverAll v-if="wanted" @stands="stands" />
 </template>

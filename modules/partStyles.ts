@@ -32,7 +32,7 @@ export function partsNamed(folder: string): string[] {
   const names = files.flatMap((f) => {
     const text = readFileSync(`${folder}/${f}`, 'utf8');
     const tags = f.endsWith('.vue') ? [...text.matchAll(/<([A-Z][A-Za-z]+)/g)] : [];
-    return [...tags, ...text.matchAll(/from 'primevue\/([a-z]+)'/g)].map((m) => m[1]!.toLowerCase());
+    return [...tags, ...text.matchAll(/(?:from |import\()'primevue\/([a-z]+)'/g)].map((m) => m[1]!.toLowerCase());
   });
   return [...new Set(names)].filter(isPart).sort();
 }

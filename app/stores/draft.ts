@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia';
-import { compileForm } from '~~/core/engine/compile.ts';
+import { compileDraft } from '~~/core/engine/mistakes.ts';
 import type { Plan } from '~~/core/engine/plan.ts';
 import type { Answered } from '~~/core/engine/wants.ts';
 import type { contract } from '~~/core/contract/index.ts';
@@ -58,7 +58,7 @@ export const useDraft = defineStore('draft', () => {
   const past = computed(() => document.doc.value?.past ?? []);
 
   function compile(): void {
-    plan.value = form.value && compileForm(form.value, tables.value, lists.value, feeds.value);
+    plan.value = form.value && compileDraft(form.value, tables.value, lists.value, feeds.value);
     const at = selected.value;
     if (at && plan.value && !plan.value.slots.has(at) && !form.value?.lines[at]) selected.value = null;
   }

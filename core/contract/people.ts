@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { rightsListSchema, rightsSchema } from '../form/peopleSchemas.ts';
-import { ROLES, type Role, define } from './define.ts';
+import { ROLES, define } from './define.ts';
 import { done, whole } from './values.ts';
 
 /* People, their accounts and what they may: kept by administrators. Links are told once, to whoever asked for them. */

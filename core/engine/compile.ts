@@ -4,7 +4,6 @@ import type { OptionLists } from '../model/lists.ts';
 import { type FormProblem, formProblem } from '../form/problems.ts';
 import type { Tables } from '../model/tables.ts';
 import type { Scope } from '../formula/scope.ts';
-import { mistakesIn } from './mistakes.ts';
 import { buildGraph, formulasOf } from './cellGraph.ts';
 import { FieldCompiler } from './compileField.ts';
 import { compileRules, triggeredBy } from './compileRules.ts';
@@ -24,7 +23,8 @@ import { withThrough } from './through.ts';
 /**
  * Compiles a form against the tables it uses: parses and checks every formula, finds what each reads, orders the
  * cells. Always gives a plan that runs: what has a problem of severity error is left out of it, so that one broken
- * formula does not stop the rest of a draft. A form with errors must not be published.
+ * formula does not stop the rest of a draft. A form with errors must not be published. What is merely doubtful is told
+ * by `compileDraft`.
  * Cost: linear in formula text, cells and edges.
  */
 export function compileForm(form: Form, tables: Tables, lists: OptionLists = new Map(), feeds: Feeds = new Map()): Plan {
@@ -77,7 +77,6 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
     ...rules.flatMap(formulasOfRule),
     ...formulasOfSteps(steps),
   ];
-  problems.push(...mistakesIn({ form, fields: graph.fields, lines, rules, steps, tables, formulas: formulas.filter((f) => f !== null) }));
   return {
     form,
     tables,
@@ -88,6 +87,7 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
     slots: new Map(graph.fields.map((f) => [f.key, f.slot])),
     ...graph,
     drivers,
+    formulas: formulas.filter((f) => f !== null),
     picks: picksIn(formulas),
     rules,
     triggered: triggeredBy(rules, graph.fields.length),

@@ -1,9 +1,9 @@
 import { describe, expect, test } from 'vitest';
 import { type Form } from '../form/definition.ts';
 import { parseForm } from '../form/schemas.ts';
-import { mended } from '../form/mend.ts';
+import { mended } from '../form/mended.ts';
 import { LARGE_TABLES, LOT_FIELDS, SEEDBANK_TABLES, lotForm } from '../testing/seedbank.ts';
-import { compileForm } from './compile.ts';
+import { compileDraft } from './mistakes.ts';
 
 /* Every kind of mistake: a form that has it, and the nearest form that does not. */
 type Fields = Record<string, object>;
@@ -16,7 +16,7 @@ const link = (key: string, more: object = {}): object => {
   return { ...base, source: { ...base.source, fillUp: false, ...more } };
 };
 const formOf = (fields: Fields, more: object = {}): Form => parseForm({ ...lotForm(fields, Object.keys(fields)), ...more });
-const found = (form: Form): string[] => compileForm(form, SEEDBANK_TABLES).problems.map((p) => `${p.code} ${p.field ?? p.rule ?? ''}`);
+const found = (form: Form): string[] => compileDraft(form, SEEDBANK_TABLES).problems.map((p) => `${p.code} ${p.field ?? p.rule ?? ''}`);
 
 interface Case {
   readonly is: readonly [Fields, object?];
@@ -139,7 +139,7 @@ describe('mistakes found without running', () => {
     const [has, hasNot] = [formOf(...is), formOf(...near)];
     expect(found(has)).toContain(at);
     expect(found(hasNot)).not.toContain(at);
-    const problem = compileForm(has, SEEDBANK_TABLES).problems.find((p) => `${p.code} ${p.field ?? ''}` === at);
+    const problem = compileDraft(has, SEEDBANK_TABLES).problems.find((p) => `${p.code} ${p.field ?? ''}` === at);
     expect(problem?.severity).toBe('warning');
     // what can be mended by a press is gone once it is pressed, and brings no other
     if (!problem?.mend) return;
@@ -149,7 +149,7 @@ describe('mistakes found without running', () => {
   });
 
   test('each says what it is, by the labels of the fields', () => {
-    const said = (name: string): string[] => compileForm(formOf(...CASES[name]!.is), SEEDBANK_TABLES).problems.map((p) => p.message);
+    const said = (name: string): string[] => compileDraft(formOf(...CASES[name]!.is), SEEDBANK_TABLES).problems.map((p) => p.message);
     expect(said('a list that waits for a field further down')).toEqual([
       'It offers nothing until Genus is filled, which stands below it: who enters from the top finds an empty list.',
     ]);
@@ -163,21 +163,21 @@ describe('mistakes found without running', () => {
   });
 
   test('what is kept nowhere is not offered a column that another field has', () => {
-    const problems = compileForm(formOf({ a: text({ column: null }), b: text({ column: 'a' }) }), SEEDBANK_TABLES).problems;
+    const problems = compileDraft(formOf({ a: text({ column: null }), b: text({ column: 'a' }) }), SEEDBANK_TABLES).problems;
     expect(problems.find((p) => p.code === 'unused')).toMatchObject({ field: 'a', mend: null });
   });
 
   test('a section that is never shown hides what is required in it', () => {
     const form = formOf({ a: text({ required: 'TRUE' }) });
     const hidden = { ...form, pages: form.pages.map((p) => ({ ...p, sections: p.sections.map((s) => ({ ...s, shown: 'FALSE' })) })) };
-    expect(compileForm(hidden, SEEDBANK_TABLES).problems.map((p) => p.message)).toEqual([
+    expect(compileDraft(hidden, SEEDBANK_TABLES).problems.map((p) => p.message)).toEqual([
       expect.stringMatching(/^It is required, but is never shown, because its section .*nobody can fill it/),
     ]);
   });
 
   test('a large table that nothing can be looked up by; a small one is in order', () => {
     const form = (where: string) => formOf({ genus: link('genus', { where: null }), species: link('species', { where }) });
-    const codes = (where: string, tables = LARGE_TABLES) => compileForm(form(where), tables).problems.map((p) => p.code);
+    const codes = (where: string, tables = LARGE_TABLES) => compileDraft(form(where), tables).problems.map((p) => p.code);
     expect(codes('choice.storage_c < 0')).toContain('looksThrough');
     expect(codes('choice.storage_c < 0', SEEDBANK_TABLES)).not.toContain('looksThrough');
     expect(codes('choice.genus = genus AND choice.storage_c < 0')).not.toContain('looksThrough');

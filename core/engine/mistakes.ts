@@ -8,29 +8,25 @@ import type { Tables } from '../model/tables.ts';
 import { nearest } from '../values/text.ts';
 import type { Type } from '../values/typing.ts';
 import type { Env } from '../formula/env.ts';
+import { compileForm } from './compile.ts';
 import type { PlanCondition } from './conditions.ts';
 import { equatedColumns } from './looked.ts';
-import type { PlanField, PlanLines } from './plan.ts';
-import type { PlanRule } from './rules.ts';
-import type { PlanSteps } from './steps.ts';
+import type { Plan, PlanField } from './plan.ts';
 
 /*
  * Mistakes that stand between the parts of a form, each of which is in order by itself: found from the compiled form, without running it.
  * All of them are warnings: the form runs, but hardly as it is meant. Only what is certain is said.
  */
-interface Compiled {
-  readonly form: Form;
-  readonly fields: readonly PlanField[];
-  readonly lines: readonly PlanLines[];
-  readonly rules: readonly PlanRule[];
-  readonly steps: PlanSteps | null;
-  readonly tables: Tables;
-  /** all formulas that the form computes with */
-  readonly formulas: readonly Formula[];
+type Compiled = Pick<Plan, 'form' | 'fields' | 'lines' | 'rules' | 'steps' | 'tables' | 'formulas'>;
+
+/** Compiles a form (`compileForm`) for those who build it: its problems say what is doubtful too. */
+export function compileDraft(...of: Parameters<typeof compileForm>): Plan {
+  const plan = compileForm(...of);
+  return { ...plan, problems: [...plan.problems, ...mistakesIn(plan)] };
 }
 
 /** What is doubtful in a compiled form, field by field. Cost: linear in fields, formulas and the options of narrowed lists. */
-export function mistakesIn(compiled: Compiled): FormProblem[] {
+function mistakesIn(compiled: Compiled): FormProblem[] {
   const { fields } = compiled;
   const set = settersOf(compiled);
   const columns = new Set(fields.map((f) => `${f.group} ${f.definition.column}`));

@@ -230,6 +230,8 @@ export interface Plan {
   readonly triggered: readonly (readonly number[])[];
   /** the steps of a record's life, and the moves between them */
   readonly steps: PlanSteps | null;
+  /** all formulas that the form computes with */
+  readonly formulas: readonly Formula[];
   readonly problems: readonly FormProblem[];
   /** every formula that is written in the form and can be read, where it stands; those that have mistakes too */
   readonly written: readonly Written[];

@@ -1,7 +1,6 @@
 import { sourceRows } from '../choices/sources/index.ts';
 import type { Form } from './definition.ts';
 import { type Column, type Table, type Tables, namesTable } from '../model/tables.ts';
-import { columnSchema } from '../model/schemas.ts';
 
 /** The columns that fields which have none yet in their table will get when the form is published. */
 export function missingColumns(fields: Form['fields'], existing: readonly Column[]): Column[] {
@@ -11,7 +10,7 @@ export function missingColumns(fields: Form['fields'], existing: readonly Column
     if (!field.column || known.has(field.column)) continue;
     known.add(field.column);
     const target = namesTable(field.type) ? sourceRows(field.source) : null;
-    missing.push(columnSchema.parse({ key: field.column, label: field.label, type: field.type, target, decimals: field.decimals }));
+    missing.push({ key: field.column, label: field.label, type: field.type, target, decimals: field.decimals, length: null });
   }
   return missing;
 }

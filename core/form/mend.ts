@@ -1,8 +1,6 @@
-import type { Field, Form } from './definition.ts';
+import type { Field } from './definition.ts';
 import type { Fix } from '../formula/problems.ts';
-import { changeField, moveField, placeOf } from './edit.ts';
-import { type FormulaPlace, placeKey } from './formulas.ts';
-import { ofForm, withNamed } from './references.ts';
+import type { FormulaPlace } from './formulas.ts';
 
 /* What takes a problem away by one press: a change of the form, kept as data, so that it can be found in a worker and made on the screen. */
 export type Mend = { readonly label: string } & (
@@ -23,16 +21,3 @@ interface FormulaMend {
 export const mendOfFix = (at: FormulaMend['at'], was: string, { from, to, insert, label }: Fix): Mend => ({
   kind: 'formula', at: { path: at.path, part: at.part }, was, from, to, insert, label,
 }); // prettier-ignore
-
-/** The form with a problem mended; the form itself where what it speaks of is gone. */
-export function mended(form: Form, mend: Mend): Form {
-  if (mend.kind === 'set') return changeField(form, mend.field, mend.change);
-  if (mend.kind === 'formula') {
-    const key = placeKey(mend.at);
-    const text = (at: FormulaPlace): string =>
-      placeKey(at) === key && at.text === mend.was ? at.text.slice(0, mend.from) + mend.insert + at.text.slice(mend.to) : at.text;
-    return withNamed(form, ofForm({ formula: text }));
-  }
-  const to = placeOf(form, mend.above);
-  return to ? moveField(form, mend.field, to.section.id, to.index) : form;
-}

@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import type { Given } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
-import type { TokenLine } from '../../core/values/roles.ts';
+import type { TokenLine } from '../../core/contract/people.ts';
 import { MAY_FOR_PROGRAMS } from '../../core/values/roles.ts';
 import { type FormScope } from '../../core/form/rights.ts';
 import { rightsListSchema } from '../../core/form/peopleSchemas.ts';

@@ -2,7 +2,7 @@ import { feedRows } from '../database/feeds';
 import { listRows } from '../database/lists';
 import { tmpdir } from 'node:os';
 import { DataCache } from '../../core/engine/cache.ts';
-import { compileForm } from '../../core/engine/compile.ts';
+import { compileDraft } from '../../core/engine/mistakes.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { type Feeds } from '../../core/model/feeds.ts';
@@ -240,7 +240,7 @@ export class Workspace {
       if (this.plans.size > 100) this.plans.clear();
       // those who ask while it is made wait for the same
       plan = Promise.all([this.tables(), this.lists(), this.feeds()]).then(([tables, lists, feeds]) =>
-        compileForm(form, tables, lists, feeds),
+        compileDraft(form, tables, lists, feeds),
       );
       this.plans.set(key, plan);
       plan.catch(() => this.plans.delete(key));

@@ -1,4 +1,4 @@
-import { compileForm } from '../../core/engine/compile.ts';
+import { compileDraft } from '../../core/engine/mistakes.ts';
 import { openEntry } from '../../core/engine/entry.ts';
 import { DataCache } from '../../core/engine/cache.ts';
 import { unreachedIn } from '../../core/engine/unreached.ts';
@@ -57,7 +57,7 @@ function largeForm(): { form: Form; tables: Map<string, Table> } {
 
 export default async function run(): Promise<void> {
   const { form, tables } = largeForm();
-  const plan = compileForm(form, tables);
+  const plan = compileDraft(form, tables);
   console.log(`\nA form of ${FIELDS} fields, ${plan.cells.length} cells, ${plan.problems.filter((p) => p.severity === 'error').length} errors, ${plan.problems.length} problems`);
   const { scope } = plan;
   const typing: number[] = [];
@@ -79,7 +79,7 @@ export default async function run(): Promise<void> {
     }
     const edited = { ...form, fields: { ...form.fields, [key]: { ...form.fields[key]!, value: { ...form.fields[key]!.value!, formula: text } } } } as Form;
     let began = performance.now();
-    const fresh = compileForm(edited, tables);
+    const fresh = compileDraft(edited, tables);
     const compiled = performance.now();
     const entry = openEntry(fresh, { mode: 'new', today: '2026-03-10', now: '2026-03-10T09:00:00', me: 1 }, cache);
     entry.apply([{ kind: 'set', field: 'f0', value: (round % ROWS) + 41 }]);

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { FormProblem } from '~~/core/form/problems.ts';
 import { placeKey } from '~~/core/form/formulas.ts';
-import { mended } from '~~/core/form/mend.ts';
+import { mended } from '~~/core/form/mended.ts';
 import { ruleName } from '~~/core/form/rules.ts';
 
 /* Everything found wrong without running the form; pressing a line goes to the field. */

@@ -80,7 +80,7 @@ const suggestion = computed(() => {
         >
         <Button v-if="view.value !== null && !view.locked" link severity="secondary" label="clear" @click="set(null)" />
       </div>
-      <FileInput
+      <LazyFileInput
         v-else-if="control === 'file'"
         :id="id"
         :files="host.files(name)"

@@ -319,8 +319,8 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
             <Button as="router-link" text severity="secondary" :to="after">Close</Button>
             <span class="muted keys">Enter: next field · Ctrl+Enter: save · Alt+R: as before · Alt+W: why</span>
           </footer>
-          <RelatedRows v-if="record !== null" :form="props.form" :record="record" />
-          <RecordHistory
+          <LazyRelatedRows v-if="record !== null" :form="props.form" :record="record" />
+          <LazyRecordHistory
             v-if="record !== null"
             :form="props.form"
             :record="record"
@@ -330,20 +330,13 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
             @undone="open"
           />
         </div>
-        <div v-if="whyField" class="side"><WhyPanel :host="host" :name="whyField" @close="whyField = null" @go="whyField = $event" /></div>
+        <div v-if="whyField" class="side">
+          <LazyWhyPanel :host="host" :name="whyField" @close="whyField = null" @go="whyField = $event" />
+        </div>
       </div>
       <p class="sr" aria-live="polite">{{ host.announcement.value }}</p>
     </template>
-    <Dialog :visible="savedBefore !== null" modal header="Saved before" :style="{ width: '440px' }" @update:visible="savedBefore = null">
-      <p>
-        This entry was saved already, as record {{ savedBefore }}, but the answer did not arrive. Since then more was typed here. Open that
-        record to change it, or save what stands here as a further record.
-      </p>
-      <template #footer
-        ><Button severity="secondary" @click="saveAnew">Save a further record</Button
-        ><Button as="router-link" :to="`/entry/${props.form}/${savedBefore}`">Open record {{ savedBefore }}</Button></template
-      >
-    </Dialog>
+    <LazySavedBefore v-if="savedBefore !== null" :form="props.form" :record="savedBefore" @anew="saveAnew" @close="savedBefore = null" />
     <LazyClashDialog v-if="entry.clashes.length" :clashes="entry.clashes" :host="host" @decided="decided" />
   </div>
 </template>

@@ -1,11 +1,13 @@
 <script setup lang="ts">
+import type { Component } from 'vue';
 import StayPopover from './StayPopover.ts';
 
 /* A calendar, a clock or both behind a press, beside an input that a date or time is typed into. */
 const { value, kind, label } = defineProps<{ value: string | null; kind: 'date' | 'datetime' | 'time'; label: string }>();
 const emit = defineEmits<{ pick: [value: string] }>();
 const popover = ref<{ toggle(event: Event): void; hide(): void }>();
-const used = ref(false);
+// the calendar is a fifth of all controls' script, and most dates are typed: it is read when it is first opened
+const calendar = shallowRef<Component>();
 const two = (n: number): string => String(n).padStart(2, '0');
 
 /** The stored text as the calendar wants it: a local date, never read through a time zone. */
@@ -29,7 +31,7 @@ function picked(to: unknown): void {
 const panel = ref<{ $el: HTMLElement }>();
 async function press(event: Event): Promise<void> {
   const target = event.currentTarget;
-  used.value = true;
+  calendar.value ??= (await import('primevue/datepicker')).default;
   await nextTick();
   popover.value?.toggle({ ...event, currentTarget: target } as Event);
 }
@@ -53,8 +55,9 @@ function shown(): void {
     @click="press"
     ><i class="pi" :class="kind === 'time' ? 'pi-clock' : 'pi-calendar'" aria-hidden="true"
   /></Button>
-  <StayPopover v-if="used" ref="popover" :pt="{ root: { 'aria-label': label } }" @show="shown">
-    <DatePicker
+  <StayPopover v-if="calendar" ref="popover" :pt="{ root: { 'aria-label': label } }" @show="shown">
+    <component
+      :is="calendar"
       ref="panel"
       inline
       :model-value="date"
