@@ -9,43 +9,29 @@ const MARGIN = '400px';
  */
 const TOGETHER = 5;
 
-/** Which lines of a table of lines are near the screen, by their place; one observer for all of them. */
+/** Tells what is near the screen, one observer for all of a table of lines: its stretches, and of those that are near some of their rows. */
 export function useNearLines() {
   const narrow = useMediaQuery('(max-width: 640px)');
   const together = computed(() => (narrow.value ? 1 : TOGETHER));
-  const blocks = new WeakMap<Element, number>();
-  const near = reactive(new Set<number>());
+  const told = new WeakMap<Element, (isNear: boolean) => void>();
   const observer = new IntersectionObserver(
     (entries) => {
-      for (const e of entries) {
-        const block = blocks.get(e.target);
-        if (block === undefined) continue;
-        if (e.isIntersecting) near.add(block);
-        else near.delete(block);
-      }
+      for (const e of entries) told.get(e.target)?.(e.isIntersecting);
     },
     // what scrolls inside the page has a margin of its own, which older browsers do not know
     { rootMargin: MARGIN, scrollMargin: MARGIN } as IntersectionObserverInit,
   );
   onBeforeUnmount(() => observer.disconnect());
-  const blockOf = (place: number): number => Math.floor(place / together.value);
   return {
-    /** Whether a line at a place, from 0, is near. */
-    isNear: (place: number): boolean => near.has(blockOf(place)),
-    /** Watches the row at a place, where it speaks for those behind it. */
-    watch(row: Element, place: number): void {
-      const block = place % together.value === 0 ? blockOf(place) : undefined;
-      if (blocks.get(row) === block) return;
-      // what was near stays so until it is told otherwise: a line put in above moves all of them on by one place
-      observer.unobserve(row);
-      blocks.delete(row);
-      if (block === undefined) return;
-      blocks.set(row, block);
-      observer.observe(row);
+    together,
+    /** Tells from now on whether an element is near, beginning with how it stands. */
+    watch(element: Element, tell: (isNear: boolean) => void): void {
+      if (!told.has(element)) observer.observe(element);
+      told.set(element, tell);
     },
-    forget(row: Element): void {
-      observer.unobserve(row);
-      blocks.delete(row);
+    forget(element: Element): void {
+      observer.unobserve(element);
+      told.delete(element);
     },
   };
 }

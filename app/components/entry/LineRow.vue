@@ -1,6 +1,12 @@
-<script setup lang="ts">
-import type { NearLines } from '~/composables/nearLines';
+<script lang="ts">
+export interface LineColumn {
+  readonly path: string;
+  readonly label: string;
+  readonly looks: Readonly<Record<string, boolean>>;
+}
+</script>
 
+<script setup lang="ts">
 /*
  * One line: its fields as live controls while it is near the screen, somebody is in it or its table is short, else their values in plain
  * text. A row of its own, so that an edit draws one line again and not all of them.
@@ -10,11 +16,10 @@ const props = defineProps<{
   line: number;
   /** where it stands among the lines, from 0 */
   place: number;
-  columns: readonly { readonly path: string; readonly label: string; readonly looks: Readonly<Record<string, boolean>> }[];
+  columns: readonly LineColumn[];
   locked: boolean;
-  /** its table has few lines: all of them are live */
-  few: boolean;
-  near: NearLines;
+  /** its table has few lines, or it is near the screen: it is live */
+  near: boolean;
   prefix?: string;
 }>();
 // where it stands is told with each, so that whoever listens needs no handler for every line
@@ -28,9 +33,7 @@ const emit = defineEmits<{
 const row = ref<HTMLElement>();
 /** somebody is in it, or is about to be: what they type into is not taken away by scrolling */
 const held = ref(false);
-const live = computed(() => props.few || held.value || props.near.isNear(props.place));
-watchPostEffect(() => row.value && props.near.watch(row.value, props.place));
-onBeforeUnmount(() => row.value && props.near.forget(row.value));
+const live = computed(() => props.near || held.value);
 function left(event: FocusEvent): void {
   if (!row.value?.contains(event.relatedTarget as Node | null)) held.value = false;
 }

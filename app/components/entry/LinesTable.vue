@@ -2,6 +2,7 @@
 import { addressOf, type Edit } from '~~/core/engine/state.ts';
 import { useEventListener } from '@vueuse/core';
 import { whenIdle } from '~/composables/nearView';
+import { type Stretch, stretchesOf } from '~/composables/lineStretches';
 import { fieldsOfPaste } from './pasteLines';
 
 /* Line items: one row a line, each with its own choices, fills and totals. A block pasted from a spreadsheet fills lines. */
@@ -93,11 +94,12 @@ function key(event: KeyboardEvent, line: number, at: number): void {
 }
 
 // ---- order by dragging ----
-const body = ref<HTMLElement>();
-useDragOrder(body, ({ item, to }) => props.host.apply([{ kind: 'moveLine', field: props.name, line: Number(item.dataset.line), to }]), {
-  draggable: '[data-line]',
-  disabled: locked,
-});
+const dragGroup = useId();
+function moved(line: number, { before, behind }: { before: number | null; behind: number | null }): void {
+  const others = view.value.ids.filter((l) => l !== line);
+  const to = before !== null ? others.indexOf(before) : behind !== null ? others.indexOf(behind) + 1 : others.length;
+  if (to !== view.value.ids.indexOf(line)) props.host.apply([{ kind: 'moveLine', field: props.name, line, to }]);
+}
 
 // ---- a block from a spreadsheet ----
 function paste(event: ClipboardEvent): void {
@@ -114,17 +116,17 @@ function paste(event: ClipboardEvent): void {
 // ---- only lines near the screen hold live controls, so that a thousand open quickly and stay quick ----
 const PLAIN_FROM = 8;
 const near = useNearLines();
-/** The first are drawn at once, the others a few at a time while the browser is idle; `reveal` draws them all. The height of a line, in pixels. */
-const FIRST = 60;
-const STEP = 20;
+/** The first stretches are drawn at once, the others one at a time while the browser is idle; `reveal` draws them all. The height of a line, in pixels. */
+const FIRST = 2;
 const ROW = 36;
+const stretches = computed<readonly Stretch[]>((before) => stretchesOf(view.value.ids, before));
 const upTo = ref(FIRST);
-const drawn = computed(() => (view.value.ids.length <= upTo.value ? view.value.ids : view.value.ids.slice(0, upTo.value)));
-const rest = computed(() => view.value.ids.length - drawn.value.length);
+const drawn = computed(() => stretches.value.slice(0, upTo.value));
+const rest = computed(() => stretches.value.slice(upTo.value).reduce((n, s) => n + s.lines.length, 0));
 let stopDrawing = (): void => {};
 function drawMore(): void {
   if (!rest.value) return;
-  upTo.value += STEP;
+  upTo.value += 1;
   stopDrawing = whenIdle(drawMore);
 }
 watch(rest, (now, before = 0) => now > 0 && before === 0 && (stopDrawing = whenIdle(drawMore)), { immediate: true });
@@ -168,24 +170,26 @@ defineExpose({ add });
           <th class="tools"><span class="sr">Line</span></th>
         </tr>
       </thead>
-      <tbody ref="body">
-        <LineRow
-          v-for="(line, i) in drawn"
-          :key="line"
-          :host="host"
-          :line="line"
-          :place="i"
-          :columns="columns"
-          :locked="locked"
-          :few="few"
-          :near="near"
-          :prefix="prefix"
-          @keys="key"
-          @why="emit('why', $event)"
-          @duplicate="duplicate"
-          @remove="remove"
-        />
-        <tr v-if="rest" data-away data-rest @reveal="upTo = Infinity">
+      <LineStretch
+        v-for="s in drawn"
+        :key="s.key"
+        :host="host"
+        :lines="s.lines"
+        :first="s.first"
+        :columns="columns"
+        :locked="locked"
+        :few="few"
+        :near="near"
+        :group="dragGroup"
+        :prefix="prefix"
+        @keys="key"
+        @why="emit('why', $event)"
+        @duplicate="duplicate"
+        @remove="remove"
+        @moved="moved"
+      />
+      <tbody v-if="rest">
+        <tr data-away data-rest @reveal="upTo = Infinity">
           <td :style="{ height: `${rest * ROW}px` }" />
         </tr>
       </tbody>
@@ -259,9 +263,9 @@ th:not(.num) {
   }
 }
 @media screen and (min-width: 641px) {
-  .lines .many :deep(tr[data-line]) {
+  .many tbody {
     content-visibility: auto;
-    contain-intrinsic-size: auto 36px;
+    contain-intrinsic-size: auto calc(var(--lines, 1) * 36px);
   }
 }
 /* on a phone each line is a card, its fields under their names */
