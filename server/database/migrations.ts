@@ -438,4 +438,14 @@ export const MIGRATIONS: readonly Migration[] = [
       await db.schema.dropTable('changes');
     },
   },
+  {
+    name: '0014_requests_at',
+    async up(db) {
+      // those that are old are forgotten, without looking through all of them
+      await db.schema.alterTable('requests', (t) => t.index(['at']));
+    },
+    async down(db) {
+      await db.schema.alterTable('requests', (t) => t.dropIndex(['at']));
+    },
+  },
 ];

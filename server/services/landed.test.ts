@@ -83,6 +83,7 @@ test('there is one of each landed state', () => {
     '0011-gave.sqlite.gz',
     '0012-entry.sqlite.gz',
     '0013-changes.sqlite.gz',
+    '0014-requests-at.sqlite.gz',
   ]);
 });
 

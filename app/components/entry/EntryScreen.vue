@@ -373,6 +373,13 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
   background: var(--ground-2);
   border-left: 1px solid var(--line);
 }
+/* beside the field that it speaks of, however far down that is */
+.side > .why {
+  position: sticky;
+  top: 16px;
+  max-height: calc(100vh - 44px - 32px);
+  overflow: auto;
+}
 .sheet > :deep(.p-message) {
   margin: 4px 8px 10px;
 }
@@ -406,6 +413,10 @@ footer {
   .side {
     width: auto;
     order: -1;
+  }
+  .side > .why {
+    position: static;
+    max-height: none;
   }
   .keys {
     display: none;
