@@ -24,7 +24,9 @@ export interface ImportFile {
 
 export type FileSource = { readonly path: string } | { readonly text: string };
 const MAX_COLUMNS = 500;
-const BATCH = 1000;
+const BATCH = 500;
+/** Bytes read at once: what is read at once is taken apart at once, and others wait for it. */
+const AT_ONCE = 1 << 15;
 /** JSON is read whole, so it must be small enough for that; CSV is not. */
 const MAX_JSON = 150_000_000;
 
@@ -109,7 +111,7 @@ async function beginningOf(source: FileSource): Promise<string> {
 /** CSV (RFC 4180; comma, semicolon, tab or bar; UTF-8). A broken line is refused with its number. */
 async function* csvLines(source: FileSource, size: number, progress: (share: number) => void): Batches {
   const delimiter = delimiterOf((await beginningOf(source)).replace(/^\uFEFF/, ''));
-  const input = 'path' in source ? createReadStream(source.path, { highWaterMark: 1 << 18 }) : Readable.from([Buffer.from(source.text)]);
+  const input = 'path' in source ? createReadStream(source.path, { highWaterMark: AT_ONCE }) : Readable.from([Buffer.from(source.text)]);
   const parser = parse({ bom: true, delimiter, skip_empty_lines: true, relax_column_count: true, max_record_size: 1_000_000 });
   let bytes = 0;
   input.on('data', (chunk: Buffer) => progress(size > 0 ? Math.min(0.999, (bytes += chunk.length) / size) : 0));

@@ -7,6 +7,7 @@ import type { FormProblem } from '../../core/form/problems.ts';
 import type { Column, Table, Tables } from '../../core/model/tables.ts';
 import { Refused } from './errors';
 import { definitionsInUse } from './forms';
+import { Pace } from './pace';
 import type { Workspace } from './workspace';
 
 /** What a form would lose: which form, whether its draft or what clerks use, and the problem it would have. */
@@ -27,14 +28,15 @@ export interface World {
 const errorsOf = (form: Form, { tables, lists, feeds }: World): readonly FormProblem[] =>
   compileForm(form, tables, lists, feeds).problems.filter((p) => p.severity === 'error');
 
-/** The errors that a form would gain that becomes another, in a workspace that becomes another. */
-export function breaksBetween(
+/** The errors that a form would gain that becomes another, in a workspace that becomes another. Stops between two compilings. */
+export function* breaksBetween(
   [was, before]: readonly [Form, World],
   [form, after]: readonly [Form, World],
   which: Breakage['which'],
-): Breakage[] {
+): Generator<void, Breakage[]> {
   const told = (p: FormProblem): string => `${p.field ?? ''} ${p.part ?? ''} ${p.code} ${p.message}`;
   const had = new Set(errorsOf(was, before).map(told));
+  yield;
   const gained = errorsOf(form, after).filter((p) => !had.has(told(p)));
   return gained.map((p) => ({ form: form.key, label: form.label, which, field: p.field, message: p.message }));
 }
@@ -47,7 +49,11 @@ export async function breakages(ws: Workspace, change: (world: World) => World):
   const now: World = { tables: await ws.tables(), lists: await ws.lists(), feeds: await ws.feeds() };
   const then = change(now);
   const found: Breakage[] = [];
-  for (const { form, which } of await definitionsInUse(ws)) found.push(...breaksBetween([form, now], [form, then], which));
+  const pace = new Pace();
+  for (const { form, which } of await definitionsInUse(ws)) {
+    found.push(...(await pace.through(breaksBetween([form, now], [form, then], which))));
+    await pace.rest();
+  }
   return found;
 }
 
@@ -73,11 +79,14 @@ export async function formsBy(
   namesIn: (form: Form) => Iterable<string>,
 ): Promise<ReadonlyMap<string, readonly FormNamed[]>> {
   const found = new Map<string, FormNamed[]>();
-  for (const { form } of await definitionsInUse(ws))
+  const pace = new Pace();
+  for (const { form } of await definitionsInUse(ws)) {
     for (const name of namesIn(form)) {
       const forms = found.get(name) ?? [];
       if (!forms.some((f) => f.key === form.key)) found.set(name, [...forms, { key: form.key, label: form.label }]);
     }
+    await pace.rest();
+  }
   return found;
 }
 

@@ -9,6 +9,7 @@ import type { ImportFile } from '../imports/files';
 import { Refused } from './errors';
 import { textColumns } from './importNames';
 import { type JobHandle, UNWATCHED } from './jobs';
+import { Pace } from './pace';
 import type { Workspace } from './workspace';
 
 /** Lines looked at closely when types are guessed. */
@@ -38,6 +39,7 @@ export async function guessImport(ws: Workspace, file: ImportFile, into: string 
   const tables = await ws.modelTables();
   const seen = file.headers.map((): Seen => ({ texts: new Set(), filled: 0, sample: [] }));
   let rows = 0;
+  const pace = new Pace();
   for await (const batch of file.lines()) {
     for (const cells of batch) {
       rows++;
@@ -52,6 +54,7 @@ export async function guessImport(ws: Workspace, file: ImportFile, into: string 
       }
     }
     job.at(file.read(), 'reading the file');
+    await pace.rest();
   }
   if (!rows) throw new Refused(422, 'file', 'The file has a header line but no rows.', {});
   const table = into === null ? null : await ws.modelTable(into);

@@ -16,6 +16,7 @@ import { Refused } from './errors';
 import { pages } from './exports';
 import { type ImportPlan, runImport } from './imports';
 import type { JobHandle } from './jobs';
+import { Pace } from './pace';
 import type { Workspace } from './workspace';
 
 export const isPackage = (name: string): boolean => /\.(zip|datapackage)$/i.test(name);
@@ -244,6 +245,7 @@ export interface Beside {
 export async function* exportPackage(ws: Workspace, keys: readonly string[], beside: readonly Beside[] = []): AsyncGenerator<Uint8Array> {
   const tables = await Promise.all(keys.map((k) => ws.modelTable(k)));
   const packaged = new Set(keys);
+  const pace = new Pace();
   const ready: Uint8Array[] = [];
   let failure: Error | null = null;
   const zip = new Zip((error, chunk) => {
@@ -268,6 +270,7 @@ export async function* exportPackage(ws: Workspace, keys: readonly string[], bes
     zip.add(file);
     file.push(strToU8(text), true);
     yield* take();
+    await pace.rest();
   }
   for (const table of tables) {
     const file = new ZipDeflate(`${table.key}.csv`);
@@ -278,9 +281,11 @@ export async function* exportPackage(ws: Workspace, keys: readonly string[], bes
         `${row.id},${table.columns.map((c) => csvCell(csvText(c, row[c.key] ?? null), isFolded(c.type))).join(',')}\n`;
       file.push(strToU8(rows.map(line).join('')));
       yield* take();
+      await pace.rest();
     }
     file.push(new Uint8Array(0), true);
     yield* take();
+    await pace.rest();
   }
   zip.end();
   yield* take();

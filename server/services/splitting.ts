@@ -20,6 +20,7 @@ import { parsedJson } from './definitions';
 import { Refused } from './errors';
 import { ensureAllIndexes } from './publishing';
 import { stampOf } from './tables';
+import { Pace } from './pace';
 import type { Workspace } from './workspace';
 
 /*
@@ -122,11 +123,12 @@ async function draftsSplit(
   const versions = await newestVersions(ws.db);
   const broken: Parameters<typeof refuseBreakages>[1][number][] = [];
   const { lists, feeds } = before;
+  const pace = new Pace();
   for (const row of await formRows(ws.db)) {
     const published = formSchema.safeParse(parsedJson(versions.get(row.key)?.definition ?? '')).data;
     if (published) {
       refuseSaved(published, steps);
-      broken.push(...breaksBetween([published, before], [published, after], 'published'));
+      broken.push(...(await pace.through(breaksBetween([published, before], [published, after], 'published'))));
     }
     const draft = formSchema.safeParse(parsedJson(row.draft)).data;
     if (!draft) continue;
@@ -135,8 +137,9 @@ async function draftsSplit(
       const next = withSplit(compileForm(form, tables, lists, feeds), split);
       if (!next) refuseSaved(draft, steps);
       form = next ?? form;
+      await pace.rest();
     }
-    broken.push(...breaksBetween([draft, before], [form, after], 'draft'));
+    broken.push(...(await pace.through(breaksBetween([draft, before], [form, after], 'draft'))));
     const [was, definition] = [JSON.stringify(draft), JSON.stringify(form)];
     if (was !== definition) found.push({ form: row.key, label: row.label, revision: row.draft_revision, before: row.draft, definition });
   }
@@ -258,13 +261,14 @@ export async function undoSplit(
   const formsNow = await formRows(ws.db);
   const back = drafts.filter((d) => formsNow.some((f) => f.key === d.form && f.draft_revision === d.revision));
   const broken = [];
+  const pace = new Pace();
   const versions = await newestVersions(ws.db);
   for (const row of formsNow) {
     const now = formSchema.safeParse(parsedJson(row.draft)).data;
     const then = formSchema.safeParse(parsedJson(back.find((d) => d.form === row.key)?.before ?? row.draft)).data;
-    if (now && then) broken.push(...breaksBetween([now, world], [then, after], 'draft'));
+    if (now && then) broken.push(...(await pace.through(breaksBetween([now, world], [then, after], 'draft'))));
     const published = formSchema.safeParse(parsedJson(versions.get(row.key)?.definition ?? '')).data;
-    if (published) broken.push(...breaksBetween([published, world], [published, after], 'published'));
+    if (published) broken.push(...(await pace.through(breaksBetween([published, world], [published, after], 'published'))));
   }
   refuseBreakages('The new tables are used', broken);
   const stamp = { at: ws.clock.now(), account: account.id };

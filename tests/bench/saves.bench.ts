@@ -129,13 +129,13 @@ async function bare(together: boolean): Promise<number> {
 }
 
 /** What is saved: records of the demo's forms, each another. */
-interface Records {
+export interface Records {
   readonly made: Record<string, Next>;
   /** a request with so many lines */
   readonly asked: (lines: number) => Next;
 }
-type Next = () => readonly [string, unknown];
-async function records(c: Client): Promise<Records> {
+export type Next = () => readonly [string, unknown];
+export async function records(c: Client): Promise<Records> {
   let n = 0;
   const run = process.pid.toString(36);
   const save = (form: string, edits: readonly unknown[]) =>
