@@ -302,6 +302,24 @@ test('a hundred lines: those far off are plain text, and are live where somebody
     await lines.nth(at).scrollIntoViewIfNeeded();
     await expect.poll(plain).toBe(0);
   }
+  // a line is dragged from one stretch of lines into the next, and lies where it was let go
+  await lines.nth(30).scrollIntoViewIfNeeded();
+  await expect.poll(plain).toBe(0);
+  const dragged = await lines.nth(30).getAttribute('data-line');
+  const [grip, goal] = [await lines.nth(30).locator('.grip').boundingBox(), await lines.nth(34).boundingBox()];
+  await page.mouse.move(grip!.x + 6, grip!.y + 8);
+  await page.mouse.down();
+  await page.mouse.move(grip!.x + 6, grip!.y + 40, { steps: 5 });
+  await page.mouse.move(goal!.x + 16, goal!.y + goal!.height - 4, { steps: 12 });
+  await page.mouse.up();
+  await expect(lines.nth(34)).toHaveAttribute('data-line', dragged!);
+  await expect(lines).toHaveCount(101);
+  // why a value stands there is told where one can see it, however far down the field is
+  await lines.nth(90).scrollIntoViewIfNeeded();
+  await lines.nth(90).locator('[data-field^="packets.packets#"] input').focus();
+  await page.keyboard.press('Alt+w');
+  await expect(page.getByRole('heading', { name: /^Why Packets is/ })).toBeInViewport();
+  await page.getByRole('button', { name: 'Close', exact: true }).first().click();
   await lines.nth(90).locator('input').first().focus();
   await page.keyboard.press('Control+Delete');
   await expect(lines).toHaveCount(100);

@@ -172,9 +172,17 @@ test('a cold page asks for few files, brings no styles of its parts with the scr
     const cold = await context.newPage();
     let asked = 0;
     cold.on('request', () => asked++);
+    const scripts: Promise<number>[] = [];
+    cold.on('requestfinished', (r) => {
+      if (r.resourceType() === 'script') scripts.push(r.sizes().then((s) => s.responseBodySize));
+    });
     await cold.goto(path);
     await cold.locator(there).first().waitFor();
     expect(asked, path).toBeLessThan(40);
+    // as it travels, compressed: who only enters records reads nothing of what forms are built with
+    const script = (await Promise.all(scripts)).reduce((a, b) => a + b, 0);
+    expect(script, path).toBeGreaterThan(100_000);
+    if (path.startsWith('/entry')) expect(script, path).toBeLessThan(300_000);
     const unstyled = await cold.evaluate(() => {
       const rules = [...document.styleSheets].flatMap((s) => [...s.cssRules]).map((r) => r.cssText).join(' '); // prettier-ignore
       const names = [...document.querySelectorAll('[data-pc-name]')].map((e) => `p-${(e as HTMLElement).dataset.pcName ?? ''}`);
