@@ -58,6 +58,9 @@ const knownOf = (graph: ModuleGraph): NonNullable<typeof known> =>
     ),
   });
 
+/** The parts of PrimeVue that what stands over every screen is made of. */
+const OVER = new Set(['toast', 'confirmdialog', 'dialog', 'focustrap']);
+
 /**
  * The file a module of the browser's script goes to. Left to itself the script falls into 140 files, each of which a cold page asks for
  * one after the other. What is heavy and seldom used stays apart: charts, the calendar, the formula editor; and a page for entering
@@ -69,14 +72,15 @@ function scriptOf(id: string, graph: ModuleGraph): string | undefined {
   const isAtEntry = knownOf(graph).entry.has(id);
   const later = knownOf(graph).schemas.has(id) ? 'building' : 'asked';
   const part = /\/node_modules\/(?:primevue|@primevue(?!\/nuxt-module)|@primeuix)\/([a-z]+)/.exec(path)?.[1];
-  if (part) return SELDOM.has(part) ? undefined : ROWS.has(part) ? 'rows' : isAtEntry ? 'controls' : 'more';
+  if (part) return SELDOM.has(part) ? undefined : ROWS.has(part) ? 'rows' : isAtEntry ? 'controls' : OVER.has(part) ? 'over' : 'more';
   if (/\/node_modules\/(zod|decimal\.js|@lezer\/(lr|common)|@formatjs|intl-messageformat)\//.test(path)) return isAtEntry ? 'core' : later;
   if (/^\/core\/(values|formula|form|choices|engine|model)\//.test(ours)) return isAtEntry ? 'core' : later;
   if (/\/node_modules\/(vue|@vue|pinia|vue-router|@vueuse\/(core|shared))\//.test(path)) return 'frame';
   if (ours.endsWith('/RowsTable.vue')) return 'rows';
+  if (/\/parts\/(OverAll|SignInAgain)\.vue$/.test(ours)) return 'over';
   if (/Formula(Editor|Before|Elsewhere)|NamesAtHand|CascadePicture|ClashDialog/.test(path)) return undefined;
   if (isAtEntry && /^\/app\/(components\/(entry|parts)|composables|stores|state|layouts|pages\/entry)/.test(ours)) return 'entry';
-  if (!knownOf(graph).schemas.has(id) && /^\/app\/(components\/parts|composables|stores|state)\//.test(ours)) return 'shared';
+  if (!knownOf(graph).schemas.has(id) && /^\/app\/(components\/parts|composables|stores|state)\//.test(ours)) return 'asked';
   // why a value stands there, the record's history, files: when somebody asks
   if (/^\/app\/components\/entry/.test(ours)) return 'asked';
   if (
