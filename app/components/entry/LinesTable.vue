@@ -188,7 +188,7 @@ defineExpose({ add });
         @remove="remove"
         @moved="moved"
       />
-      <tbody v-if="rest">
+      <tbody v-if="rest" :style="{ '--lines': rest }">
         <tr data-away data-rest @reveal="upTo = Infinity">
           <td :style="{ height: `${rest * ROW}px` }" />
         </tr>
