@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type OwnServer, ready, signedIn, startServer } from '../e2e/server.ts';
 import { goal } from './measure.ts';
-import { type Client, type Next, client, records } from './saves.bench.ts';
+import { type Client, type Next, asking, client, records } from './saves.bench.ts';
 
 /*
  * What everybody waits while everything happens at once: clerks save, one of them a thousand lines, and designers preview, apply and undo
@@ -121,20 +121,10 @@ export default async function run(): Promise<void> {
       // the first time round the server gets ready for it
       await until(0, turns);
       await blocksOf(server, file);
-      const waits: number[] = [];
-      let over = false;
-      const beside = (async () => {
-        while (!over) {
-          const began = performance.now();
-          await other.send('GET', '/api/session');
-          waits.push(performance.now() - began);
-          await new Promise((resolve) => setTimeout(resolve, 3));
-        }
-      })();
+      const { waits, stop } = asking(other);
       const turned = await until(performance.now() + SECONDS * 1000, turns);
       const found = await blocksOf(server, file);
-      over = true;
-      await beside;
+      await stop();
       waits.sort((a, b) => a - b);
       const wait = (share: number): string => (waits[Math.floor((waits.length - 1) * share)] ?? 0).toFixed(1);
       console.log(`  ${name.padEnd(36)} p99 ${found.p99.toFixed(1).padStart(6)}   longest ${found.longest.toFixed(0).padStart(5)} ms   ${String(turned).padStart(6)} turns   others wait ${wait(0.5)}, ${wait(0.99)}, at most ${wait(1)} ms`); // prettier-ignore

@@ -182,19 +182,31 @@ export async function records(c: Client): Promise<Records> {
   return { made, asked };
 }
 
-/** What others wait at most while somebody saves a request with a thousand lines. */
-async function longSave(other: Client, clerk: Client, asked: (lines: number) => Next): Promise<void> {
-  const [path, body] = asked(1000)();
-  let over = false;
+/** Somebody who asks who they are, over and over; gives how long each answer took, in ms, and what ends it. */
+export function asking(c: Client): { readonly waits: number[]; stop(): Promise<void> } {
   const waits: number[] = [];
-  const beside = (async () => {
+  let over = false;
+  const done = (async () => {
     while (!over) {
       const began = performance.now();
-      await other.send('GET', '/api/session');
+      await c.send('GET', '/api/session');
       waits.push(performance.now() - began);
       await new Promise((resolve) => setTimeout(resolve, 3));
     }
   })();
+  return {
+    waits,
+    stop() {
+      over = true;
+      return done;
+    },
+  };
+}
+
+/** What others wait at most while somebody saves a request with a thousand lines. */
+async function longSave(other: Client, clerk: Client, asked: (lines: number) => Next): Promise<void> {
+  const [path, body] = asked(1000)();
+  const { waits, stop } = asking(other);
   let longest = 0;
   for (let round = 0; round < 3; round++) {
     waits.length = 0;
@@ -207,8 +219,7 @@ async function longSave(other: Client, clerk: Client, asked: (lines: number) => 
     longest = Math.max(longest, at(waits, 1));
   }
   goal({ what: 'others wait while a request of 1,000 lines is saved, at most', measured: longest, unit: 'ms', most: 50 });
-  over = true;
-  await beside;
+  await stop();
   clerk.close();
 }
 
