@@ -73,7 +73,9 @@ function scriptOf(id: string, graph: ModuleGraph): string | undefined {
   const later = knownOf(graph).schemas.has(id) ? 'building' : 'asked';
   const part = /\/node_modules\/(?:primevue|@primevue(?!\/nuxt-module)|@primeuix)\/([a-z]+)/.exec(path)?.[1];
   if (part) return SELDOM.has(part) ? undefined : ROWS.has(part) ? 'rows' : isAtEntry ? 'controls' : OVER.has(part) ? 'over' : 'more';
-  if (/\/node_modules\/(zod|decimal\.js|@lezer\/(lr|common)|@formatjs|intl-messageformat)\//.test(path)) return isAtEntry ? 'core' : later;
+  if (/\/node_modules\/(zod|decimal\.js|@formatjs|intl-messageformat)\//.test(path)) return isAtEntry ? 'core' : later;
+  // by the grammar the formula editor colours; nothing else reads it
+  if (/^\/core\/formula\/grammar\/(parser|tokens)/.test(ours)) return undefined;
   if (/^\/core\/(values|formula|form|choices|engine|model)\//.test(ours)) return isAtEntry ? 'core' : later;
   if (/\/node_modules\/(vue|@vue|pinia|vue-router|@vueuse\/(core|shared))\//.test(path)) return 'frame';
   if (ours.endsWith('/RowsTable.vue')) return 'rows';

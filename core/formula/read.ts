@@ -3,16 +3,22 @@ import { isDigit, isHalf, isLetter, isSpace } from './grammar/characters.ts';
 import type { Argument, BinaryOperator, Syntax } from './syntax.ts';
 
 /*
- * Reads formulas that are written as they should be, by recursive descent with precedence climbing over the characters (Pratt, “Top down
- * operator precedence”, 1973). It knows nothing of mistakes: whatever it is not sure of it leaves to the grammar (grammar/formula.grammar),
- * which says what is wrong and where. What both read is the same tree; a property test holds them together.
+ * Reads formulas by recursive descent with precedence climbing over the characters (Pratt, “Top down operator precedence”, 1973). The
+ * language is that of grammar/formula.grammar, by which the editor colours what is being typed; property tests hold them together: both
+ * read the same texts, as the same tree.
  */
 
-/** Not written as it should be, or in a way that only the grammar reads: comments, and words that are names in one place and none in another. */
-class Unsure extends Error {}
-const UNSURE = new Unsure();
-function unsure(): never {
-  throw UNSURE;
+/** Why a text cannot be read. */
+export type Reason = 'unexpected' | 'brackets' | 'operations';
+/** A text that cannot be read, and the part of it where that shows: nothing up to there is wrong. */
+export class Unread extends Error {
+  constructor(
+    readonly reason: Reason,
+    readonly from: number,
+    readonly to: number,
+  ) {
+    super(reason);
+  }
 }
 
 const enum Char {
@@ -39,10 +45,17 @@ function keywordOf(word: string): string {
   return WORDS.has(upper) ? upper : '';
 }
 
-/** Half of a letter beyond the first plane, without its other half. */
-const HALF_ALONE = /\p{Surrogate}/u;
+/** Operands joined by a sign or a word. */
+export type Mixed = Extract<Syntax, { kind: 'binary' }>;
+/** What was read. */
+export interface Read {
+  readonly syntax: Syntax;
+  /** what must be said of it, in the order of where it ends: AND beside OR without brackets, and numbers that are too large */
+  readonly doubts: readonly (Mixed | Extract<Syntax, { kind: 'number' }>)[];
+}
 
 class Reader {
+  readonly doubts: (Mixed | Extract<Syntax, { kind: 'number' }>)[] = [];
   private at = 0;
   /** how many brackets and signs stand around what is read */
   private inside = 0;
@@ -58,13 +71,44 @@ class Reader {
   all(): Syntax {
     this.skip();
     const node = this.or();
-    if (this.at < this.text.length) unsure();
+    if (this.at < this.text.length) this.unexpected();
     return node;
   }
 
-  private skip(): void {
+  /** What stands here cannot stand here. */
+  private unexpected(at = this.at): never {
+    throw new Unread('unexpected', at, this.partEnd(at));
+  }
+  /** Where the word, number or text that begins there ends; one character where none does. */
+  private partEnd(at: number): number {
     const { text } = this;
-    while (this.at < text.length && isSpace(text.charCodeAt(this.at))) this.at++;
+    if (at >= text.length) return at;
+    if (text.charCodeAt(at) === Char.Quote) {
+      const end = text.indexOf('"', at + 1);
+      return end < 0 ? text.length : end + 1;
+    }
+    let end = at;
+    while (end < text.length && (isLetter(text.charCodeAt(end)) || isDigit(text.charCodeAt(end)))) end++;
+    return Math.max(end, at + 1);
+  }
+
+  private skip(): void {
+    this.at = this.skipped(this.at);
+  }
+  /** Where what means something goes on from there: behind space and comments. */
+  private skipped(from: number): number {
+    const { text } = this;
+    let at = from;
+    for (;;) {
+      const c = text.charCodeAt(at);
+      if (isSpace(c)) at++;
+      else if (c === Char.Over && text.charCodeAt(at + 1) === Char.Times) {
+        const end = text.indexOf('*/', at + 2);
+        // a comment that is not closed is none
+        if (end < 0) return at;
+        at = end + 2;
+      } else return at;
+    }
   }
   private next(): number {
     return this.text.charCodeAt(this.at);
@@ -80,9 +124,10 @@ class Reader {
     let end = this.at;
     if (!isLetter(text.charCodeAt(end))) return end;
     do {
-      // letters beyond the first plane stand as two: whether they are whole is the grammar's to say
-      if (isHalf(text.charCodeAt(end))) unsure();
-      end++;
+      // letters beyond the first plane stand as two; a half of one is no letter
+      if (!isHalf(text.charCodeAt(end))) end++;
+      else if (isPair(text, end)) end += 2;
+      else break;
     } while (isLetter(text.charCodeAt(end)) || isDigit(text.charCodeAt(end)));
     return end;
   }
@@ -90,13 +135,13 @@ class Reader {
     const end = this.wordEnd();
     return end - this.at > 7 || end - this.at < 2 ? '' : keywordOf(this.text.slice(this.at, end));
   }
-  private enter(): void {
-    if (++this.inside > this.most) unsure();
+  private enter(reason: Reason): void {
+    if (++this.inside > this.most) throw new Unread(reason, this.at, this.at + 1);
   }
   /** A node over others, the deepest of which is this deep. */
   private made<T extends Syntax>(node: T, deepest: number): T {
     this.depth = deepest + 1;
-    if (this.depth > this.most) unsure();
+    if (this.depth > this.most) throw new Unread('operations', node.from, node.from + 1);
     return node;
   }
   private leaf<T extends Syntax>(node: T): T {
@@ -118,14 +163,15 @@ class Reader {
     const { at: from, depth } = this;
     this.pass(length);
     const right = operand();
-    // which of both binds first is what people get wrong: the grammar's reader asks for brackets
-    if (operator === 'OR' && (isAnd(left) || isAnd(right))) unsure();
-    return this.made({ kind: 'binary', from: left.from, to: right.to, operator, operatorSpan: { from, to: from + length }, left, right }, Math.max(depth, this.depth)); // prettier-ignore
+    const node = this.made({ kind: 'binary', from: left.from, to: right.to, operator, operatorSpan: { from, to: from + length }, left, right } satisfies Syntax, Math.max(depth, this.depth)); // prettier-ignore
+    // which of both binds first is what people get wrong
+    if (operator === 'OR' && (isAnd(left) || isAnd(right))) this.doubts.push(node);
+    return node;
   }
   private not(): Syntax {
     if (this.keyword() !== 'NOT' || this.opensAfter(this.at + 3)) return this.comparison();
     const from = this.at;
-    this.enter();
+    this.enter('operations');
     this.pass(3);
     const operand = this.not();
     this.inside--;
@@ -156,8 +202,8 @@ class Reader {
   private among(item: Syntax): Syntax {
     let deepest = this.depth;
     this.pass(2);
-    if (this.next() !== Char.Open) unsure();
-    this.enter();
+    if (this.next() !== Char.Open) this.unexpected();
+    this.enter('brackets');
     this.pass();
     const list: Syntax[] = [];
     if (this.next() !== Char.Close) {
@@ -176,14 +222,14 @@ class Reader {
     this.pass(7);
     const low = this.binary(1);
     deepest = Math.max(deepest, this.depth);
-    if (this.keyword() !== 'AND') unsure();
+    if (this.keyword() !== 'AND') this.unexpected();
     this.pass(3);
     const high = this.binary(1);
     return this.made({ kind: 'between', from: item.from, to: high.to, item, low, high }, Math.max(deepest, this.depth));
   }
   /** Passes a closing bracket; gives where it ends. */
   private close(): number {
-    if (this.next() !== Char.Close) unsure();
+    if (this.next() !== Char.Close) this.unexpected();
     const to = this.at + 1;
     this.inside--;
     this.pass();
@@ -199,8 +245,6 @@ class Reader {
       if (binds === 0 || binds < least) return left;
       const { at: from, depth } = this;
       this.pass();
-      // a comment, maybe
-      if (c === Char.Over && this.text.charCodeAt(from + 1) === Char.Times) unsure();
       const right = this.binary(binds + 1);
       const operator = this.text[from] as BinaryOperator;
       left = this.made({ kind: 'binary', from: left.from, to: right.to, operator, operatorSpan: { from, to: from + 1 }, left, right }, Math.max(depth, this.depth)); // prettier-ignore
@@ -219,7 +263,7 @@ class Reader {
     const c = this.next();
     if (c !== Char.Minus && c !== Char.Plus) return this.postfix();
     const from = this.at;
-    this.enter();
+    this.enter('operations');
     this.pass();
     const operand = this.unary();
     this.inside--;
@@ -232,7 +276,7 @@ class Reader {
       const end = this.wordEnd();
       const { at: from } = this;
       const property = this.text.slice(from, end);
-      if (end === from || ['NOT', 'TRUE', 'FALSE'].includes(keywordOf(property))) unsure();
+      if (end === from) this.unexpected();
       this.at = end;
       this.skip();
       object = this.made({ kind: 'member', from: object.from, to: end, object, property, propertySpan: { from, to: end } }, this.depth);
@@ -246,7 +290,7 @@ class Reader {
     if (c === Char.Quote) return this.quoted();
     if (c === Char.Open) {
       const from = this.at;
-      this.enter();
+      this.enter('brackets');
       this.pass();
       const inner = this.or();
       const { depth } = this;
@@ -255,7 +299,7 @@ class Reader {
     }
     const { at: from } = this;
     const end = this.wordEnd();
-    if (end === from) unsure();
+    if (end === from) this.unexpected();
     const word = this.text.slice(from, end);
     const keyword = keywordOf(word);
     this.at = end;
@@ -263,12 +307,12 @@ class Reader {
     const opens = this.next() === Char.Open;
     if (keyword === 'TRUE' || keyword === 'FALSE') return this.leaf({ kind: 'yesno', from, to: opens ? this.none() : end, value: keyword === 'TRUE' }); // prettier-ignore
     if (opens && keyword !== 'IN' && keyword !== 'BETWEEN') return this.call(word, from, end);
-    if (keyword) unsure();
+    if (keyword) this.unexpected(from);
     return this.leaf({ kind: 'name', from, to: end, name: word });
   }
   /** `()` of TRUE() and FALSE(). */
   private none(): number {
-    this.enter();
+    this.enter('brackets');
     this.pass();
     return this.close();
   }
@@ -282,38 +326,38 @@ class Reader {
       this.at++;
       digits();
     }
-    if (this.at === from) unsure();
+    if (this.at === from) this.unexpected();
     const e = this.next();
     if (e === 69 || e === 101) {
       const sign = text.charCodeAt(this.at + 1);
       const first = sign === Char.Plus || sign === Char.Minus ? this.at + 2 : this.at + 1;
-      if (!isDigit(text.charCodeAt(first))) unsure();
-      this.at = first;
-      digits();
+      if (isDigit(text.charCodeAt(first))) {
+        this.at = first;
+        digits();
+      }
     }
     const to = this.at;
     const written = text.slice(from, to);
     const raw = Number(written);
-    // too large is said by the grammar's reader; a letter or a point right behind belongs to something else
-    if (raw > MAX_NUMBER || isLetter(this.next()) || (this.next() === Char.Dot && isDigit(text.charCodeAt(to + 1)))) unsure();
     this.skip();
-    return this.leaf({ kind: 'number', from, to, value: canonical(raw), text: written });
+    const node = this.leaf({ kind: 'number', from, to, value: canonical(raw), text: written } satisfies Syntax);
+    if (raw > MAX_NUMBER) this.doubts.push(node);
+    return node;
   }
   private quoted(): Syntax {
     const { text, at: from } = this;
     let end = from;
     do {
       end = text.indexOf('"', end + 1);
-      if (end < 0) unsure();
+      if (end < 0) this.unexpected();
     } while (text.charCodeAt(end + 1) === Char.Quote && ++end);
     this.at = end + 1;
     this.skip();
     const inner = text.slice(from + 1, end);
-    if (HALF_ALONE.test(inner)) unsure();
     return this.leaf({ kind: 'text', from, to: end + 1, value: inner.includes('"') ? inner.replaceAll('""', '"') : inner });
   }
   private call(name: string, from: number, end: number): Syntax {
-    this.enter();
+    this.enter('brackets');
     this.pass();
     const args: Argument[] = [];
     let deepest = -1;
@@ -333,27 +377,24 @@ class Reader {
   private label(): string | null {
     const end = this.wordEnd();
     if (end === this.at) return null;
-    let colon = end;
-    while (isSpace(this.text.charCodeAt(colon))) colon++;
+    const colon = this.skipped(end);
     if (this.text.charCodeAt(colon) !== Char.Colon) return null;
     const label = this.text.slice(this.at, end);
-    if (keywordOf(label)) unsure();
+    if (keywordOf(label)) return null;
     this.at = colon;
     this.pass();
     return label;
   }
 }
-const isAnd = (node: Syntax): boolean => node.kind === 'binary' && node.operator === 'AND';
+/** Whether it is operands joined by AND. */
+export const isAnd = (node: Syntax): boolean => node.kind === 'binary' && node.operator === 'AND';
+const isPair = (text: string, at: number): boolean => (text.codePointAt(at) as number) > 0xffff;
 
 /**
- * The syntax tree of a formula that is written as it should be; null where this reader is not sure. `most` is how deep its nodes may lie
- * in each other, and brackets around each other. Cost: linear in the text.
+ * Reads a formula. `most` is how deep its nodes may lie in each other, and brackets around each other: the same that bounds the stack.
+ * Throws `Unread` for a text that cannot be read. Cost: linear in the text.
  */
-export function readWell(text: string, most: number): Syntax | null {
-  try {
-    return new Reader(text, most).all();
-  } catch (e) {
-    if (e instanceof Unsure) return null;
-    throw e;
-  }
+export function readText(text: string, most: number): Read {
+  const reader = new Reader(text, most);
+  return { syntax: reader.all(), doubts: reader.doubts };
 }
