@@ -23,7 +23,7 @@ describe('what a condition asks', () => {
     ['choice.genus.name = word', false],
     ['CONTAINSANY(choice.name, word)', false],
   ])('%s: of the rows alone %s', (text, alone) => {
-    expect(narrowing(text).ofRowsAlone).toBe(alone);
+    expect(narrowing(text).parts.every((p) => p.asksRowsAlone)).toBe(alone);
   });
 
   test.each([

@@ -23,6 +23,8 @@ export interface NarrowingPart {
    * it to count. Null for a part that was written.
    */
   readonly through: readonly number[] | null;
+  /** whether it asks the candidates' own columns and nothing else: of the same rows and parameters it keeps the same, whenever */
+  readonly asksRowsAlone: boolean;
 }
 
 /** A part that follows from the levels above, as `narrowingOf` takes it. */
@@ -41,8 +43,6 @@ export interface Narrowing {
   readonly params: readonly { readonly syntax: Syntax; readonly text: string; readonly run: Run }[];
   readonly paramNumbers: ReadonlyMap<Syntax, number>;
   readonly drivers: readonly number[];
-  /** whether its parts ask the candidates' own columns and nothing else: the same rows and parameters are narrowed to the same, whenever */
-  readonly ofRowsAlone: boolean;
   /** whether it is the same whatever has been entered: it waits for no field and binds nothing */
   readonly isFixed: boolean;
 }
@@ -80,6 +80,7 @@ export function narrowingOf(formula: Formula, follows: readonly ThroughPart[] = 
       params: params.slice(before).map((_, i) => before + i),
       equates: equated(ungroup(syntax), formula),
       through: null,
+      asksRowsAlone: asksRowsAlone(syntax, formula, paramNumbers),
     });
   }
   for (const { syntax, through, driver, instead: other } of follows) {
@@ -87,7 +88,8 @@ export function narrowingOf(formula: Formula, follows: readonly ThroughPart[] = 
     collect(syntax);
     const run = other ? comparedBy(other.test, compileNode(syntax.left, formula, instead), compileNode(syntax.right, formula, instead)) : compileNode(syntax, formula, instead); // prettier-ignore
     const numbers = params.slice(before).map((_, i) => before + i);
-    parts.push({ syntax, text: other?.text ?? printSyntax(syntax), run, drivers: [driver], params: numbers, equates: null, through });
+    const alone = asksRowsAlone(syntax, formula, paramNumbers);
+    parts.push({ syntax, text: other?.text ?? printSyntax(syntax), run, drivers: [driver], params: numbers, equates: null, through, asksRowsAlone: alone }); // prettier-ignore
   }
   return {
     formula,
@@ -95,7 +97,6 @@ export function narrowingOf(formula: Formula, follows: readonly ThroughPart[] = 
     params,
     paramNumbers,
     drivers: [...new Set(parts.flatMap((p) => (p.through ? [] : p.drivers)))].sort((a, b) => a - b),
-    ofRowsAlone: parts.every((p) => asksRowsAlone(p.syntax, formula, paramNumbers)),
     isFixed: !params.length && parts.every((p) => !p.drivers.length && !p.through),
   };
 }

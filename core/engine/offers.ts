@@ -46,8 +46,13 @@ function posed(narrowing: Narrowing | null, { env, valueAt }: OfferWorld): Posed
     stopped = value;
     return null;
   });
-  return { params, open, key: JSON.stringify([params, open]), stopped };
+  return { params, open, key: keyOf(params, open), stopped };
 }
+/** The same for the same parameters and parts; most are numbers of rows, which need no quotes. */
+const keyOf = (params: readonly Datum[], open: readonly number[]): string =>
+  params.every((p) => p === null || typeof p === 'number')
+    ? `[[${params.map((p) => p ?? 'null').join(',')}],[${open.join(',')}]]`
+    : JSON.stringify([params, open]);
 
 /** What a field offers now. What it lacks is wanted and the offer is 'loading'. Cost: rows × parts for a small source. */
 export function offerNow(field: PlanField, world: OfferWorld): Offer {
@@ -102,10 +107,11 @@ const MOST_REMEMBERED = 200;
 
 /**
  * The offers of a field that are remembered for rows that stay, such as a whole table: asked the same, they offer the same again, where the
- * condition asks the rows alone. Null where it may come out otherwise. Nobody may change what it gives, nor the rows.
+ * parts of the condition that are not skipped ask the rows alone. Null where it may come out otherwise. Nobody may change what it gives,
+ * nor the rows.
  */
-function remembered(rows: readonly Row[], choices: PlanChoices): Map<string, Offer> | null {
-  if (choices.narrowing && !choices.narrowing.ofRowsAlone) return null;
+function remembered(rows: readonly Row[], choices: PlanChoices, skipped: readonly number[]): Map<string, Offer> | null {
+  if (choices.narrowing?.parts.some((p, i) => !p.asksRowsAlone && !skipped.includes(i))) return null;
   let ofRows = offered.get(rows);
   if (!ofRows) offered.set(rows, (ofRows = new WeakMap<PlanChoices, Map<string, Offer>>()));
   let known = ofRows.get(choices);
@@ -124,7 +130,7 @@ function narrowed(field: PlanField, source: readonly Row[] | 'table', base: Offe
     world.want(want);
     return { ...base, status: 'loading' };
   }
-  const known = source === 'table' || source === choices.options ? remembered(all, choices) : null;
+  const known = source === 'table' || source === choices.options ? remembered(all, choices, base.open) : null;
   const before = known?.get(base.key);
   if (before) return before;
   world.env.params = params;
