@@ -13,6 +13,8 @@ export type Batches = AsyncIterable<readonly (readonly string[])[]>;
 /** A file with a header line, whatever its format. It can be gone through more than once. */
 export interface ImportFile {
   readonly name: string;
+  /** where it is, so that a thread can open it too */
+  readonly at: FileAt;
   /** bytes, for progress; 0 when not known */
   readonly size: number;
   readonly headers: readonly string[];
@@ -23,6 +25,11 @@ export interface ImportFile {
 }
 
 export type FileSource = { readonly path: string } | { readonly text: string };
+/** A file by what it is called, which says what it is, and where it is. */
+export interface FileAt {
+  readonly name: string;
+  readonly source: FileSource;
+}
 const MAX_COLUMNS = 500;
 const BATCH = 500;
 /** Bytes read at once: what is read at once is taken apart at once, and others wait for it. */
@@ -37,25 +44,26 @@ export async function openImport(name: string, source: FileSource): Promise<Impo
   if (ending === 'xls') throw new Refused(422, 'file', 'Files of the old spreadsheet format cannot be read. Save it as XLSX or CSV.', {});
   if (ending === 'xlsx' && 'path' in source) {
     const { path } = source;
-    return withHeader(name, size, () => xlsxLines(path));
+    return withHeader({ name, source }, size, () => xlsxLines(path));
   }
   if (ending === 'json' && 'path' in source) {
     const { path } = source;
     if (size > MAX_JSON)
       throw new Refused(413, 'tooMuch', `A JSON file may have at most ${MAX_JSON / 1e6} MB. CSV files may be larger.`, {});
-    return withHeader(name, size, () => threadLines('json', path));
+    return withHeader({ name, source }, size, () => threadLines('json', path));
   }
-  return withHeader(name, size, (progress) => csvLines(source, size, progress));
+  return withHeader({ name, source }, size, (progress) => csvLines(source, size, progress));
 }
 
 /** A file of CSV text; for what is at hand as text. */
 export const csvText = (text: string, name = 'file.csv'): Promise<ImportFile> => openImport(name, { text });
 
-async function withHeader(name: string, size: number, open: (progress: (share: number) => void) => Batches): Promise<ImportFile> {
+async function withHeader(at: FileAt, size: number, open: (progress: (share: number) => void) => Batches): Promise<ImportFile> {
   let share = 0;
   const headers = await headerOf(open(() => undefined));
   return {
-    name,
+    name: at.name,
+    at,
     size,
     headers,
     read: () => share,

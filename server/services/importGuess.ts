@@ -5,7 +5,7 @@ import { type MatchWay, SELF, matchWays, nameLikeness } from '../../core/exchang
 import { keyFromLabel, targetOf } from '../../core/model/tables.ts';
 import { looseKey } from '../../core/values/text.ts';
 import type { ModelTable } from '../database/model';
-import type { ImportFile } from '../imports/files';
+import { type FileAt, type ImportFile, openImport } from '../imports/files';
 import { Refused } from './errors';
 import { textColumns } from './importNames';
 import { type JobHandle, UNWATCHED } from './jobs';
@@ -35,7 +35,12 @@ interface Seen {
  * Looks at a file and guesses, column by column, its name, type and the table it links to; with `into`, which column of
  * that table it is. Nothing is written.
  */
-export async function guessImport(ws: Workspace, file: ImportFile, into: string | null = null, job: JobHandle = UNWATCHED): Promise<Guess> {
+export const guessImport = (ws: Workspace, file: ImportFile, into: string | null = null, job: JobHandle = UNWATCHED): Promise<Guess> =>
+  ws.work.run('importGuess', { file: file.at, into }, job);
+
+/** The same, where it is called. */
+export async function guessColumns(ws: Workspace, at: FileAt, into: string | null, job: JobHandle): Promise<Guess> {
+  const file = await openImport(at.name, at.source);
   const tables = await ws.modelTables();
   const seen = file.headers.map((): Seen => ({ texts: new Set(), filled: 0, sample: [] }));
   let rows = 0;

@@ -38,8 +38,8 @@ export interface Asked {
   readonly input: unknown;
   readonly port: MessagePort;
 }
-/** How far a task is. */
-export type Told = readonly [progress: number, doing?: string];
+/** What a task says while it works: how far it is; or a part of what it makes, which whoever asked says that they have taken. */
+export type Told = readonly [progress: number, doing?: string] | { readonly part: unknown };
 export type Came =
   | { readonly result: unknown }
   | { readonly failed: { readonly message: string; readonly code: unknown } }
@@ -56,6 +56,11 @@ export default async function work({ file, files, name, input, port }: Asked): P
       last = Date.now();
       port.postMessage((doing === undefined ? [progress] : [progress, doing]) satisfies Told);
     },
+    give: (part: unknown): Promise<void> =>
+      new Promise((resolve) => {
+        port.once('message', () => resolve());
+        port.postMessage({ part } satisfies Told);
+      }),
   };
   try {
     const ws = await workspaceOf(file, files);

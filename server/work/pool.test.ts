@@ -1,14 +1,18 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { afterAll, beforeAll, expect, test } from 'vitest';
+import { afterAll, beforeAll, expect, test, vi } from 'vitest';
 import { closeDatabase, openDatabase } from '../database/connection';
 import { SMALL_DEMO } from '../demo/enter';
 import { loadDemo } from '../demo/load';
 import { accountByEmail } from '../database/accounts';
 import { previewBackfill } from '../services/backfillPreview';
 import { backfillPage } from '../services/backfillView';
-import { Cancelled, UNWATCHED } from '../services/jobs';
+import { Staging } from '../database/staging';
+import { csvText } from '../imports/files';
+import { guessImport } from '../services/importGuess';
+import { runImport } from '../services/imports';
+import { Cancelled, type JobHandle, UNWATCHED } from '../services/jobs';
 import { coverageOf } from '../services/coverage';
 import { addColumn, previewType } from '../services/structure';
 import { changeRow } from '../services/tables';
@@ -80,6 +84,47 @@ test('cancelled, long work ends in the midst of a statement, and the next is don
   setTimeout(() => cancel.abort(), 100);
   await expect(work).rejects.toBeInstanceOf(Cancelled);
   expect(await threads.work.run('sql', { sql: 'SELECT 1 AS one', bindings: [] }, UNWATCHED)).toEqual([{ one: 1 }]);
+});
+
+const SHEET = ['lot,found,weight', ...Array.from({ length: 6000 }, (_, i) => `L${i},${i % 3 ? 'Quercus robur' : 'quercus ROBUR'},${(i * 7.919).toFixed(3)}`)].join('\n'); // prettier-ignore
+const importing = async (ws: Workspace, key: string, job: JobHandle = UNWATCHED) => {
+  const sheet = await csvText(SHEET, `${key}.csv`);
+  const guess = await guessImport(ws, sheet);
+  return { guess, done: await runImport(ws, null, { ...guess, key, repairs: {} }, sheet, job) };
+};
+const staged = async (): Promise<unknown[]> =>
+  (await threads.db.raw(`SELECT name FROM sqlite_master WHERE type = 'table' AND name LIKE 'importing%'`)) as unknown[];
+
+test('a file is read in a thread, and its rows are those that are read here', async () => {
+  const there = await importing(threads, 'by_thread');
+  const same = await importing(here, 'by_hand');
+  expect({ ...there.guess, key: '', label: '' }).toEqual({ ...same.guess, key: '', label: '' });
+  expect(there.guess.columns[1]).toMatchObject({ type: 'link', target: 'species' });
+  expect(there.done).toMatchObject({ rows: 6000, added: 6000 });
+  const rows = (key: string) => threads.db(`data_${key}`).orderBy('id').select('id', 'lot', 'lot__fold', 'found', 'weight');
+  const found = (await rows('by_thread')) as { id: number; lot: string }[];
+  expect(found).toEqual(await rows('by_hand'));
+  expect(found.at(-1)).toMatchObject({ id: 6000, lot: 'L5999', weight: Number((5999 * 7.919).toFixed(3)) });
+  // what is wrong with a file is said as it is here
+  const wrong = await csvText('a,b\n1\n', 'wrong.csv');
+  expect(await refusal(guessImport(threads, wrong))).toMatchObject({ status: 422, message: expect.stringContaining('Line 2 has 1 value') as string }); // prettier-ignore
+});
+
+test('rows that cannot be written, and work that is cancelled, end an import with nothing left', async () => {
+  const failing = vi.spyOn(Staging.prototype, 'write').mockRejectedValueOnce(new Error('The disk is full.'));
+  await expect(importing(threads, 'never')).rejects.toThrow('The disk is full.');
+  failing.mockRestore();
+  const written = vi.spyOn(Staging.prototype, 'write');
+  const cancel = new AbortController();
+  const at = (): void => {
+    if (written.mock.calls.length > 1) cancel.abort();
+  };
+  written.mockImplementation(() => Promise.resolve(at()));
+  await expect(importing(threads, 'never', { at, signal: cancel.signal })).rejects.toBeInstanceOf(Cancelled);
+  written.mockRestore();
+  expect(await staged()).toEqual([]);
+  expect((await threads.modelTables()).some((table) => table.key === 'never')).toBe(false);
+  expect((await importing(threads, 'after_all')).done.rows).toBe(6000);
 });
 
 test('a statement that goes wrong while what was found is kept ends the work with why, and leaves nothing', async () => {

@@ -8,8 +8,8 @@ import type { Input, Output, TaskName, Working } from './working';
 
 /** Parts of one long work that are done beside each other. */
 const AT_ONCE = Math.max(2, Math.min(4, availableParallelism() - 1));
-/** Threads that are kept: one long work must not keep short reading waiting. */
-const THREADS = AT_ONCE + 1;
+/** Threads that are kept for long work, and those for single statements: long work must not keep them waiting. */
+const [THREADS, READING] = [AT_ONCE + 1, 1];
 /** Room for what is made and soon forgotten, in MB: hundreds of entries are open at once, and with little room the collector copies them again and again. */
 const YOUNG = 64;
 /** How long a thread with nothing to do is kept, in ms. */
@@ -19,6 +19,7 @@ const IDLE = 60_000;
 export class Pool implements Working {
   readonly atOnce = AT_ONCE;
   private readonly pool: Tinypool;
+  private readonly reading: Tinypool;
 
   constructor(
     /** the bundled file that the threads run */
@@ -26,14 +27,17 @@ export class Pool implements Working {
     private readonly file: string,
     private readonly files: string,
   ) {
-    this.pool = new Tinypool({
-      filename: entry,
-      runtime: 'worker_threads',
-      minThreads: 0,
-      maxThreads: THREADS,
-      idleTimeout: IDLE,
-      resourceLimits: { maxYoungGenerationSizeMb: YOUNG },
-    });
+    const threads = (maxThreads: number): Tinypool =>
+      new Tinypool({
+        filename: entry,
+        runtime: 'worker_threads',
+        minThreads: 0,
+        maxThreads,
+        idleTimeout: IDLE,
+        resourceLimits: { maxYoungGenerationSizeMb: YOUNG },
+      });
+    this.pool = threads(THREADS);
+    this.reading = threads(READING);
   }
 
   async run<K extends TaskName>(name: K, input: Input<K>, job: JobHandle): Promise<Output<K>> {
@@ -49,14 +53,15 @@ export class Pool implements Working {
     };
     here.on('message', (told: Told) => {
       try {
-        job.at(...told);
+        if ('part' in told) void job.give?.(told.part).then(() => here.postMessage('taken'), fail);
+        else job.at(...told);
       } catch (e) {
         fail(e);
       }
     });
     try {
       const asked: Asked = { file: this.file, files: this.files, name, input, port };
-      const came = (await this.pool.run(asked, { transferList: [port], signal: stop.signal })) as Came;
+      const came = (await (name === 'sql' ? this.reading : this.pool).run(asked, { transferList: [port], signal: stop.signal })) as Came;
       if (failure !== null) throw failure;
       if ('failed' in came) throw Object.assign(new Error(came.failed.message), { code: came.failed.code });
       if ('refused' in came) throw new Refused(came.refused.status, came.refused.code, came.refused.message, came.refused.details);
@@ -70,6 +75,6 @@ export class Pool implements Working {
   }
 
   async close(): Promise<void> {
-    await this.pool.destroy();
+    await Promise.all([this.pool.destroy(), this.reading.destroy()]);
   }
 }

@@ -3,6 +3,9 @@ import { readRaw } from '../database/reading';
 import { type BackfillPart, computeBackfill } from '../services/backfillPreview';
 import { type ImpactInput, computeImpact } from '../services/impact';
 import { countCoverage } from '../services/coverage';
+import type { FileAt } from '../imports/files';
+import { type Guess, guessColumns } from '../services/importGuess';
+import { type PassAsked, passOver } from '../services/importPass';
 import { type FillsAsked, countFills } from '../services/evidence';
 import { findProposals } from '../services/proposals';
 import { type RehearsalsAsked, performRehearsals } from '../services/rehearsals';
@@ -30,6 +33,11 @@ export const TASKS = {
   together: (ws: Workspace, { table }: { table: string }, job: JobHandle) => findTogether(ws, table, job),
   /** Rehearsals of a form, with what came of each step. */
   rehearse: (ws: Workspace, input: RehearsalsAsked & { form: string }, job: JobHandle) => performRehearsals(ws, input, job),
+  /** The rows of a file as a table takes them, handed on part by part; and what does not fit. */
+  importPass: (ws: Workspace, input: PassAsked, job: JobHandle) => passOver(ws, input, job),
+  /** What the columns of a file seem to be. */
+  importGuess: (ws: Workspace, { file, into }: { file: FileAt; into: string | null }, job: JobHandle): Promise<Guess> =>
+    guessColumns(ws, file, into, job),
   /** What another type would make of a column's values. */
   retype: (ws: Workspace, input: { table: string; from: Column; to: Column }, job: JobHandle): Promise<Conversion> =>
     previewConversion(ws, input, job),
