@@ -10,7 +10,7 @@ import { execute } from './statement';
 
 let made = 0;
 /** Values written in one transaction: enough that its end costs little, few enough that others need not wait (some 10 ms). */
-const PER_COMMIT = 10_000;
+const PER_COMMIT = 6_000;
 
 /** Columns as they are stored, by name: the same for every value, so that one statement serves all rows. */
 const namesOf = (columns: readonly Column[]): readonly string[] => columns.flatMap((c) => Object.keys(storedColumns(c, null)));

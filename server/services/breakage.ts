@@ -7,8 +7,9 @@ import type { FormProblem } from '../../core/form/problems.ts';
 import type { Column, Table, Tables } from '../../core/model/tables.ts';
 import { Refused } from './errors';
 import { definitionsInUse } from './forms';
+import { UNWATCHED } from './jobs';
 import { Pace } from './pace';
-import type { Workspace } from './workspace';
+import { MODEL_TABLES, type Workspace } from './workspace';
 
 /** What a form would lose: which form, whether its draft or what clerks use, and the problem it would have. */
 export interface Breakage {
@@ -42,12 +43,16 @@ export function* breaksBetween(
 }
 
 /**
- * The errors that drafts and published versions would gain if the workspace were as `change` makes it: found by compiling each
- * as it is and as it would be, so that every place where something is named counts, whatever kind of place it is.
+ * The errors that drafts and published versions would gain if the tables were as `change` makes them: found by compiling each as it is and
+ * as it would be, so that every place where something is named counts, whatever kind of place it is.
  */
-export async function breakages(ws: Workspace, change: (world: World) => World): Promise<Breakage[]> {
+export const breakages = async (ws: Workspace, change: (tables: Tables) => Tables): Promise<readonly Breakage[]> =>
+  ws.work.run('breakages', { tables: change(await ws.tables()) }, UNWATCHED);
+
+/** The same, where it is called. */
+export async function findBreakages(ws: Workspace, tables: Tables): Promise<readonly Breakage[]> {
   const now: World = { tables: await ws.tables(), lists: await ws.lists(), feeds: await ws.feeds() };
-  const then = change(now);
+  const then = { ...now, tables };
   const found: Breakage[] = [];
   const pace = new Pace();
   for (const { form, which } of await definitionsInUse(ws)) {
@@ -68,8 +73,12 @@ export interface FormNamed {
   readonly key: string;
   readonly label: string;
 }
-/** By feed, the forms that ask it in their draft or as published. Each definition is compiled once, however many feeds there are. */
-export async function formsByFeed(ws: Workspace): Promise<ReadonlyMap<string, readonly FormNamed[]>> {
+/** By feed, the forms that ask it in their draft or as published. */
+export const formsByFeed = (ws: Workspace): Promise<ReadonlyMap<string, readonly FormNamed[]>> =>
+  ws.kept.get('forms by feed', ['forms', 'form_versions', ...MODEL_TABLES], () => ws.work.run('formsByFeed', {}, UNWATCHED));
+
+/** The same, where it is called. Each definition is compiled once, however many feeds there are. */
+export async function findFormsByFeed(ws: Workspace): Promise<ReadonlyMap<string, readonly FormNamed[]>> {
   const [tables, lists, feeds] = [await ws.tables(), await ws.lists(), await ws.feeds()];
   return formsBy(ws, (form) => reachOf(compileForm(form, tables, lists, feeds)).feeds);
 }

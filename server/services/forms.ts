@@ -26,6 +26,7 @@ import {
 import { createTable } from '../database/model';
 import type { Account } from '../database/accounts';
 import { parsedJson, whyBroken } from './definitions';
+import { Pace } from './pace';
 import { Refused, notFound } from './errors';
 import type { Workspace } from './workspace';
 
@@ -197,20 +198,27 @@ export interface PublishedForm {
 }
 
 /** Every definition that somebody works with: the draft of each form and its newest published version. Those that cannot be read are left out. */
-export async function definitionsInUse(ws: Workspace): Promise<{ form: Form; which: 'draft' | 'published' }[]> {
-  const found: { form: Form; which: 'draft' | 'published' }[] = [];
-  const versions = await newestVersions(ws.db);
-  for (const row of await formRows(ws.db)) {
-    const version = versions.get(row.key);
-    for (const [which, text] of [
-      ['draft', row.draft],
-      ['published', version?.definition],
-    ] as const) {
-      const result = text === undefined ? null : formSchema.safeParse(parsedJson(text));
-      if (result?.success) found.push({ form: result.data, which });
+export const definitionsInUse = (ws: Workspace): Promise<readonly DefinitionInUse[]> =>
+  ws.kept.get('definitions in use', ['forms', 'form_versions'], async () => {
+    const found: DefinitionInUse[] = [];
+    const pace = new Pace();
+    const versions = await newestVersions(ws.db);
+    for (const row of await formRows(ws.db)) {
+      const version = versions.get(row.key);
+      for (const [which, text] of [
+        ['draft', row.draft],
+        ['published', version?.definition],
+      ] as const) {
+        const result = text === undefined ? null : formSchema.safeParse(parsedJson(text));
+        if (result?.success) found.push({ form: result.data, which });
+        await pace.rest();
+      }
     }
-  }
-  return found;
+    return found;
+  });
+export interface DefinitionInUse {
+  readonly form: Form;
+  readonly which: 'draft' | 'published';
 }
 
 /** A published version (the newest when none is named), compiled. */

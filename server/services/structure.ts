@@ -102,7 +102,7 @@ export async function removeColumn(ws: Workspace, key: string, columnKey: string
     const said = uses.map((u) => `${u.label}: ${u.field} ${u.how}`).join('; ');
     throw new Refused(409, 'inUse', `${column.label} is used, so it cannot be deleted (${said}).`, { uses });
   }
-  const broken = await breakages(ws, (w) => ({ ...w, tables: withoutColumn(w.tables, key, columnKey) }));
+  const broken = await breakages(ws, (tables) => withoutColumn(tables, key, columnKey));
   refuseBreakages(`${column.label} is used, so it cannot be deleted`, broken);
   if (table.shown === columnKey)
     throw new Refused(409, 'inUse', `The rows of ${table.label} are known by ${column.label}. Choose another column first.`, {});
@@ -171,7 +171,7 @@ export async function changeColumnType(
       { uses: saved },
     );
   }
-  const broken = await breakages(ws, (w) => ({ ...w, tables: withColumn(w.tables, key, to) }));
+  const broken = await breakages(ws, (tables) => withColumn(tables, key, to));
   refuseBreakages(`${column.label} is used, so its type must stay`, broken);
   const result = await ws.db.transaction(async (db) => {
     const changes: { id: number; value: Datum }[] = [];
@@ -198,7 +198,7 @@ export async function saveSubsets(ws: Workspace, key: string, subsets: readonly 
     if (mistake) throw new Refused(422, 'values', `${s.label}: ${mistake.message}`, { subset: s.key });
   }
   if (new Set(subsets.map((s) => s.key)).size !== subsets.length) throw new Refused(422, 'values', 'Two subsets have the same name.', {});
-  const broken = await breakages(ws, (w) => ({ ...w, tables: withTable(w.tables, key, (t) => ({ ...t, subsets })) }));
+  const broken = await breakages(ws, (tables) => withTable(tables, key, (t) => ({ ...t, subsets })));
   refuseBreakages('A subset that is taken away or changed is used', broken);
   await ws.db.transaction((db) => writeSubsets(db, key, subsets));
   ws.modelChanged();

@@ -278,7 +278,7 @@ export async function removeTable(ws: Workspace, key: string): Promise<void> {
     ({ form }) => form.table === key || Object.values(form.lines).some((l) => l.table === key),
   );
   if (saving) throw new Refused(409, 'inUse', `${table.label} is used by the form ${saving.form.label}.`, {});
-  refuseBreakages(`${table.label} is used`, await breakages(ws, (w) => ({ ...w, tables: without(w.tables, key) })));
+  refuseBreakages(`${table.label} is used`, await breakages(ws, (tables) => without(tables, key)));
   await ws.db.transaction((db) => dropTable(db, key));
   ws.modelChanged();
   ws.rowsChanged(key);

@@ -62,7 +62,7 @@ export interface WorkspaceEvent {
 }
 
 /** What the model is read from: another there makes another plan of every form. */
-const MODEL_TABLES = ['model_tables', 'model_columns', 'subsets', 'option_lists', 'feeds'];
+export const MODEL_TABLES = ['model_tables', 'model_columns', 'subsets', 'option_lists', 'feeds'];
 
 /**
  * The composition root of the server: the database, the clock, and what is read once and kept: the model, row counts,

@@ -1,6 +1,7 @@
-import type { Column } from '../../core/model/tables.ts';
+import type { Column, Tables } from '../../core/model/tables.ts';
 import { readRaw } from '../database/reading';
 import { type BackfillPart, computeBackfill } from '../services/backfillPreview';
+import { findBreakages, findFormsByFeed } from '../services/breakage';
 import { type ImpactInput, computeImpact } from '../services/impact';
 import { countCoverage } from '../services/coverage';
 import type { FileAt } from '../imports/files';
@@ -38,6 +39,10 @@ export const TASKS = {
   /** What the columns of a file seem to be. */
   importGuess: (ws: Workspace, { file, into }: { file: FileAt; into: string | null }, job: JobHandle): Promise<Guess> =>
     guessColumns(ws, file, into, job),
+  /** The errors that forms would gain with other tables. */
+  breakages: (ws: Workspace, { tables }: { tables: Tables }, _: JobHandle) => findBreakages(ws, tables),
+  /** By feed, the forms that ask it. */
+  formsByFeed: (ws: Workspace, __: object, _: JobHandle) => findFormsByFeed(ws),
   /** What another type would make of a column's values. */
   retype: (ws: Workspace, input: { table: string; from: Column; to: Column }, job: JobHandle): Promise<Conversion> =>
     previewConversion(ws, input, job),
