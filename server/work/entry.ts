@@ -1,3 +1,6 @@
+import { readlinkSync } from 'node:fs';
+import { constants, setPriority } from 'node:os';
+import { basename } from 'node:path';
 import type { MessagePort } from 'node:worker_threads';
 import { openToRead } from '../database/connection';
 import { dataVersion } from '../database/reading';
@@ -45,10 +48,28 @@ export type Came =
   | { readonly failed: { readonly message: string; readonly code: unknown } }
   | { readonly refused: Pick<Refused, 'status' | 'code' | 'message' | 'details'> };
 
+/** Whether this thread has stepped back already. */
+let isBehind = false;
+/**
+ * Long work steps back where there is less to compute with than is asked for: whoever waits for an answer comes first. Linux gives each
+ * thread a priority of its own; elsewhere all have the same.
+ */
+function stepBack(): void {
+  if (isBehind) return;
+  isBehind = true;
+  if (process.platform !== 'linux') return;
+  try {
+    setPriority(Number(basename(readlinkSync('/proc/thread-self'))), constants.priority.PRIORITY_BELOW_NORMAL);
+  } catch {
+    // it may not: then all have the same
+  }
+}
+
 /** How often it is told how far the work is, in ms. */
 const TOLD = 100;
 
 export default async function work({ file, files, name, input, port }: Asked): Promise<Came> {
+  if (name !== 'sql') stepBack();
   let last = 0;
   const job = {
     at(progress: number, doing?: string): void {
