@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type OwnServer, ready, signedIn, startServer } from '../e2e/server.ts';
 import { goal } from './measure.ts';
-import { type Client, type Next, asking, client, records } from './saves.bench.ts';
+import { Asking, type Client, type Next, client, records } from './saves.bench.ts';
 
 /*
  * What everybody waits while everything happens at once: clerks save, one of them a thousand lines, and designers preview, apply and undo
@@ -113,7 +113,7 @@ export default async function run(): Promise<void> {
     const cookie = await signedIn(server, 1);
     const maud = client(server.url, cookie, 16);
     const clerk = client(server.url, await signedIn(server, 2), 16);
-    const other = client(server.url, await signedIn(server, 3), 1);
+    const other = new Asking(server.url, await signedIn(server, 3));
     const { made, asked } = await records(maud);
     const all = works(maud, clerk, server, cookie, made, asked);
     console.log(`\nThe longest block of the server’s main thread, ${SECONDS} s each`);
@@ -121,21 +121,21 @@ export default async function run(): Promise<void> {
       // the first time round the server gets ready for it
       await until(0, turns);
       await blocksOf(server, file);
-      const { waits, stop } = asking(other);
+      await other.waits();
       const turned = await until(performance.now() + SECONDS * 1000, turns);
       const found = await blocksOf(server, file);
-      await stop();
-      waits.sort((a, b) => a - b);
+      const waits = await other.waits();
       const wait = (share: number): string => (waits[Math.floor((waits.length - 1) * share)] ?? 0).toFixed(1);
       console.log(`  ${name.padEnd(36)} p99 ${found.p99.toFixed(1).padStart(6)}   longest ${found.longest.toFixed(0).padStart(5)} ms   ${String(turned).padStart(6)} turns   others wait ${wait(0.5)}, ${wait(0.99)}, at most ${wait(1)} ms`); // prettier-ignore
       return found;
     };
     const only = process.env.BENCH_ONLY;
     for (const [name, turns] of Object.entries(all)) if (!only || name.startsWith(only)) await measured(name, turns);
-    if (only) return;
+    if (only) return await other.stop();
     const mixed = await measured('all of it at once', Object.values(all).flat());
     goal({ what: 'the main thread is blocked while everything happens at once, at most', measured: mixed.longest, unit: 'ms', most: 50, beside: `p99 ${mixed.p99.toFixed(1)} ms` }); // prettier-ignore
-    for (const c of [maud, clerk, other]) c.close();
+    await other.stop();
+    for (const c of [maud, clerk]) c.close();
   } finally {
     await server.stop();
     rmSync(data, { recursive: true, force: true });

@@ -1,8 +1,10 @@
 import { spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { Agent, request } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { Worker } from 'node:worker_threads';
 import { goal } from './measure.ts';
 import { type OwnServer, freePort, ready, signedIn, startServer } from '../e2e/server.ts';
 
@@ -182,44 +184,55 @@ export async function records(c: Client): Promise<Records> {
   return { made, asked };
 }
 
-/** Somebody who asks who they are, over and over; gives how long each answer took, in ms, and what ends it. */
-export function asking(c: Client): { readonly waits: number[]; stop(): Promise<void> } {
-  const waits: number[] = [];
-  let over = false;
-  const done = (async () => {
-    while (!over) {
-      const began = performance.now();
-      await c.send('GET', '/api/session');
-      waits.push(performance.now() - began);
-      await new Promise((resolve) => setTimeout(resolve, 3));
-    }
-  })();
-  return {
-    waits,
-    stop() {
-      over = true;
-      return done;
-    },
-  };
+/** Asks who one is, over and over; gives on demand how long each answer took since it was asked last. */
+const ASKING = `
+const { workerData: { url, cookie }, parentPort } = require('node:worker_threads');
+const { Agent, get } = require('node:http');
+const agent = new Agent({ keepAlive: true, maxSockets: 1 });
+let waits = [];
+const ask = () => {
+  const began = performance.now();
+  get(url + '/api/session', { agent, headers: { cookie } }, (r) => {
+    r.resume();
+    r.on('end', () => { waits.push(performance.now() - began); setTimeout(ask, 3); });
+  });
+};
+parentPort.on('message', () => { parentPort.postMessage(waits); waits = []; });
+ask();
+`;
+/** Somebody who asks who they are, over and over, in a thread of their own: what the benchmark itself does is no wait of theirs. */
+export class Asking {
+  private readonly thread: Worker;
+  constructor(url: string, cookie: string) {
+    this.thread = new Worker(ASKING, { eval: true, workerData: { url, cookie } });
+  }
+  /** How long each answer took since this was asked last, in ms, shortest first. */
+  async waits(): Promise<number[]> {
+    this.thread.postMessage('waits');
+    const [waits] = (await once(this.thread, 'message')) as [number[]];
+    return waits.sort((a, b) => a - b);
+  }
+  async stop(): Promise<void> {
+    await this.thread.terminate();
+  }
 }
 
 /** What others wait at most while somebody saves a request with a thousand lines. */
-async function longSave(other: Client, clerk: Client, asked: (lines: number) => Next): Promise<void> {
+async function longSave(other: Asking, clerk: Client, asked: (lines: number) => Next): Promise<void> {
   const [path, body] = asked(1000)();
-  const { waits, stop } = asking(other);
   let longest = 0;
   for (let round = 0; round < 3; round++) {
-    waits.length = 0;
+    await other.waits();
     const began = performance.now();
     const { status, text } = await clerk.send('POST', path, { ...(body as object), request: `long ${process.pid} ${round}` });
     if (status !== 200) throw new Error(text.slice(0, 300));
-    console.log(
-      `  a save with 1,000 lines ${(performance.now() - began).toFixed(0).padStart(6)} ms; others waited at most ${at(waits, 1).toFixed(0)} ms`,
-    );
-    longest = Math.max(longest, at(waits, 1));
+    const took = performance.now() - began;
+    const waited = (await other.waits()).at(-1) ?? took;
+    console.log(`  a save with 1,000 lines ${took.toFixed(0).padStart(6)} ms; others waited at most ${waited.toFixed(0)} ms`);
+    longest = Math.max(longest, waited);
   }
   goal({ what: 'others wait while a request of 1,000 lines is saved, at most', measured: longest, unit: 'ms', most: 50 });
-  await stop();
+  await other.stop();
   clerk.close();
 }
 
@@ -251,7 +264,7 @@ export default async function run(): Promise<void> {
         c.close();
       }
     }
-    if (!only || only === 'long') await longSave(maud, client(server.url, cookies, 4), asked);
+    if (!only || only === 'long') await longSave(new Asking(server.url, cookies), client(server.url, cookies, 4), asked);
     maud.close();
   } finally {
     await server.stop();
