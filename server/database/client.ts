@@ -6,12 +6,15 @@ import type { Done } from './statement';
 import { SCHEMA, isOfSchema, tablesWritten } from './written';
 
 /*
- * Knex's client for SQLite with two things more: statements stay prepared, and what was written is noted when it is committed, in
- * memory and, for other processes, in the table `changes`.
+ * Knex's client for SQLite with three things more: statements stay prepared; what was written is noted when it is committed, in memory
+ * and, for other processes, in the table `changes`; and what only reads, outside of any transaction, need not wait for the one that is
+ * open: it is read on a connection of its own, as it stood before (https://www.sqlite.org/wal.html, “Concurrency”).
  */
 
 interface Statement {
   readonly reader: boolean;
+  /** it writes nothing */
+  readonly readonly: boolean;
   all(bindings: readonly unknown[]): unknown[];
   run(bindings: readonly unknown[]): { readonly lastInsertRowid: number | bigint; readonly changes: number };
 }
@@ -20,6 +23,7 @@ export interface Connection {
   readonly inTransaction: boolean;
   prepare(sql: string): Statement;
   pragma(sql: string, options?: { readonly simple: boolean }): unknown;
+  close(): unknown;
 }
 /** What Knex hands to a client to be run, and takes back from it. */
 interface Query {
@@ -63,9 +67,24 @@ const BUMP = 'INSERT INTO changes (name, number) VALUES (?, 1) ON CONFLICT (name
 /** What a database shares with the clients that Knex makes for its transactions: they have the same settings, and nothing else. */
 export interface Shared {
   readonly changes: Changes;
-  /** the one connection, once it is open */
-  only: { readonly connection: Connection | null };
+  readonly only: Connections;
 }
+/** The one connection, once it is open, and the one beside it that only reads while the other is in a transaction. */
+export interface Connections {
+  connection: Connection | null;
+  reader: Connection | null;
+  /** opens the one that reads; null where there can be none: of a database in memory */
+  readonly openReader: (() => Connection) | null;
+}
+/** What Knex runs: a built query by its method, or a text; of other things nothing is known. */
+interface Built {
+  readonly _method?: string;
+  readonly _single?: { readonly lock?: unknown };
+  readonly sql?: unknown;
+}
+const READS = new Set(['select', 'first', 'pluck']);
+const isRead = ({ _method, _single, sql }: Built): boolean =>
+  _method === undefined ? typeof sql === 'string' && /^\s*SELECT\b/i.test(sql) : READS.has(_method) && _single?.lock === undefined;
 
 export class SqliteClient extends BetterSqlite {
   private get shared(): Shared {
@@ -74,15 +93,44 @@ export class SqliteClient extends BetterSqlite {
   private get changes(): Changes {
     return this.shared.changes;
   }
+  private get inTransaction(): boolean {
+    return (this as { transacting?: boolean }).transacting === true;
+  }
 
-  /** Runs one statement on the transaction’s connection, or on the one there is as soon as no transaction has it. */
+  /** Where something is read while a transaction is open that it is no part of; null where none is, or there is only one connection. */
+  private besides(): Connection | null {
+    const { only } = this.shared;
+    if (this.inTransaction || !only.connection?.inTransaction) return null;
+    return (only.reader ??= only.openReader?.() ?? null);
+  }
+
+  override runner(builder: object): object {
+    const runner = super.runner(builder) as { connection?: Connection };
+    const reader = isRead(builder) ? this.besides() : null;
+    if (reader) runner.connection = reader;
+    return runner;
+  }
+
+  override async destroy(callback?: unknown): Promise<void> {
+    const { only } = this.shared;
+    only.reader?.close();
+    only.reader = null;
+    await super.destroy(callback);
+  }
+
+  /**
+   * Runs one statement on the transaction’s connection, or on the one there is as soon as no transaction has it. What only reads does not
+   * wait for that.
+   */
   async execute(sql: string, bindings: readonly unknown[], isOver: boolean): Promise<Done> {
     const query: Query = { sql, bindings };
-    const inTransaction = (this as { transacting?: boolean }).transacting === true;
+    const { inTransaction } = this;
     if (inTransaction && isOver) throw new Error('The transaction has ended.');
     const { connection } = this.shared.only;
+    const reader = this.besides();
     // a statement takes no time in which another could begin: only an open transaction must be waited for
     if (!inTransaction && connection && !connection.inTransaction) this.perform(connection, query);
+    else if (reader && prepared(stateOf(reader), reader, sql).statement.readonly) this.perform(reader, query);
     else {
       const own = (await this.acquireConnection()) as Connection;
       try {
@@ -126,6 +174,8 @@ export class SqliteClient extends BetterSqlite {
     }
     if (ofSchema) {
       state.statements.clear();
+      const { reader } = this.shared.only;
+      if (reader) stateOf(reader).statements.clear();
       state.written.add(SCHEMA);
     }
     for (const table of writes) state.written.add(table);

@@ -1,9 +1,10 @@
 import { mkdirSync } from 'node:fs';
 import { dirname } from 'node:path';
+import BetterSqlite3 from 'better-sqlite3';
 import knexFactory, { type Knex } from 'knex';
 import pg from 'pg';
 import { Changes } from './changes';
-import { type Connection, SqliteClient, watchOthers } from './client';
+import { type Connection, type Connections, SqliteClient, watchOthers } from './client';
 import { dialectOf } from './dialect';
 import { MIGRATIONS } from './migrations';
 import { MIGRATING, PostgresClient, STARTING, type PostgresShared, TYPES, hearOthers, newProcess } from './postgres';
@@ -115,9 +116,9 @@ export const changesOf = (db: Database): Changes => (db.client as { readonly con
 
 /** Opens a database that stands already, only to read it: beside the connection that writes. */
 export const openToRead = (where: string): Database =>
-  isServer(where)
-    ? server(where, { changes: new Changes(), process: newProcess() })
-    : connect(where, ['busy_timeout = 5000', 'cache_size = -32768'], { readonly: true });
+  isServer(where) ? server(where, { changes: new Changes(), process: newProcess() }) : connect(where, READING, { readonly: true });
+/** What a connection that only reads is told first. */
+const READING = ['busy_timeout = 5000', 'cache_size = -32768'];
 
 /** What goes wrong is thrown, and told once with a sentence (see trouble.ts), not written out with its trace beside. */
 const QUIET = {
@@ -130,7 +131,18 @@ const QUIET = {
 /** One connection, with what it is told first. */
 function connect(file: string, pragmas: readonly string[], options: object = {}): Database {
   // Knex hands its settings on to the clients it makes for transactions, and with them what is not its own
-  const only: { connection: Connection | null } = { connection: null };
+  const only: Connections = {
+    connection: null,
+    reader: null,
+    openReader:
+      file === ':memory:'
+        ? null
+        : () => {
+            const reader = new BetterSqlite3(file, { readonly: true }) as unknown as Connection;
+            for (const pragma of READING) reader.pragma(pragma);
+            return reader;
+          },
+  };
   const shared = { changes: new Changes(), only };
   return knexFactory({
     ...shared,

@@ -59,23 +59,56 @@ describe('what is written together', () => {
     await closeDatabase(db);
   });
 
-  // a server reads on another connection meanwhile
-  test.skipIf(ON_SERVER)('a statement outside waits for the transaction that is open', async () => {
-    const db = await openDatabase(await emptyDatabase());
+  // of a database in memory there is one connection only
+  const inFile = async (): Promise<Database> => openDatabase(ON_SERVER ? await emptyDatabase() : join(folder, `${Math.random()}.sqlite`));
+  test('what only reads does not wait for a transaction that is open, and sees what was there before; what writes waits', async () => {
+    const db = await inFile();
+    await setSetting(db, 'a', 0);
     let inside: Database | null = null;
     let go = (): void => undefined;
     const open = db.transaction(async (own) => {
       inside = own;
       await setSetting(own, 'a', 1);
       await new Promise<void>((resolve) => (go = resolve));
-      throw new Error('undone');
     });
     while (!inside) await turn();
-    const outside = selected(db, 'SELECT * FROM workspace', []);
+    const read = async (): Promise<unknown[]> => [
+      await setting(db, 'a'),
+      (await selected(db, `SELECT value FROM workspace WHERE key = ?`, ['a'])).map((row) => JSON.parse(String(row.value)) as unknown)[0],
+      await db('workspace')
+        .count({ n: '*' })
+        .then(([row]) => Number(row?.n)),
+    ];
+    expect(await read()).toEqual([0, 0, 1]);
+    // inside, what was written is there
+    expect(await setting(inside, 'a')).toBe(1);
+    let isWritten = false;
+    const writing = setSetting(db, 'a', 2).then(() => (isWritten = true));
+    await turn();
+    expect(isWritten).toBe(false);
     go();
-    await expect(open).rejects.toThrow('undone');
-    expect(await outside).toEqual([]);
+    await Promise.all([open, writing]);
+    expect(await read()).toEqual([2, 2, 1]);
     await expect(execute(inside, 'SELECT 1', [])).rejects.toThrow('The transaction has ended.');
+    await closeDatabase(db);
+  });
+  test('a column that is added is read by whoever reads beside a transaction', async () => {
+    const db = await inFile();
+    const beside = async (change: (own: Database) => Promise<unknown>): Promise<unknown> => {
+      let there: unknown;
+      await db.transaction(async (own) => {
+        await change(own);
+        there = await db('workspace').select('*');
+      });
+      return there;
+    };
+    await setSetting(db, 'a', 0);
+    const before = (await beside((own) => setSetting(own, 'b', 0))) as object[];
+    expect(before).toHaveLength(1);
+    await db.schema.alterTable('workspace', (table) => void table.text('more').defaultTo('x'));
+    const after = (await beside((own) => setSetting(own, 'c', 0))) as object[];
+    expect(after).toHaveLength(2);
+    expect(after[0]).toMatchObject({ more: 'x' });
     await closeDatabase(db);
   });
 });

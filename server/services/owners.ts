@@ -6,7 +6,7 @@ import type { ModelTable } from '../database/model';
 import { type SeenRows, linesSeen, ownedRows, seenByAll } from '../database/seen';
 import { publishedPlans } from './forms';
 import { dialectOf } from '../database/dialect';
-import type { Workspace } from './workspace';
+import { MODEL_TABLES, type Workspace } from './workspace';
 
 /* Records that belong to people or teams: which rows of a table somebody sees. Every reading for somebody goes through here. */
 
@@ -18,10 +18,10 @@ export const NOBODY: Asker = { person: null, roles: [], all: true };
 export const seesAll = (who: Asker): boolean => who.all === true || (!who.scope && mayBuild(who.roles));
 
 /** The published forms whose records belong to somebody. */
-export async function ownedForms(ws: Workspace): Promise<readonly Form[]> {
-  ws.owned ??= (await publishedPlans(ws)).map((p) => p.form).filter((f) => f.owners !== null);
-  return ws.owned;
-}
+export const ownedForms = (ws: Workspace): Promise<readonly Form[]> =>
+  ws.kept.get('owned forms', ['forms', 'form_versions', ...MODEL_TABLES], async () =>
+    (await publishedPlans(ws)).map((p) => p.form).filter((f) => f.owners !== null),
+  );
 
 /** The tables whose rows may belong to somebody, lines with them. */
 export async function ownedTables(ws: Workspace): Promise<ReadonlySet<string>> {

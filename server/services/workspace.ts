@@ -123,7 +123,11 @@ export class Workspace {
 
   /** `db` is the transaction one is in: there is one connection, so that waiting for another would be for ever. */
   async modelTables(db: Database = this.db): Promise<readonly ModelTable[]> {
-    return (this.model ??= await readModel(db));
+    if (this.model) return this.model;
+    const { era } = this;
+    const read = await readModel(db);
+    if (era === this.era) this.model = read;
+    return read;
   }
 
   async modelTable(key: string, db: Database = this.db): Promise<ModelTable> {
@@ -134,22 +138,22 @@ export class Workspace {
 
   /** All option lists that can be read. */
   async lists(): Promise<OptionLists> {
-    if (!this.optionLists) {
-      const rows = await listRows(this.db);
-      const { read } = readEach(rows, optionListSchema, (r) => ({ key: r.key, label: r.label, items: parsedJson(r.items) }));
-      this.optionLists = new Map(read.map((l) => [l.key, l]));
-    }
-    return this.optionLists;
+    if (this.optionLists) return this.optionLists;
+    const { era } = this;
+    const { read } = readEach(await listRows(this.db), optionListSchema, (r) => ({ key: r.key, label: r.label, items: parsedJson(r.items) })); // prettier-ignore
+    const lists = new Map(read.map((l) => [l.key, l]));
+    if (era === this.era) this.optionLists = lists;
+    return lists;
   }
 
   /** All feeds that can be read, without their secrets. */
   async feeds(): Promise<Feeds> {
-    if (!this.feedDefinitions) {
-      const rows = await feedRows(this.db);
-      const { read } = readEach(rows, feedSchema, (r) => parsedJson(r.definition));
-      this.feedDefinitions = new Map(read.map((f) => [f.key, f]));
-    }
-    return this.feedDefinitions;
+    if (this.feedDefinitions) return this.feedDefinitions;
+    const { era } = this;
+    const { read } = readEach(await feedRows(this.db), feedSchema, (r) => parsedJson(r.definition));
+    const feeds = new Map(read.map((f) => [f.key, f]));
+    if (era === this.era) this.feedDefinitions = feeds;
+    return feeds;
   }
 
   /** Notes that the settings of the workspace are others: it may be another day now. */
@@ -157,11 +161,10 @@ export class Workspace {
     if (this.clock instanceof SystemClock) this.clock.setZone(zone);
   }
 
-  /** forms whose records belong to somebody, once they were asked for */
-  owned: readonly Form[] | null = null;
-
+  /** how often the model was forgotten: what was read before is not kept after */
+  private era = 0;
   modelChanged(): void {
-    this.owned = null;
+    this.era++;
     this.model = null;
     this.optionLists = null;
     this.feedDefinitions = null;
@@ -182,6 +185,7 @@ export class Workspace {
   /** Forgets all that is kept: somebody else has changed the database. */
   changed(): void {
     this.modelChanged();
+    this.counted++;
     this.counts.clear();
     this.changes.note('all');
   }
@@ -191,7 +195,7 @@ export class Workspace {
   }
   private foreign(tables: ReadonlySet<string> | 'all'): void {
     if (tables === 'all' || MODEL_TABLES.some((t) => tables.has(t))) this.modelChanged();
-    if (tables === 'all' || tables.has('form_versions')) this.owned = null;
+    this.counted++;
     if (tables === 'all') this.counts.clear();
     else for (const key of this.counts.keys()) if (tables.has(rowsOf(key))) this.counts.delete(key);
   }
@@ -204,16 +208,22 @@ export class Workspace {
     return this.kept.get(`rows of ${table.key} ${columns}`, [rowsOf(table.key)], () => allRows(this.db, table));
   }
 
+  /** how often numbers of rows became others: what was counted before is not kept after */
+  private counted = 0;
   /** Notes that a table got or lost rows; without `by` it is counted anew when next asked. */
   rowsChanged(table: string, by?: number): void {
+    this.counted++;
     const known = this.counts.get(table);
     if (by === undefined || known === undefined) this.counts.delete(table);
     else this.counts.set(table, known + by);
   }
 
   async rowCount(table: string): Promise<number> {
-    let count = this.counts.get(table);
-    if (count === undefined) this.counts.set(table, (count = await countRows(this.db, table)));
+    const known = this.counts.get(table);
+    if (known !== undefined) return known;
+    const { counted } = this;
+    const count = await countRows(this.db, table);
+    if (counted === this.counted) this.counts.set(table, count);
     return count;
   }
 
