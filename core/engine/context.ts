@@ -18,6 +18,11 @@ export interface EntryContext {
   readonly parent?: number | null;
   /** no rule acts on values, and nothing is made that only a screen shows: the record is only worked out, as for a backfill */
   readonly isQuiet?: boolean;
+  /**
+   * what only tells people something (checks, and what fields say) is not worked out until `Entry.tell`: for many edits one after the
+   * other with nobody looking. Nothing else rests on it.
+   */
+  readonly tellsLate?: boolean;
   /** a clock in milliseconds, by which each part is timed for the trace; without one nothing is */
   readonly clock?: (() => number) | undefined;
 }

@@ -32,6 +32,11 @@ export class Dirty {
     } else if (reason === 'change') frame.reasons[local] = 'change';
   }
 
+  /** A cell that was taken out and not computed is to be computed still. */
+  putBack(key: number): void {
+    this.queue.push(key);
+  }
+
   /** The key of the next cell; undefined when none is left. */
   pop(): number | undefined {
     return this.queue.pop();

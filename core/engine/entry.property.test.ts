@@ -9,6 +9,7 @@ import type { Entry } from './entry.ts';
 import { momentAt } from './moment.ts';
 import type { Role } from '../values/roles.ts';
 import type { Edit } from './state.ts';
+import { verify } from './verify.ts';
 
 /*
  * Random forms: number fields n0…nk, each with nothing, a default, a prefill or a calculation over fields before it,
@@ -262,21 +263,33 @@ test('the order in which fields are placed does not matter', () => {
   );
 });
 
-test('edits sent as one log give what the screen showed after each', () => {
+test('edits sent as one log give what the screen showed after each, also where what people are told is put off to the end', () => {
+  let told = 0;
   fc.assert(
     fc.property(generated, (g) => {
       const screen = play(g);
-      const server = openSettled(screen.plan, { roles: g.roles });
-      for (const e of screen.log) {
-        server.apply([e]);
+      for (const tellsLate of [false, true]) {
+        const server = openSettled(screen.plan, { roles: g.roles, tellsLate });
+        for (const e of screen.log) {
+          server.apply([e]);
+          settleAll(server);
+        }
+        server.beforeSaving();
         settleAll(server);
+        if (tellsLate) {
+          const checks = (e: Entry): number => e.plan.fields.reduce((n, f) => n + e.checks(f.key).length, 0);
+          expect(checks(server)).toBe(0);
+          told += checks(screen);
+          server.tell();
+          settleAll(server);
+          expect(verify(server)).toEqual(verify(screen));
+        }
+        expect(seen(server)).toEqual(seen(screen));
       }
-      server.beforeSaving();
-      settleAll(server);
-      expect(seen(server)).toEqual(seen(screen));
     }),
     { numRuns: 500 },
   );
+  expect(told).toBeGreaterThan(20);
 });
 
 test('what is given is what the fill computes, and what follows from it is what computing everything gives', () => {

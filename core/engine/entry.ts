@@ -380,6 +380,11 @@ export class Entry {
     this.moves?.beforeSaving();
     return this.settle({ kind: 'save' });
   }
+  /** Works out what was put off of what people are told (`EntryContext.tellsLate`); from now on it is worked out with all else. */
+  tell(): Change {
+    this.core.tell();
+    return this.settle(SUPPLIED);
+  }
   /** Asks again for what failed. */
   retry(): Change {
     askFailedAgain(this.core);

@@ -274,6 +274,7 @@ function seen(entry: Entry): unknown {
     const { value, origin, gone } = frame.state(field.at);
     all[addressOf(field.key, frame.line)] = [
       isFormulaError(value) ? value.code : value, origin.kind, gone, frame.shown[field.at], frame.offers[field.at]?.status, frame.offers[field.at]?.total,
+      frame.checks[field.at]?.map((c) => c.message),
     ]; // prettier-ignore
   });
   return all;
@@ -287,7 +288,7 @@ function build(g: Generated) {
   };
   const lines = {
     species: LINES.species!,
-    a: number({ shown: g.shown === 'a > 0' ? null : g.shown, hiddenValue: g.hidden }),
+    a: number({ shown: g.shown === 'a > 0' ? null : g.shown, hiddenValue: g.hidden, checks: [{ when: 'a > 2 OR ANYOF(packings, each.a > 8)', message: 'more than {price}', severity: 'error' }] }), // prettier-ignore
     b: number({ value: { kind: 'prefill', formula: g.prefill }, shown: g.shown, hiddenValue: g.hidden }),
     c: number({ value: { kind: 'calculation', formula: g.c } }),
   };
@@ -320,6 +321,7 @@ test('a record of many lines, opened and supplied in steps, stands as it does wh
 test('with lines too, what settles step by step is what computing everything gives, and a replayed log the same', () => {
   let lines = 0;
   let tried = 0;
+  let said = 0;
   fc.assert(
     fc.property(generated, (g) => {
       const built = build(g);
@@ -334,8 +336,15 @@ test('with lines too, what settles step by step is what computing everything giv
       entry.recomputeAll();
       expect(seen(entry)).toEqual(before);
       expect(seen(play(openSettled(built), ...entry.log))).toEqual(before);
+      // what people are told is put off until all is done
+      const late = play(openSettled(built, { tellsLate: true }), ...entry.log);
+      late.tell();
+      settleAll(late);
+      expect(seen(late)).toEqual(before);
+      late.eachField((field, frame) => void (said += frame.checks[field.at]!.length));
     }),
     { numRuns: 1000 },
   );
   expect(lines / tried).toBeGreaterThan(1);
+  expect(said).toBeGreaterThan(50);
 });

@@ -20,6 +20,8 @@ import type { Cause } from './state.ts';
 import { Trace } from './trace.ts';
 
 const OPENED: Cause = { kind: 'open' };
+/** Cells that only tell people something: no other cell reads them, no effect rests on them. */
+const TELLING: ReadonlySet<CellKind | LinesKind> = new Set(['checks', 'words']);
 
 /**
  * The working of an entry: dirty cells are computed in the order they depend on each other, and when none is left, effects act, which
@@ -35,6 +37,8 @@ export class Settling {
   readonly effects: Effects;
   /** whether anybody has edited yet: until then what changes is the opening, and no rule acts on it */
   isEdited = false;
+  /** the keys of cells that only tell people something, while they are put off; see `EntryContext.tellsLate` */
+  private putOff: number[] | null;
   private readonly hasTriggers: boolean;
   /** whether something that moves rest on may have changed since they were told */
   movesMayDiffer = true;
@@ -47,6 +51,7 @@ export class Settling {
     record: StoredRecord | null,
   ) {
     this.trace = new Trace(context.clock);
+    this.putOff = context.tellsLate ? [] : null;
     const hasLines = plan.lines.length > 0;
     this.hasTriggers = plan.rules.some((r) => r.triggers.length > 0 || r.definition.reaches.length > 0);
     this.readByMoves = plan.steps?.reads ?? null;
@@ -99,6 +104,11 @@ export class Settling {
         const frame = frames.numbered(keys.frameOf(key));
         if (!frame?.alive) continue;
         const cell = cells[keys.cellOf(key)] as Cell;
+        // it stays marked, so that it is put off once
+        if (this.putOff !== null && TELLING.has(cell.kind)) {
+          this.putOff.push(key);
+          continue;
+        }
         const reason = frame.reasons[cell.local] ?? 'change';
         const cause = frame.causes[cell.local] ?? OPENED;
         frame.reasons[cell.local] = null;
@@ -111,6 +121,12 @@ export class Settling {
       effects.run();
       if (!dirty.size) return true;
     }
+  }
+
+  /** What was put off is to be computed after all; nothing is put off any more. */
+  tell(): void {
+    for (const key of this.putOff ?? []) this.dirty.putBack(key);
+    this.putOff = null;
   }
 
   private compute(key: number, { kind, slot }: Cell, frame: Frame, cause: Cause, reason: Reason): void {

@@ -431,6 +431,8 @@ async function judged(
     me: who.person,
     roles: who.roles,
     calendar: await workCalendar(ws),
+    // checks are asked once, of what comes out
+    tellsLate: true,
   };
   const pace = new Pace();
   const entry = await pace.through(openEntryInSteps(plan, context, ws.newCache(), record));
@@ -443,6 +445,9 @@ async function judged(
     await settleEntry(ws, entry, who, 'needed', numbers);
   }
   entry.beforeSaving();
+  await settleEntry(ws, entry, who, 'needed', numbers);
+  await pace.rest();
+  entry.tell();
   await settleEntry(ws, entry, who, 'needed', numbers);
   await pace.rest();
   for (const issue of verify(entry)) {
