@@ -385,6 +385,11 @@ export class Entry {
     this.core.tell();
     return this.settle(SUPPLIED);
   }
+  /** The same in steps; until it has ended nobody may use the entry. */
+  *tellInSteps(): Generator<void, Change> {
+    this.core.tell();
+    return yield* this.settleInSteps(SUPPLIED);
+  }
   /** Asks again for what failed. */
   retry(): Change {
     askFailedAgain(this.core);

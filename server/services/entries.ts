@@ -2,6 +2,7 @@ import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import type { StoredLine, StoredRecord } from '../../core/engine/context.ts';
 import { type Entry, openEntryInSteps } from '../../core/engine/entry.ts';
+import type { Frame } from '../../core/engine/frame.ts';
 import type { Origin } from '../../core/model/origin.ts';
 import type { Plan, PlanField } from '../../core/engine/plan.ts';
 import { answersReached, feedsReached, listsReached, tablesReached } from '../../core/engine/reach.ts';
@@ -250,7 +251,7 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
       throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', {});
     }
     const { lines, changes } = await saveLines(ws, db, entry, rowId, stored?.record ?? null, stamp, over);
-    await writeOrigins(db, table.key, new Map([[rowId, originsToKeep(entry, lines)]]));
+    await writeOrigins(db, table.key, new Map([[rowId, await pace.through(originsToKeep(entry, lines))]]));
     await pace.rest();
     await addHistory(db, {
       table: table.key,
@@ -284,16 +285,25 @@ async function followed(
   return before ? followEdits(request.edits, before, now.form) : { edits: request.edits, lost: [] };
 }
 
-/** Where each stored value came from, by address; an untouched stored value keeps the origin it was first saved with. */
-function originsToKeep(entry: Entry, lines: Saved['lines']): Record<string, Origin> {
+/** Where each stored value came from, by address; an untouched stored value keeps the origin it was first saved with. In steps of some lines. */
+function* originsToKeep(entry: Entry, lines: Saved['lines']): Generator<void, Record<string, Origin>> {
   const origins: Record<string, Origin> = {};
-  const keep = (field: PlanField, line: number | null, savedLine: number | null): void => {
-    const { origin } = entry.state(field.key, line);
-    if (field.definition.column) origins[addressOf(field.key, savedLine)] = origin.kind === 'stored' ? origin.was : origin;
+  const keep = (frame: Frame, savedLine: number | null): void => {
+    for (const { key, at, definition } of frame.fields) {
+      if (!definition.column) continue;
+      const { origin } = frame.state(at);
+      origins[addressOf(key, savedLine)] = origin.kind === 'stored' ? origin.was : origin;
+    }
   };
-  for (const field of entry.plan.own) keep(field, null, null);
-  for (const { key, first, count } of entry.plan.lines)
-    for (const { line, id } of lines[key] ?? []) for (const field of entry.plan.fields.slice(first, first + count)) keep(field, line, id);
+  for (const frame of entry.framesOf(null)) keep(frame, null);
+  for (const { key, group } of entry.plan.lines) {
+    const frames = new Map(entry.framesOf(group).map((frame) => [frame.line, frame]));
+    for (const { line, id } of lines[key] ?? []) {
+      const frame = frames.get(line);
+      if (frame) keep(frame, id);
+      yield;
+    }
+  }
   return origins;
 }
 
@@ -447,7 +457,7 @@ async function judged(
   entry.beforeSaving();
   await settleEntry(ws, entry, who, 'needed', numbers);
   await pace.rest();
-  entry.tell();
+  await pace.through(entry.tellInSteps());
   await settleEntry(ws, entry, who, 'needed', numbers);
   await pace.rest();
   for (const issue of verify(entry)) {

@@ -104,8 +104,9 @@ export function openRoute<R extends AnyRoute>(
 
 async function bodyOf<R extends AnyRoute>(spec: R, event: H3Event): Promise<Given<R['body']>> {
   if (!spec.body) return undefined as Given<R['body']>;
-  const json = await readJson(event, spec.maxBytes ?? MAX_BYTES);
   const pace = new Pace();
+  const json = await readJson(event, spec.maxBytes ?? MAX_BYTES);
+  await pace.rest();
   const body = parsed(spec.body, json);
   // what takes thousands of edits apart lets others have their turn before they are worked through
   await pace.rest();
