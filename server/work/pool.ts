@@ -9,7 +9,7 @@ import type { Input, Output, TaskName, Working } from './working';
 /** Parts of one long work that are done beside each other. */
 const AT_ONCE = Math.max(2, Math.min(4, availableParallelism() - 1));
 /** Threads that are kept for long work, and those for single statements: long work must not keep them waiting. */
-const [THREADS, READING] = [AT_ONCE + 1, 1];
+const [THREADS, READING] = [AT_ONCE + 1, 2];
 /** Room for what is made and soon forgotten, in MB: hundreds of entries are open at once, and with little room the collector copies them again and again. */
 const YOUNG = 64;
 /** How long a thread with nothing to do is kept, in ms. */
@@ -53,7 +53,7 @@ export class Pool implements Working {
     };
     here.on('message', (told: Told) => {
       try {
-        if ('part' in told) void job.give?.(told.part).then(() => here.postMessage('taken'), fail);
+        if ('part' in told) void (job.give?.(told.part) ?? Promise.resolve()).then(() => here.postMessage('taken'), fail);
         else job.at(...told);
       } catch (e) {
         fail(e);
