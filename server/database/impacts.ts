@@ -75,21 +75,24 @@ export async function addImpact(
   const [id] = (await db('impacts').insert(head)) as number[];
   return id as number;
 }
+/** What was found of a form so far, by number. */
+export const finishedImpacts = async (db: Database, form: string): Promise<readonly number[]> =>
+  ((await db('impacts').where({ form_key: form, done: true }).select('id')) as { id: number }[]).map((i) => i.id);
 /**
- * Notes that all records were looked at, and forgets what was found of the form before; what somebody else is still looking for stays, but
- * for what was begun before `since` and never ended.
+ * Notes that all records were looked at, and forgets what was found of the form before this was begun (`before`); what others found
+ * meanwhile, and may be looking at, stays, and what they are still looking for, but for what was begun before `since` and never ended.
  */
 export async function finishImpact(
   db: Database,
-  { id, form, since }: { readonly id: number; readonly form: string; readonly since: string },
+  { id, form, since, before }: { readonly id: number; readonly form: string; readonly since: string; readonly before: readonly number[] },
   found: { readonly looked: number; readonly milliseconds: number },
 ): Promise<void> {
   await db('impacts')
     .where({ id })
     .update({ ...found, done: true });
-  const others = db('impacts').where({ form_key: form }).whereNot({ id });
-  const old = (await others.where((q) => q.where({ done: true }).orWhere('at', '<', since)).select('id')) as { id: number }[];
-  for (const o of old) await dropImpact(db, o.id);
+  const others = db('impacts').where({ form_key: form, done: false }).whereNot({ id });
+  const abandoned = (await others.where('at', '<', since).select('id')) as { id: number }[];
+  for (const old of [...before, ...abandoned.map((o) => o.id)]) await dropImpact(db, old);
 }
 export async function dropImpact(db: Database, id: number): Promise<void> {
   await db('impact_rows').where({ impact_id: id }).delete();

@@ -30,6 +30,7 @@ export async function findImpact(ws: Workspace, account: Account, key: string, j
   const { revision, plan } = await soundDraft(ws, key);
   const published = await publishedOrNull(ws, key);
   const head = { form: key, version: published?.version ?? null, draftRevision: revision, fields: affectedFills(published?.plan ?? null, plan), at: ws.clock.now(), account: account.id }; // prettier-ignore
+  const before = await store.finishedImpacts(ws.db, key);
   const id = await store.addImpact(ws.db, head);
   try {
     const looked = await inParts(
@@ -47,7 +48,7 @@ export async function findImpact(ws: Workspace, account: Account, key: string, j
       job,
     );
     const since = addSeconds(ws.clock.now(), -ABANDONED) ?? '';
-    await store.finishImpact(ws.db, { id, form: key, since }, { looked, milliseconds: Date.now() - began });
+    await store.finishImpact(ws.db, { id, form: key, since, before }, { looked, milliseconds: Date.now() - began });
   } catch (e) {
     await store.dropImpact(ws.db, id);
     throw e;
