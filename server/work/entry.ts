@@ -1,5 +1,5 @@
 import { readlinkSync } from 'node:fs';
-import { constants, setPriority } from 'node:os';
+import { setPriority } from 'node:os';
 import { basename } from 'node:path';
 import type { MessagePort } from 'node:worker_threads';
 import { openToRead } from '../database/connection';
@@ -48,6 +48,8 @@ export type Came =
   | { readonly failed: { readonly message: string; readonly code: unknown } }
   | { readonly refused: Pick<Refused, 'status' | 'code' | 'message' | 'details'> };
 
+/** How far long work steps back: a third of what the thread that answers gets, so that it goes on where others keep the processors busy too. */
+const BEHIND = 5;
 /** Whether this thread has stepped back already. */
 let isBehind = false;
 /**
@@ -59,7 +61,7 @@ function stepBack(): void {
   isBehind = true;
   if (process.platform !== 'linux') return;
   try {
-    setPriority(Number(basename(readlinkSync('/proc/thread-self'))), constants.priority.PRIORITY_BELOW_NORMAL);
+    setPriority(Number(basename(readlinkSync('/proc/thread-self'))), BEHIND);
   } catch {
     // it may not: then all have the same
   }

@@ -34,6 +34,8 @@ async function inScheme(page: Page, colorScheme: 'light' | 'dark'): Promise<void
 }
 
 test.describe('axe finds nothing', () => {
+  // each goes over many screens, every part of them
+  test.describe.configure({ timeout: 300_000 });
   test.beforeEach(({ page }) => inScheme(page, 'light'));
 
   test('where one signs in, at home and in the guide', async ({ page }) => {
