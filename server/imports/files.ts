@@ -32,7 +32,7 @@ export interface FileAt {
 }
 const MAX_COLUMNS = 500;
 const BATCH = 500;
-/** Bytes read at once: what is read at once is taken apart at once, and others wait for it. */
+/** Bytes read at once: what is read at once is taken apart at once, and others wait for it where no thread does it. */
 const AT_ONCE = 1 << 15;
 /** JSON is read whole, so it must be small enough for that; CSV is not. */
 const MAX_JSON = 150_000_000;

@@ -65,7 +65,7 @@ export async function runImport(
     const done = await ws.work.run(
       'importPass',
       { plan, file: file.at, keys, stamp },
-      { ...job, at: (p, d) => job.at(p, d), give: (rows) => staging.write(rows as Stored[][]) },
+      { ...job, give: (rows) => staging.write(rows as Stored[][]) },
     );
     const open = Object.values(done.unmatched).reduce((n, u) => n + u.length, 0);
     if (done.badCount || open) {
