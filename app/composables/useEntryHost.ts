@@ -25,6 +25,10 @@ import { FILES } from '~~/core/model/tables.ts';
 import { type Result, isDatum, isFormulaError, isWaiting } from '~~/core/formula/errors.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
 
+/** How many rows of a large list are read at once. */
+export const FIRST_PAGE = 60;
+/** Lists whose first page is read ahead, of one change. */
+const MOST_AHEAD = 3;
 /** Choices whose manner is noted, of one entry. */
 const MOST_CHOICES = 500;
 /** What the moves go by among the versions: no field can be called so. */
@@ -83,7 +87,8 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   let cache = new DataCache();
   let stepNumber = 0;
   let inFlight: Promise<void> | null = null;
-  const underWay = new Set<string>();
+  /** what is being asked, by the keys of its wants */
+  const underWay = new Map<string, Promise<readonly Answered[]>>();
 
   function open(
     plan: Plan,
@@ -159,14 +164,14 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     const current = entry.value;
     const wants = (current?.wants ?? []).filter((w) => !underWay.has(wantKey(w)));
     if (!current || !wants.length) return;
-    const keys = wants.map(wantKey);
-    keys.forEach((k) => underWay.add(k));
     const [newest] = steps.value;
     if (newest) newest.requests++;
     const asked = performance.now();
-    let answered: Answered[];
+    let answered: readonly Answered[];
+    const asking = ask(wants);
+    readAhead(current, wants);
     try {
-      answered = await fetchWants(wants);
+      answered = await asking;
       // what is not answered would be asked again without end
       const told = new Set(answered.map((a) => wantKey(a.want)));
       const untold = wants.filter((w) => !told.has(wantKey(w)));
@@ -179,7 +184,6 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
       failure.value = messageOf(e);
       answered = wants.map((want) => ({ want, answer: { kind: 'failed', reason: messageOf(e) } }));
     }
-    keys.forEach((k) => underWay.delete(k));
     if (entry.value !== current) return;
     const started = performance.now();
     const change = current.supply(answered);
@@ -191,6 +195,34 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     if (answered.some((a) => a.want.kind === 'row' || a.answer.kind === 'failed')) bumpAll(current);
     announce(change);
     if (failure.value === '') await pumpOnce();
+  }
+
+  function ask(wants: readonly Want[]): Promise<readonly Answered[]> {
+    const keys = wants.map(wantKey);
+    const asking = fetchWants(wants).finally(() => {
+      for (const key of keys) underWay.delete(key);
+    });
+    for (const key of keys) underWay.set(key, asking);
+    return asking;
+  }
+
+  /**
+   * A large list that is narrowed anew for an empty field is likely the next that is opened: its first page is asked for while nobody
+   * waits for it, beside what is waited for.
+   */
+  function readAhead(current: Entry, wants: readonly Want[]): void {
+    const pages = wants
+      .filter((w) => w.kind === 'count')
+      .filter(({ field }) => current.field(field).group === null && current.value(field) === null)
+      .slice(0, MOST_AHEAD)
+      .map(({ field, params, open }): Want => ({ kind: 'page', field, params, open, search: '', offset: 0, limit: FIRST_PAGE }))
+      .filter((w) => cache.answer(w) === null && !underWay.has(wantKey(w)));
+    if (!pages.length) return;
+    const supply = (answered: readonly Answered[]): void => {
+      if (entry.value === current) current.supply(answered.filter((a) => a.answer.kind === 'page'));
+    };
+    // what could not be read ahead is asked for when the list is opened
+    ask(pages).then(supply, () => undefined);
   }
 
   /** Has answered what somebody asks about the entry; it is known from then on. What cannot be had is known as failed. */
@@ -227,17 +259,23 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     const current = entry.value;
     if (!current) return { rows: [], more: false, failed: null };
     const want: Want = { kind: 'page', ...asked(current, address), search, offset, limit };
-    const known = cache.answer(want);
+    const key = wantKey(want);
+    const known = pageKnown(address, search, offset, limit);
+    if (known) return { ...known, failed: null };
+    const answered = await (underWay.get(key) ?? ask([want])).catch(messageOf);
     const answer =
-      known?.kind === 'page'
-        ? known
-        : (await fetchWants([want]).catch((e: unknown) => [{ want, answer: { kind: 'failed' as const, reason: messageOf(e) } }]))[0]
-            ?.answer;
+      typeof answered === 'string' ? { kind: 'failed' as const, reason: answered } : answered.find((a) => wantKey(a.want) === key)?.answer;
     if (answer?.kind === 'page') {
       current.supply([{ want, answer }]);
       return { rows: answer.rows, more: answer.more, failed: null };
     }
     return { rows: [], more: false, failed: answer?.kind === 'failed' ? answer.reason : 'no answer' };
+  }
+  /** The same where it is known already. */
+  function pageKnown(address: string, search: string, offset: number, limit: number): { rows: readonly Row[]; more: boolean } | null {
+    const current = entry.value;
+    const known = current && cache.answer({ kind: 'page', ...asked(current, address), search, offset, limit });
+    return known?.kind === 'page' ? { rows: known.rows, more: known.more } : null;
   }
 
   /** The funnel of a large list, counted by the server. */
@@ -469,6 +507,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     retry,
     learn,
     page,
+    pageKnown,
     funnel,
     usual,
     noteChoice,

@@ -25,7 +25,8 @@ export function askFailedAgain(settling: Settling): void {
   settling.cache.forgetFailures();
   settling.frames.each((field, frame) => {
     if (frame.offers[field.at]?.status === 'failed') settling.markOwn(frame, 'choices', field, 'change', SUPPLIED);
-    if (wasNotHad(frame.values[field.at] ?? null)) settling.markOwn(frame, 'value', field, 'change', SUPPLIED);
+    // of a large list it is asked whether a choice is offered
+    if (wasNotHad(frame.values[field.at] ?? null) || field.choices?.large) settling.markOwn(frame, 'value', field, 'change', SUPPLIED);
   });
 }
 

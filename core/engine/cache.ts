@@ -22,7 +22,8 @@ export function byId(rows: readonly Row[]): ReadonlyMap<number, Row> {
 export class DataCache {
   private readonly tables = new Map<string, WholeTable>();
   private readonly rows = new Map<string, Map<number, Row | null>>();
-  private readonly answers = new Map<string, Answer>();
+  /** by the key of what they answer */
+  private readonly answers = new Map<string, Answered>();
 
   table(key: string): WholeTable | null {
     return this.tables.get(key) ?? null;
@@ -36,7 +37,7 @@ export class DataCache {
   }
 
   answer(want: Want): Answer | null {
-    return this.answers.get(wantKey(want)) ?? null;
+    return this.answers.get(wantKey(want))?.answer ?? null;
   }
 
   /** Takes answers in; rows that come with one are known singly too. */
@@ -50,7 +51,7 @@ export class DataCache {
         const table = 'rows' in answer || answer.kind === 'last' ? tableOf(want) : null;
         const rows = 'rows' in answer ? answer.rows : answer.kind === 'last' && answer.row ? [answer.row] : [];
         if (table) for (const row of rows) this.setRow(table, row.id, row);
-        this.answers.set(wantKey(want), answer);
+        this.answers.set(wantKey(want), { want, answer });
       }
     }
   }
@@ -70,16 +71,16 @@ export class DataCache {
   forgetTable(table: string, tableOf: (want: Want) => string | null): void {
     this.tables.delete(table);
     this.rows.delete(table);
-    for (const [key] of this.answers) if (tableOf(JSON.parse(key) as Want) === table) this.answers.delete(key);
+    for (const [key, { want }] of this.answers) if (tableOf(want) === table) this.answers.delete(key);
   }
 
   /** Forgets failures, so that asking again asks again. */
   forgetFailures(): void {
-    for (const [key, answer] of this.answers) if (answer.kind === 'failed') this.answers.delete(key);
+    for (const [key, { answer }] of this.answers) if (answer.kind === 'failed') this.answers.delete(key);
   }
 
   failureOf(want: Want): string | null {
-    const answer = this.answers.get(wantKey(want));
+    const answer = this.answer(want);
     return answer?.kind === 'failed' ? answer.reason : null;
   }
 }

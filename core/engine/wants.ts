@@ -47,8 +47,32 @@ export type Answer =
   | { readonly kind: 'funnel'; readonly all: number; readonly remaining: readonly number[] }
   | { readonly kind: 'failed'; readonly reason: string };
 
-/** The same want has the same key. */
-export const wantKey = (want: Want): string => JSON.stringify(want);
+/** The same want has the same key, whichever order its properties come in: one that has travelled is built anew where it arrives. */
+export function wantKey(want: Want): string {
+  switch (want.kind) {
+    case 'table':
+      return `table ${want.table}`;
+    case 'row':
+      return `row ${want.table} ${want.id}`;
+    case 'feed':
+      return keyOf(want.kind, want.feed, ...Object.entries(want.params).sort(([a], [b]) => (a < b ? -1 : 1)));
+    case 'offered':
+      return keyOf(want.kind, want.field, want.params, want.open, want.value);
+    case 'page':
+      return keyOf(want.kind, want.field, want.params, want.open, want.search, want.offset, want.limit);
+    case 'count':
+    case 'funnel':
+    case 'usual':
+      return keyOf(want.kind, want.field, want.params, want.open);
+    case 'picked':
+      return keyOf(want.kind, want.pick, want.params);
+    case 'last':
+      return keyOf(want.kind, want.column, want.value);
+    case 'series':
+      return `series ${want.series}`;
+  }
+}
+const keyOf = (...parts: readonly unknown[]): string => JSON.stringify(parts);
 
 /** A want with its answer, as it travels. */
 export interface Answered {

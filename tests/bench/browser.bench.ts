@@ -61,10 +61,11 @@ async function parents(page: Page, address: string): Promise<void> {
       if (!w.optionsOf('folder').length) w.key(folder, 'ArrowDown');
       return w.optionsOf('folder').length > 5;
     });
-    const names = w.optionsOf('folder').map((o) => o.textContent!.trim());
+    // every folder of the drawer once: what was chosen before is known, and would be no question of speed
+    const [first, second] = w.optionsOf('folder').map((o) => Number(/\d+/.exec(o.textContent ?? '')?.[0]));
     const spent: number[] = [];
-    for (let round = 0; round < 80; round++) {
-      const from = await w.choose('folder', names[round % names.length]!);
+    for (let round = 0; round < 50; round++) {
+      const from = await w.choose('folder', String(first! + (second! - first!) * round).padStart(5, '0'));
       const sheet = w.inputOf('sheet');
       const before = w.optionsOf('sheet')[0];
       sheet.focus();

@@ -159,6 +159,10 @@ test('a list from the server goes on to its end, and is asked for no more than i
     for (const { answer } of answered)
       if (answer.kind === 'page') for (const row of answer.rows ?? []) if (!given.includes(row.name)) given.push(row.name);
   });
+  const wants: string[] = [];
+  page.on('request', (r) => {
+    if (r.url().endsWith('/wants')) wants.push(...(r.postDataJSON() as { wants: object[] }).wants.map((w) => JSON.stringify(w)));
+  });
   await control(page, 'sheet').click();
   await expect(page.getByText('more than 10,000 offered')).toBeVisible();
   const asked: number[] = [];
@@ -188,6 +192,10 @@ test('a list from the server goes on to its end, and is asked for no more than i
   expect(asked.length).toBe(sofar);
   await page.keyboard.press('Enter');
   await expect(control(page, 'sheet')).not.toHaveValue('');
+  // what is answered is known from then on: nothing is asked twice, the choice that was made neither
+  await expect.poll(() => wants.some((w) => w.includes('"offered"'))).toBe(true);
+  await page.waitForTimeout(1500);
+  expect(wants.filter((w, i) => wants.indexOf(w) !== i)).toEqual([]);
 });
 
 test('the cascades of a form: counts, gaps, walking down, and spellings repaired in place', async ({ page }) => {

@@ -25,11 +25,12 @@ const emit = defineEmits<{
   funnel: [];
 }>();
 
-const PAGE = 60;
 /** Options are drawn as they are scrolled to from this many on; each is then one line of this height, in pixels. */
 const LONG = 40;
 const LINE = 30;
 const HIGHEST = 268;
+/** Options drawn above and below those in view: when the rows come while the list has no height yet, twice as many are drawn, which fill it. */
+const ALSO = 5;
 /** What of the control's instance is used: what it is moved by when a key means something of its own here. */
 interface Box {
   readonly $el: HTMLElement;
@@ -84,8 +85,9 @@ async function readPage(further = false): Promise<void> {
   const mine = ++asked;
   const before = further ? paged.value.rows : [];
   const sought = text.value ?? '';
-  reading.value = true;
-  const page = await props.host.page(props.name, sought, before.length, PAGE);
+  const here = props.host.pageKnown(props.name, sought, before.length, FIRST_PAGE);
+  reading.value = !here;
+  const page = here ? { ...here, failed: null } : await props.host.page(props.name, sought, before.length, FIRST_PAGE);
   // a late answer never replaces a newer one
   if (mine !== asked) return;
   // a row that was added meanwhile may have moved another onto the next page
@@ -176,7 +178,7 @@ async function leave(): Promise<void> {
 /** Choices that are spelled nearly as what stands typed. */
 const near = shallowRef<readonly Row[]>([]);
 async function nearTo(typed: string): Promise<readonly Row[]> {
-  const rows = offer.value?.rows ?? (await props.host.page(props.name, typed.slice(0, 3), 0, PAGE)).rows;
+  const rows = offer.value?.rows ?? (await props.host.page(props.name, typed.slice(0, 3), 0, FIRST_PAGE)).rows;
   const byText = new Map(rows.map((r) => [textsOf(r).text, r]));
   return nearest(typed, byText.keys()).flatMap((t) => byText.get(t) ?? []);
 }
@@ -358,7 +360,12 @@ defineExpose({ focus: () => inputOf()?.focus() });
       :scroll-height="long ? `${Math.min(HIGHEST, rows.length * LINE)}px` : `${HIGHEST}px`"
       :virtual-scroller-options="
         long
-          ? { itemSize: LINE, lazy: isLarge, onLazyLoad: ({ last }: { last: number }) => last >= rows.length - 8 && readFurther() }
+          ? {
+              itemSize: LINE,
+              numToleratedItems: ALSO,
+              lazy: isLarge,
+              onLazyLoad: ({ last }: { last: number }) => last >= rows.length - 8 && readFurther(),
+            }
           : undefined
       "
       :pt="pt"

@@ -205,4 +205,23 @@ describe('a look-up of a large table', () => {
     await key(input, 'Enter');
     expect(held('species')).toBe(1123);
   });
+
+  test('narrowed anew while it is empty, its first page is read before it is opened, once; filled, it is not', async () => {
+    const { asked, fetchWants } = server();
+    await open(compileForm(lotForm(), LARGE_TABLES), fetchWants);
+    asked.length = 0;
+    host.set('genus', 11);
+    await host.settled();
+    await quiet();
+    expect(asked).toEqual([{ search: '', offset: 0 }]);
+    const input = show('species');
+    await key(input, 'ArrowDown');
+    await quiet();
+    expect(asked).toEqual([{ search: '', offset: 0 }]);
+    await key(input, 'Enter');
+    expect(held('species')).toBe(1000);
+    host.set('genus', 12);
+    await host.settled();
+    expect([held('species'), asked.length]).toEqual([1000, 1]);
+  });
 });

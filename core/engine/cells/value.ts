@@ -82,6 +82,7 @@ function isOffered({ cache, lacks }: Settling, frame: Frame, field: PlanField, o
   const want: Want = { kind: 'offered', field: field.key, params: offer.params, open: offer.open, value: one };
   const answer = cache.answer(want);
   if (answer?.kind === 'offered') return answer.offered;
-  lacks.want(want);
+  // what failed is asked again when somebody says so
+  if (answer?.kind !== 'failed') lacks.want(want);
   return Waiting.value;
 }
