@@ -182,6 +182,7 @@ export default defineNuxtConfig({
     },
   },
   vite: {
+    resolve: { alias: { 'primevue/ripple': `${import.meta.dirname}/app/theme/noRipple.ts` } },
     build: { target: 'es2022', cssCodeSplit: false },
     $client: { build: { rollupOptions: { output: { manualChunks: scriptOf } }, minify: 'terser' } },
   },

@@ -190,7 +190,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     note(change, performance.now() - started, started - asked);
     touched(change);
     // fields that failed show it even when nothing else about them changed
-    for (const { want } of answered) if ('field' in want) bump(want.field);
+    for (const { want, answer } of answered) if ('field' in want && answer.kind === 'failed') bump(want.field);
     // a row that came may be what a field is shown by; what failed shows in every line that asked
     if (answered.some((a) => a.want.kind === 'row' || a.answer.kind === 'failed')) bumpAll(current);
     announce(change);

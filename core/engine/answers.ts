@@ -1,4 +1,5 @@
 import { FormulaError, type Result } from '../formula/errors.ts';
+import { storedOf } from './candidates.ts';
 import type { Settling } from './settling.ts';
 import type { Cause } from './state.ts';
 import { type Answered, tableOfWant, wantKey } from './wants.ts';
@@ -10,6 +11,15 @@ const SUPPLIED: Cause = { kind: 'supply' };
 /** Takes answers in: cells that lack them are computed. Answers to questions no longer asked stay in the cache and change nothing. */
 export function takeAnswers({ plan, cache, lacks, keys, frames, dirty }: Settling, answered: readonly Answered[]): void {
   cache.supply(answered, (want) => tableOfWant(plan, want));
+  for (const { want, answer } of answered) {
+    if ((want.kind !== 'page' && want.kind !== 'usual') || !('rows' in answer)) continue;
+    const field = plan.fields[plan.slots.get(want.field) ?? -1];
+    if (field)
+      cache.sawOffered(
+        want,
+        answer.rows.map((row) => storedOf(field, row)),
+      );
+  }
   for (const [key, reason] of lacks.lacking(new Set(answered.map((a) => wantKey(a.want))))) {
     const frame = frames.numbered(keys.frameOf(key));
     const cell = keys.cellOf(key);

@@ -1,5 +1,7 @@
-import type { Row } from '../values/types.ts';
-import { type Answer, type Answered, type Want, wantKey } from './wants.ts';
+import type { Datum, Row } from '../values/types.ts';
+import { type Answer, type Answered, type ListAsked, type Want, listKey, wantKey } from './wants.ts';
+
+const OFFERED: Answer = Object.freeze({ kind: 'offered', offered: true });
 
 interface WholeTable {
   readonly rows: readonly Row[];
@@ -24,6 +26,8 @@ export class DataCache {
   private readonly rows = new Map<string, Map<number, Row | null>>();
   /** by the key of what they answer */
   private readonly answers = new Map<string, Answered>();
+  /** the values that lists were seen to offer, by list: whoever chooses from a page need not ask whether it was offered */
+  private readonly seen = new Map<string, Set<Datum>>();
 
   table(key: string): WholeTable | null {
     return this.tables.get(key) ?? null;
@@ -37,7 +41,15 @@ export class DataCache {
   }
 
   answer(want: Want): Answer | null {
+    if (want.kind === 'offered' && this.seen.get(listKey(want))?.has(want.value)) return OFFERED;
     return this.answers.get(wantKey(want))?.answer ?? null;
+  }
+  /** A list was seen to offer these values: ids, or what its candidates store. */
+  sawOffered(list: ListAsked, values: readonly Datum[]): void {
+    const key = listKey(list);
+    let seen = this.seen.get(key);
+    if (!seen) this.seen.set(key, (seen = new Set<Datum>()));
+    for (const value of values) seen.add(value);
   }
 
   /** Takes answers in; rows that come with one are known singly too. */
@@ -65,6 +77,7 @@ export class DataCache {
   /** Forgets answers about lists: after a narrowing was changed, the same question means something else. */
   forgetLists(): void {
     this.answers.clear();
+    this.seen.clear();
   }
 
   /** Forgets all that is known of a table's rows, so that it is asked for again. */
@@ -72,6 +85,8 @@ export class DataCache {
     this.tables.delete(table);
     this.rows.delete(table);
     for (const [key, { want }] of this.answers) if (tableOf(want) === table) this.answers.delete(key);
+    // which of them are of the table is not told apart: they are asked for again
+    this.seen.clear();
   }
 
   /** Forgets failures, so that asking again asks again. */

@@ -72,6 +72,8 @@ export function wantKey(want: Want): string {
       return `series ${want.series}`;
   }
 }
+/** The same list, narrowed by the same, has the same key. */
+export const listKey = ({ field, params, open }: ListAsked): string => keyOf(field, params, open);
 const keyOf = (...parts: readonly unknown[]): string => JSON.stringify(parts);
 
 /** A want with its answer, as it travels. */

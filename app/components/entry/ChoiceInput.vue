@@ -36,10 +36,12 @@ interface Box {
   readonly $el: HTMLElement;
   focusedOptionIndex: number;
   overlayVisible: boolean;
+  readonly overlay: HTMLElement | null;
   searching: boolean;
   show(): void;
   scrollInView(index: number): void;
   changeFocusedOptionIndex(event: Event, index: number): void;
+  alignOverlay(): void;
 }
 const box = ref<Box>();
 const inputOf = (): HTMLInputElement | null => box.value?.$el.querySelector('input') ?? null;
@@ -279,13 +281,31 @@ function wanted(): void {
   void show();
 }
 
-// ---- words ----
+/** How a long list is drawn. */
+const drawn = computed(() => {
+  const onLazyLoad = ({ last }: { last: number }): void => void (last >= rows.value.length - 8 && readFurther());
+  return long.value ? { itemSize: LINE, numToleratedItems: ALSO, lazy: isLarge.value, onLazyLoad } : undefined;
+});
+
+// ---- words: each changes only when it says something else, since the control is drawn anew, and its list put in place, with each change ----
+const READING = 'Reading…';
+const failed = computed(() =>
+  offer.value?.status === 'failed' ? (offer.value.reason ?? 'The list could not be read.') : paged.value.failed,
+);
+const saying = computed(() => {
+  const status = offer.value?.status;
+  if (status === 'waiting') return `Choose ${waitsFor.value} first.`;
+  if (failed.value !== null) return failed.value;
+  if (status === 'loading' || (reading.value && !rows.value.length)) return READING;
+  if (rows.value.length) return '';
+  return text.value?.trim() ? `No choice contains “${text.value}”.` : 'There is nothing to choose here.';
+});
 const waitsFor = computed(() => (offer.value?.waitsFor ?? []).map(props.host.label).join(' and '));
 const hint = computed(() => {
   const o = offer.value;
   if (!o) return '';
   if (o.status === 'waiting') return `Waiting for ${waitsFor.value}`;
-  if (o.status === 'loading') return 'Reading…';
+  if (o.status === 'loading') return READING;
   if (o.status === 'failed') return 'The list could not be read';
   if (o.total === 0) return 'Nothing to choose';
   return props.placeholder ?? '';
@@ -298,23 +318,41 @@ const count = computed(() => {
 });
 const label = computed(() => view.value.field.definition.label);
 const keepFocus = { onMousedown: (event: Event) => event.preventDefault() };
+const isStill = computed(() => view.value.locked || offer.value?.status === 'waiting');
+const isRequired = computed(() => view.value.required || undefined);
 const pt = computed(() => ({
   pcInputText: {
     root: {
-      readonly: view.value.locked || offer.value?.status === 'waiting',
+      readonly: isStill.value,
       spellcheck: false,
       'aria-describedby': props.describedby,
-      'aria-required': view.value.required || undefined,
+      'aria-required': isRequired.value,
     },
   },
   dropdown: { tabindex: -1, 'aria-label': `Choices of ${label.value}`, ...keepFocus },
   overlay: keepFocus,
+  // it stands there at once: each way in and out would lay the page out once more
+  transition: { css: false },
   // it scrolls; keys reach it through the input
   listContainer: { tabindex: 0 },
   virtualScroller: { root: { tabindex: 0 } },
   list: { 'aria-label': label.value, 'aria-multiselectable': several.value || undefined },
   option: ({ context }: { context: { option: Row } }) => ({ 'aria-selected': isChosen(context.option) }),
 }));
+/** What decides over where the list stands; null while it is shut. */
+const placing = computed(() => (open.value ? `${rows.value.length} ${chosen.value.length} ${saying.value}` : null));
+/** The control puts its list in place with each change of anything in it, and the page is laid out for it: where nothing of the place changed, it stays. */
+onMounted(() => {
+  const b = box.value as Box;
+  const place = b.alignOverlay.bind(b);
+  let placed: string | null = null;
+  let at: HTMLElement | null = null;
+  b.alignOverlay = () => {
+    if (placed === placing.value && at === b.overlay && at !== null) return;
+    [placed, at] = [placing.value, b.overlay];
+    place();
+  };
+});
 defineExpose({ focus: () => inputOf()?.focus() });
 </script>
 
@@ -358,16 +396,7 @@ defineExpose({ focus: () => inputOf()?.focus() });
       auto-option-focus
       overlay-class="choices"
       :scroll-height="long ? `${Math.min(HIGHEST, rows.length * LINE)}px` : `${HIGHEST}px`"
-      :virtual-scroller-options="
-        long
-          ? {
-              itemSize: LINE,
-              numToleratedItems: ALSO,
-              lazy: isLarge,
-              onLazyLoad: ({ last }: { last: number }) => last >= rows.length - 8 && readFurther(),
-            }
-          : undefined
-      "
+      :virtual-scroller-options="drawn"
       :pt="pt"
       @complete="wanted"
       @option-select="take($event.value)"
@@ -375,14 +404,8 @@ defineExpose({ focus: () => inputOf()?.focus() });
       @blur="leave"
     >
       <template #header>
-        <p v-if="offer?.status === 'waiting'" class="say">Choose {{ waitsFor }} first.</p>
-        <p v-else-if="offer?.status === 'failed' || paged.failed" class="say bad">
-          {{ offer?.reason ?? paged.failed }}
-          <Button link label="Try again" @click="(host.retry(), isLarge && readPage())" />
-        </p>
-        <p v-else-if="offer?.status === 'loading' || (reading && !rows.length)" class="say muted">Reading…</p>
-        <p v-else-if="!rows.length" class="say">
-          {{ text?.trim() ? `No choice contains “${text}”.` : 'There is nothing to choose here.' }}
+        <p v-if="saying" class="say" :class="{ bad: failed !== null, muted: saying === READING }">
+          {{ saying }} <Button v-if="failed !== null" link label="Try again" @click="(host.retry(), isLarge && readPage())" />
         </p>
       </template>
       <template #option="{ option, index }">
