@@ -1,5 +1,10 @@
 import { useMediaQuery } from '@vueuse/core';
 
+/** How high a line stands where nothing of it is drawn, in pixels. */
+export const LINE_HEIGHT = 36;
+/** What stands for lines that are not laid out: their height, until it is known. No custom property, which all in them would inherit. */
+export const roomOfLines = (lines: number): string => `auto ${lines * LINE_HEIGHT}px`;
+
 /** How far from the screen a line has live controls already. */
 const MARGIN = '400px';
 /**

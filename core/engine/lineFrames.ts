@@ -12,6 +12,8 @@ export const MAX_LINES = 5000;
 export type LinesState = Exclude<LinesKind, 'lines'>;
 interface Group {
   readonly order: Frame[];
+  /** the ids of the lines in that order, once asked for; null after it changed */
+  ids: readonly number[] | null;
   readonly byLine: Map<number, Frame>;
   /** the lowest id a new line has had */
   lowest: number;
@@ -33,6 +35,7 @@ export class LineFrames {
   ) {
     this.groups = lines.map(({ definition }) => ({
       order: [],
+      ids: null,
       byLine: new Map(),
       lowest: 0,
       states: { linesShown: true, linesRequired: false, linesLocked: false },
@@ -47,7 +50,11 @@ export class LineFrames {
   of = (group: number): readonly Frame[] => this.group(group).order;
   get = (group: number, line: number): Frame | undefined => this.group(group).byLine.get(line);
   numbered = (no: number): Frame | undefined => this.byNumber[no];
-  ids = (group: number): readonly number[] => this.group(group).order.map((f) => f.line as number);
+  /** The ids of the lines in their order: the same array until the order changes. */
+  ids(group: number): readonly number[] {
+    const g = this.group(group);
+    return (g.ids ??= g.order.map((f) => f.line as number));
+  }
   state = (group: number, of: LinesState): boolean => this.group(group).states[of];
   setState(group: number, of: LinesState, to: boolean): void {
     this.group(group).states[of] = to;
@@ -64,6 +71,7 @@ export class LineFrames {
     const frame = this.make(++this.count, line, group, stored);
     g.lowest = Math.min(g.lowest, line);
     g.order.splice(at ?? g.order.length, 0, frame);
+    g.ids = null;
     g.byLine.set(line, frame);
     g.totals.added(frame);
     this.byNumber[frame.no] = frame;
@@ -75,6 +83,7 @@ export class LineFrames {
     const frame = g.byLine.get(line) as Frame;
     frame.alive = false;
     g.order.splice(g.order.indexOf(frame), 1);
+    g.ids = null;
     g.byLine.delete(line);
     g.totals.removed(frame);
     this.byNumber[frame.no] = undefined;
@@ -82,10 +91,11 @@ export class LineFrames {
   }
 
   move(group: number, line: number, to: number): void {
-    const { order, byLine } = this.group(group);
-    const frame = byLine.get(line) as Frame;
-    order.splice(order.indexOf(frame), 1);
-    order.splice(to, 0, frame);
+    const g = this.group(group);
+    const frame = g.byLine.get(line) as Frame;
+    g.order.splice(g.order.indexOf(frame), 1);
+    g.order.splice(to, 0, frame);
+    g.ids = null;
   }
 
   /** Why lines may not be changed so, as a sentence; null when they may. */

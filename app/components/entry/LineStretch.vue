@@ -78,7 +78,7 @@ useDragOrder(
 </script>
 
 <template>
-  <tbody ref="body" :style="{ '--lines': lines.length }">
+  <tbody ref="body" :style="{ containIntrinsicSize: roomOfLines(lines.length) }">
     <LineRow
       v-for="(line, i) in lines"
       :key="line"

@@ -116,10 +116,11 @@ function paste(event: ClipboardEvent): void {
 // ---- only lines near the screen hold live controls, so that a thousand open quickly and stay quick ----
 const PLAIN_FROM = 8;
 const near = useNearLines();
-/** The first stretches are drawn at once, the others one at a time while the browser is idle; `reveal` draws them all. The height of a line, in pixels. */
+/** The first stretches are drawn at once, the others one at a time while the browser is idle; `reveal` draws them all. */
 const FIRST = 2;
-const ROW = 36;
-const stretches = computed<readonly Stretch[]>((before) => stretchesOf(view.value.ids, before));
+/** The same until a line is added, taken out or moved: what follows from it is not worked out for each edit. */
+const ids = computed(() => view.value.ids);
+const stretches = computed<readonly Stretch[]>((before) => stretchesOf(ids.value, before));
 const upTo = ref(FIRST);
 const drawn = computed(() => stretches.value.slice(0, upTo.value));
 const rest = computed(() => stretches.value.slice(upTo.value).reduce((n, s) => n + s.lines.length, 0));
@@ -132,14 +133,14 @@ function drawMore(): void {
 watch(rest, (now, before = 0) => now > 0 && before === 0 && (stopDrawing = whenIdle(drawMore)), { immediate: true });
 onBeforeUnmount(() => stopDrawing());
 useEventListener(window, 'beforeprint', () => (upTo.value = Infinity));
-const few = computed(() => view.value.ids.length <= PLAIN_FROM);
+const few = computed(() => ids.value.length <= PLAIN_FROM);
 /** Of many, each is laid out by itself, and only where it is seen: their columns are as wide as is said here, not as what stands in them. */
 const widths = computed(() => {
   const each = columns.value.map(({ looks }) =>
     looks.wide ? 'minmax(150px, 2fr)' : looks.num ? 'minmax(64px, 1fr)' : 'minmax(90px, 1.4fr)',
   );
   // numbers of four digits have room
-  const place = view.value.ids.length < 1000 ? '32px' : '44px';
+  const place = ids.value.length < 1000 ? '32px' : '44px';
   return few.value ? undefined : { '--columns': [place, ...each, '66px'].join(' ') };
 });
 const columns = computed(() =>
@@ -188,9 +189,9 @@ defineExpose({ add });
         @remove="remove"
         @moved="moved"
       />
-      <tbody v-if="rest" :style="{ '--lines': rest }">
+      <tbody v-if="rest" :style="{ containIntrinsicSize: roomOfLines(rest) }">
         <tr data-away data-rest @reveal="upTo = Infinity">
-          <td :style="{ height: `${rest * ROW}px` }" />
+          <td :style="{ height: `${rest * LINE_HEIGHT}px` }" />
         </tr>
       </tbody>
     </table>
@@ -209,6 +210,7 @@ defineExpose({ add });
   /* what is hidden from the eye only stays inside what scrolls */
   position: relative;
   padding: 4px 8px;
+  contain: layout paint style;
 }
 table {
   width: 100%;
@@ -257,6 +259,8 @@ th:not(.num) {
   .lines .many :deep(tr[data-line]) {
     display: grid;
     grid-template-columns: var(--columns);
+    /* what changes in one line is laid out and painted there alone: two thirds of an edit among thousands */
+    contain: layout paint style;
   }
   .many .tools {
     width: auto;
@@ -265,7 +269,6 @@ th:not(.num) {
 @media screen and (min-width: 641px) {
   .many tbody {
     content-visibility: auto;
-    contain-intrinsic-size: auto calc(var(--lines, 1) * 36px);
   }
 }
 /* on a phone each line is a card, its fields under their names */

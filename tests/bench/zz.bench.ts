@@ -1,0 +1,133 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { type Browser, type BrowserContext, chromium } from '@playwright/test';
+import { goal } from './measure.ts';
+import { requestWithLines } from '../e2e/helpers.ts';
+import { type OwnServer, ready, startServer } from '../e2e/server.ts';
+
+/*
+ * Pages in a real browser: cold ones, with nothing kept from before, until their last field stands there; and a seed request with
+ * thousands of lines. Beside them the bare page: an empty document of the same server, which is what browser and machine cost.
+ */
+const LINES = Number(process.env.BENCH_LINES ?? 2000);
+const ROUNDS = 7;
+
+const median = (list: readonly number[]): number => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)] ?? 0;
+const ms = (n: number): string => `${n.toFixed(0).padStart(6)} ms`;
+function said(what: string, list: readonly number[], most: number | null, more = ''): void {
+  console.log(`  ${what.padEnd(58)} ${ms(median(list))}   ${more}`);
+  if (most !== null) goal({ what, measured: median(list), unit: 'ms', most, beside: more });
+}
+
+async function signedIn(browser: Browser, url: string, name: string): Promise<Awaited<ReturnType<BrowserContext['storageState']>>> {
+  const context = await browser.newContext({ baseURL: url });
+  const page = await context.newPage();
+  await page.goto('/sign-in');
+  await page.getByRole('button', { name: new RegExp(`^${name}`) }).click();
+  await page.getByRole('heading', { name: /^Good day/ }).waitFor();
+  const state = await context.storageState();
+  await context.close();
+  return state;
+}
+
+async function cold(browser: Browser, url: string): Promise<void> {
+  console.log('\nA cold page, from navigation until it is ready (a browser with nothing kept)');
+  for (const [who, path, there, most] of [
+    ['Ida Fenn', '/api/session', 'pre', null],
+    ['Ida Fenn', '/entry/lot_intake/new', '[data-field="quantity_g"]', 800],
+    ['Maud Alder', '/design/forms/lot_intake', '[data-row="quantity_g"]', 1200],
+  ] as const) {
+    const state = await signedIn(browser, url, who);
+    const times: number[] = [];
+    let requests = 0;
+    let bytes = 0;
+    let script = 0;
+    for (let i = 0; i < ROUNDS; i++) {
+      const context = await browser.newContext({ baseURL: url, viewport: { width: 1280, height: 800 }, storageState: state });
+      const page = await context.newPage();
+      const wire = await context.newCDPSession(page);
+      await wire.send('Network.enable');
+      requests = bytes = 0;
+      const scripts = new Set<string>();
+      script = 0;
+      wire.on('Network.responseReceived', (e) => void (e.type === 'Script' && scripts.add(e.requestId)));
+      wire.on('Network.loadingFinished', (e) => {
+        requests++;
+        bytes += e.encodedDataLength;
+        if (scripts.has(e.requestId)) script += e.encodedDataLength;
+      });
+      const began = performance.now();
+      await page.goto(path, { waitUntil: 'commit' });
+      await page.locator(there).first().waitFor({ state: 'attached' });
+      times.push(performance.now() - began);
+      await context.close();
+    }
+    said(`a cold page: ${path}`, times, most, `${requests} requests, ${(bytes / 1000).toFixed(0)} kB`);
+    if (most !== null) goal({ what: `requests of ${path}`, measured: requests, unit: 'requests', most: 39 });
+    if (path.startsWith('/entry')) goal({ what: `script of ${path}, compressed`, measured: script / 1000, unit: 'kB', most: 300 });
+  }
+}
+
+async function lines(browser: Browser, url: string): Promise<void> {
+  const context = await browser.newContext({ baseURL: url, viewport: { width: 1280, height: 800 }, storageState: await signedIn(browser, url, 'Maud Alder') }); // prettier-ignore
+  const page = await context.newPage();
+  const id = await requestWithLines(page.request, LINES, (line) => 1 + ((line * 7) % 23));
+  console.log(`\nA record with ${LINES.toLocaleString('en')} lines`);
+  const opened: number[] = [];
+  for (let i = 0; i < 5; i++) {
+    await page.goto(`/entry/seed_request/${id}`);
+    await page.locator('[data-line] input').first().waitFor();
+    opened.push(await page.evaluate(() => performance.now()));
+  }
+  said(`${LINES.toLocaleString('en')} lines: opened, from navigation to the first live line`, opened, 800);
+  await page.waitForTimeout(4000);
+  await page.evaluate(
+    'window.painted = () => new Promise((done) => requestAnimationFrame(() => { const c = new MessageChannel(); c.port1.onmessage = () => done(performance.now()); c.port2.postMessage(0); }))',
+  );
+  const cdp = await page.context().newCDPSession(page); await cdp.send('Profiler.enable'); await cdp.send('Profiler.setSamplingInterval', { interval: 200 }); await cdp.send('Profiler.start');
+  const edited: number[] = [];
+  for (let i = 0; i < 25; i++) {
+    const price = page.locator('[data-line]').nth((i * 397) % LINES).locator('[data-field^="packets.price"] input'); // prettier-ignore
+    await page.locator('[data-line]').nth((i * 397) % LINES).scrollIntoViewIfNeeded(); // prettier-ignore
+    await price.fill((1.37 + i * 0.73).toFixed(2));
+    edited.push(
+      await page.evaluate(async () => {
+        const began = performance.now(); performance.mark('E0');
+        (document.activeElement as HTMLElement).blur();
+        return (await (window as unknown as { painted(): Promise<number> }).painted()) - began;
+      }),
+    );
+  }
+  said(`${LINES.toLocaleString('en')} lines: a price entered, another line each time, until painted`, edited, 16);
+  const added: number[] = [];
+  for (let i = 0; i < 7; i++) {
+    const press = page.getByRole('button', { name: '+ line' });
+    await press.scrollIntoViewIfNeeded();
+    await page.waitForTimeout(300);
+    added.push(
+      await press.evaluate(async (button) => {
+        const began = performance.now(); performance.mark('A0');
+        (button as HTMLElement).click();
+        return (await (window as unknown as { painted(): Promise<number> }).painted()) - began;
+      }),
+    );
+  }
+  said(`${LINES.toLocaleString('en')} lines: a line added, until painted`, added, 30);
+  (await import('node:fs')).writeFileSync('/tmp/lines.cpuprofile', JSON.stringify((await cdp.send('Profiler.stop')).profile)); console.log(edited.map(Math.round).join(' '), '|', added.map(Math.round).join(' '));
+  await context.close();
+}
+
+export default async function run(): Promise<void> {
+  const data = mkdtempSync(join(tmpdir(), 'brisk-acorn-bench-'));
+  const server: OwnServer = await startServer(data, { BRISK_CHECK_ANSWERS: '', BRISK_DEMO_RECORDS: 'few' });
+  const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] }); // prettier-ignore
+  try {
+    await ready(server);
+    await lines(browser, server.url);
+  } finally {
+    await browser.close();
+    await server.stop();
+    rmSync(data, { recursive: true, force: true });
+  }
+}
