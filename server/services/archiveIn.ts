@@ -24,6 +24,7 @@ import { readEntry, zipEntries } from '../imports/zip';
 import { Refused } from './errors';
 import { addForm, draftOf, saveDraft } from './forms';
 import type { JobHandle } from './jobs';
+import { othersFirst } from './pace';
 import { publish } from './publishing';
 import { addRehearsal } from './rehearsals';
 import { keepView } from './views';
@@ -266,7 +267,7 @@ class BringingIn {
         });
         await ws.db.transaction((db) => restoreRows(db, model, now, stamp)).catch((e: unknown) => this.refuseRow(table, e));
         this.rows += rows.length;
-        await new Promise((resolve) => setImmediate(resolve));
+        await othersFirst();
       }
       later.push(...waiting);
       there.add(table.key);

@@ -14,6 +14,7 @@ import { type BackfillView, backfillView, headOf } from './backfillView';
 import { Refused } from './errors';
 import { publishedForm } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
+import { othersFirst } from './pace';
 import { stampOf } from './tables';
 import type { Workspace } from './workspace';
 
@@ -107,7 +108,7 @@ async function eachBatch(
       await ws.db.transaction((db) => write(db, records));
       after = records.at(-1)!.id;
       done += records.length;
-      await new Promise((resolve) => setImmediate(resolve));
+      await othersFirst();
     }
   } finally {
     working.delete(head.id);

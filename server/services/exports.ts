@@ -7,6 +7,7 @@ import { rowsAfter } from '../database/rows';
 import type { ModelTable } from '../database/model';
 import { Refused } from './errors';
 import { type Asker, NOBODY } from './owners';
+import { othersFirst } from './pace';
 import { linkedTexts } from './tables';
 import { type SheetColumn, type SheetValue, workbook } from './workbook';
 import type { Workspace } from './workspace';
@@ -125,7 +126,7 @@ async function* pagesOf(ws: Workspace, { table, ids, rowsOf }: ToExport): AsyncG
   if (!ids || !rowsOf) return yield* pages(ws, table);
   for (let at = 0; at < ids.length; at += PAGE) {
     yield await rowsOf(ids.slice(at, at + PAGE));
-    await new Promise((resolve) => setImmediate(resolve));
+    await othersFirst();
   }
 }
 
@@ -136,6 +137,6 @@ export async function* pages(ws: Workspace, table: ModelTable): AsyncGenerator<R
     if (rows.length) yield rows;
     if (rows.length < PAGE) return;
     after = rows.at(-1)?.id ?? after;
-    await new Promise((resolve) => setImmediate(resolve));
+    await othersFirst();
   }
 }

@@ -10,6 +10,7 @@ import { entryRows } from '../database/rows';
 import { shownField } from './backfillView';
 import { notFound } from './errors';
 import { draftOf, draftPlan } from './forms';
+import { othersFirst } from './pace';
 import { linkedTexts, rowTexts } from './tables';
 import type { Workspace } from './workspace';
 
@@ -112,7 +113,7 @@ export async function* impactCsv(ws: Workspace, form: string, id: number): Async
       .join(''); // prettier-ignore
     if (found.length < PAGE) return;
     after = found.at(-1)!.id;
-    await new Promise((resolve) => setImmediate(resolve));
+    await othersFirst();
   }
 }
 const WORDS: Readonly<Record<store.ImpactKind, string>> = {

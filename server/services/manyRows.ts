@@ -19,6 +19,7 @@ import { saveEntry } from './entries';
 import { Refused } from './errors';
 import { publishedForm } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
+import { othersFirst } from './pace';
 import { workCalendar } from './settings';
 import { linkedTexts } from './tables';
 import { dropUpload, takeUpload, uploadOf } from './uploads';
@@ -59,7 +60,7 @@ export async function tryRows(
     const entry = openEntry(plan, context, cache, null);
     await settleEntry(ws, entry, account);
     rows.push(await new TriedRow(ws, account, plan, entry, cache).with(asked.columns, texts));
-    await new Promise((resolve) => setImmediate(resolve));
+    await othersFirst();
   }
   const table = await ws.modelTable(form.table);
   const byColumn = rows.map((r): Row => ({ id: 0, ...Object.fromEntries(plan.own.flatMap((f) => (f.definition.column && f.key in r.values ? [[f.definition.column, r.values[f.key] ?? null]] : []))) }));
@@ -188,7 +189,7 @@ export async function saveRows(
       if (!(e instanceof Refused)) throw e;
       rows.push({ id: null, wrong: wrongOf(e) });
     }
-    await new Promise((resolve) => setImmediate(resolve));
+    await othersFirst();
   }
   return { rows };
 }

@@ -9,6 +9,7 @@ import { type EntryRow, entryRows, rowAfter } from '../database/rows';
 import { Refused } from './errors';
 import { type JobHandle } from './jobs';
 import { NOBODY } from './owners';
+import { othersFirst } from './pace';
 import { type RelatedRows, outsideEnv, readRelated } from './wants';
 import type { Workspace } from './workspace';
 
@@ -137,7 +138,7 @@ export async function inParts<R, C>(ws: Workspace, walk: Walk<R, C>, job: JobHan
   const keepAll = async (found: readonly R[]): Promise<void> => {
     for (let i = 0; i < found.length; i += KEPT_AT_ONCE) {
       await walk.keep(found.slice(i, i + KEPT_AT_ONCE));
-      await new Promise((resolve) => setImmediate(resolve));
+      await othersFirst();
       tell();
     }
   };

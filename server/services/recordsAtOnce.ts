@@ -13,6 +13,7 @@ import { publishedForm } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
 import { wrongOf } from './manyRows';
 import { tableFor } from './owners';
+import { othersFirst } from './pace';
 import { deleteRecord } from './records';
 import { asChanges, linkedTexts, stampOf } from './tables';
 import type { Workspace } from './workspace';
@@ -38,7 +39,7 @@ async function each<R extends Seen, O>(records: readonly R[], job: JobHandle, do
       const said = wrongOf(e).map((w) => w.message);
       done.push(refused(one, [...new Set(said)].join(' ')));
     }
-    await new Promise((resolve) => setImmediate(resolve));
+    await othersFirst();
   }
   return done;
 } // prettier-ignore

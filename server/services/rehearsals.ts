@@ -20,6 +20,7 @@ import { Refused, notFound } from './errors';
 import { formOf, publishedForm, publishedOrNull, soundDraft, stampBy } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
 import type { Asker } from './owners';
+import { othersFirst } from './pace';
 import { workCalendar } from './settings';
 import { findRows, rowTexts } from './tables';
 import { settleEntry } from './wants';
@@ -97,7 +98,7 @@ export async function performRehearsals(
   for (const [i, { id, rehearsal }] of all.entries()) {
     job.at(i / Math.max(1, all.length), `rehearsing ${i + 1} of ${all.length}: ${rehearsal.label}`);
     results.push({ id, ...(await performRehearsal(ws, plan, followed(rehearsal))) });
-    await new Promise((resolve) => setImmediate(resolve));
+    await othersFirst();
   }
   return { results, milliseconds: Date.now() - began };
 }

@@ -22,6 +22,7 @@ import { columnsToLookAt, visibleColumns } from './access';
 import { Refused } from './errors';
 import { publishedForm } from './forms';
 import { tableFor, tablesFor } from './owners';
+import { othersFirst } from './pace';
 import { maySeeAll } from './rights';
 import { type RelatedRows, outsideEnv, readPerson, readRelated } from './wants';
 import type { Workspace } from './workspace';
@@ -175,7 +176,7 @@ class Asking {
       found.push(...narrowRows(narrowing, rows, open, env).rows.map((r) => r.id));
       if (rows.length < PAGE) return found;
       after = rows.at(-1)?.id ?? after;
-      await new Promise((resolve) => setImmediate(resolve));
+      await othersFirst();
     }
   }
 }
