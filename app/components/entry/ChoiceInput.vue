@@ -136,12 +136,22 @@ async function show(): Promise<void> {
   if (view.value.locked || open.value) return;
   open.value = true;
   const { source } = view.value.field.definition;
-  if (source?.kind === 'rows' && source.first !== 'none') void props.host.usual(props.name).then((rows) => (usual.value = rows));
+  if (source?.kind === 'rows' && source.first !== 'none') void props.host.usual(props.name).then(putFirst);
   // with the rows in it, it finds the one that is chosen
   await nextTick();
   box.value?.show();
   await nextTick();
   if (box.value && box.value.focusedOptionIndex > 0) box.value.scrollInView(box.value.focusedOptionIndex);
+}
+/** What is usual comes before the rest, also while the list is open: what is pointed at stays so, unless it is only the first. */
+function putFirst(rowsUsual: readonly Row[]): void {
+  const b = box.value;
+  const at = b?.focusedOptionIndex ?? -1;
+  const pointed = rows.value[at];
+  usual.value = rowsUsual;
+  if (!b || !pointed || (at === 0 && !isChosen(pointed))) return;
+  b.focusedOptionIndex = rows.value.findIndex((r) => r.id === pointed.id);
+  void nextTick(() => b.focusedOptionIndex > 0 && b.scrollInView(b.focusedOptionIndex));
 }
 /** Shuts the list; what is typed stays. */
 function shut(): void {
@@ -346,11 +356,12 @@ onMounted(() => {
   const b = box.value as Box;
   const place = b.alignOverlay.bind(b);
   let placed: string | null = null;
-  let at: HTMLElement | null = null;
+  // as it is shown, the control moves it to the top of the page before it is put in place
+  const isThere = (): boolean => b.overlay !== null && placed === `${placing.value} ${b.overlay.style.top}`;
   b.alignOverlay = () => {
-    if (placed === placing.value && at === b.overlay && at !== null) return;
-    [placed, at] = [placing.value, b.overlay];
+    if (isThere()) return;
     place();
+    placed = `${placing.value} ${b.overlay?.style.top}`;
   };
 });
 defineExpose({ focus: () => inputOf()?.focus() });

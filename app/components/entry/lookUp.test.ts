@@ -8,7 +8,7 @@ import Tag from 'primevue/tag';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { compileForm } from '../../../core/engine/compile.ts';
 import type { Answered, Want } from '../../../core/engine/wants.ts';
-import { CONTEXT, LARGE_TABLES, LOT_FIELDS, answer, lotForm, lotPlan } from '../../../core/testing/seedbank.ts';
+import { CONTEXT, LARGE_TABLES, LOT_FIELDS, SEEDBANK_TABLES, answer, lotForm, lotPlan } from '../../../core/testing/seedbank.ts';
 import { quiet } from '../../testing/dom';
 import { type EntryHost, useEntryHost } from '../../composables/useEntryHost';
 import OptionSwatch from '../parts/OptionSwatch.vue';
@@ -81,6 +81,28 @@ describe('a look-up', () => {
     await key(input, 'ArrowUp');
     await key(input, 'Enter');
     expect(held('family')).not.toBe(2);
+  });
+
+  test('what is usual comes first when it comes; what is pointed at stays pointed at', async () => {
+    const family = { ...LOT_FIELDS.family, source: { ...(LOT_FIELDS.family as { source: object }).source, first: 'recent' } };
+    let come = (): void => {};
+    const coming = new Promise<void>((resolve) => (come = resolve));
+    const rowOf = (id: number) => host.entry.value!.offer('family')!.rows!.find((r) => r.id === id)!;
+    await open(compileForm(lotForm({ ...LOT_FIELDS, family }), SEEDBANK_TABLES), async (wants) => {
+      const [want] = wants;
+      if (want?.kind !== 'usual') return answer(wants);
+      await coming;
+      return [{ want, answer: { kind: 'usual', rows: [rowOf(2)] } }];
+    });
+    host.set('family', 1);
+    const input = show('family');
+    await key(input, 'ArrowDown');
+    expect([options()[0] === rowOf(2).name, pointed()]).toEqual([false, rowOf(1).name]);
+    come();
+    await quiet();
+    expect([options()[0], pointed()]).toEqual([rowOf(2).name, rowOf(1).name]);
+    await key(input, 'Enter');
+    expect(held('family')).toBe(1);
   });
 
   test('Escape shuts the list and goes no further; what was typed stays typed', async () => {
