@@ -11,6 +11,7 @@ import { Frame } from './frame.ts';
 import type { Lacks } from './lacks.ts';
 import { LineFrames } from './lineFrames.ts';
 import { dataEnv } from './picks.ts';
+import type { OfferWorld } from './offers.ts';
 import type { Plan, PlanField, PlanLines } from './plan.ts';
 import { addressOf } from './state.ts';
 
@@ -19,6 +20,11 @@ export class Frames {
   readonly root: Frame;
   readonly lines: LineFrames;
   private readonly data: DataEnv;
+  // one of each for all frames: a record of thousands of lines has as many
+  private readonly readRow: Env['row'] = (table, id) => this.row(table, id);
+  private readonly readLines: Env['lines'] = (group, at) => this.lines.values(group, at);
+  private readonly readTotal: Env['total'] = (group, at) => this.lines.total(group, at);
+  private readonly want: OfferWorld['want'] = (want) => this.lacks.want(want);
 
   constructor(
     private readonly plan: Plan,
@@ -27,12 +33,7 @@ export class Frames {
     private readonly lacks: Lacks,
     record: StoredRecord | null,
   ) {
-    this.data = dataEnv(
-      plan,
-      cache,
-      (want) => lacks.want(want),
-      (name, number) => lacks.number(name, number),
-    );
+    this.data = dataEnv(plan, cache, this.want, (name, number) => lacks.number(name, number));
     const values = record?.values ?? null;
     this.root = this.make(0, null, plan.own, plan.frameCells.form, values, (f) => initial(f, values, record?.origins[f.key]));
     this.lines = new LineFrames(plan.lines, (no, line, group, stored) => {
@@ -54,7 +55,7 @@ export class Frames {
     before: Readonly<Record<string, Datum>> | null,
     start: (field: PlanField) => ValueState,
   ): Frame {
-    const { plan, context, cache, lacks } = this;
+    const { plan, context, cache } = this;
     return new Frame(no, line, fields, cells, start, (frame) => {
       const outer = line === null ? null : this.root.env;
       const env: Env = {
@@ -72,9 +73,9 @@ export class Frames {
         url: context.url ?? {},
         parent: context.parent ?? null,
         before: outer ? outer.before : before,
-        row: (table, id) => this.row(table, id),
-        lines: (group, at) => this.lines.values(group, at),
-        total: (group, at) => this.lines.total(group, at),
+        row: this.readRow,
+        lines: this.readLines,
+        total: this.readTotal,
         item: (slot) => this.item(frame, slot),
         data: this.data,
       };
@@ -82,7 +83,7 @@ export class Frames {
         const field = plan.fields[slot] as PlanField;
         return (field.group === null ? this.root.values : frame.values)[field.at] ?? null;
       };
-      return { env, world: { plan, env, valueAt, cache, want: (want) => lacks.want(want) } };
+      return { env, world: { plan, env, valueAt, cache, want: this.want } };
     });
   }
 

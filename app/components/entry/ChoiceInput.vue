@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { useDebounceFn } from '@vueuse/core';
 import { searchRows } from '~~/core/choices/order.ts';
 import { nearest } from '~~/core/values/text.ts';
 import { storedOf } from '~~/core/engine/candidates.ts';
 import { isSeveral } from '~~/core/model/tables.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
+import type { Placed } from '~/composables/listPlace';
 
 /*
  * A look-up: type to search, arrows to move, Enter to choose. For a field that holds several choices, what is chosen stands before
@@ -32,26 +32,20 @@ const HIGHEST = 268;
 /** Options drawn above and below those in view: when the rows come while the list has no height yet, twice as many are drawn, which fill it. */
 const ALSO = 5;
 /** What of the control's instance is used: what it is moved by when a key means something of its own here. */
-interface Box {
+interface Box extends Placed {
   readonly $el: HTMLElement;
   focusedOptionIndex: number;
   overlayVisible: boolean;
-  readonly overlay: HTMLElement | null;
   searching: boolean;
   show(): void;
   scrollInView(index: number): void;
   changeFocusedOptionIndex(event: Event, index: number): void;
-  alignOverlay(): void;
 }
 const box = ref<Box>();
 const inputOf = (): HTMLInputElement | null => box.value?.$el.querySelector('input') ?? null;
 const open = ref(false);
 /** what is typed, or stands typed and is none of the choices; null shows what is chosen */
 const text = ref<string | null>(props.host.view(props.name).unreadable?.text ?? null);
-const paged = shallowRef<{ rows: readonly Row[]; more: boolean; failed: string | null }>({ rows: [], more: false, failed: null });
-const reading = ref(false);
-/** what the pages that are there were searched by */
-const pagedFor = ref('');
 const usual = shallowRef<readonly Row[]>([]);
 
 const view = computed(() => props.host.view(props.name));
@@ -67,6 +61,13 @@ const current = computed(() => {
   return field.choices?.options?.find((o) => o.value === value) ?? retiredOf(field, value);
 });
 const isLarge = computed(() => offer.value?.status === 'ready' && offer.value.rows === null);
+const { paged, reading, pagedFor, readPage, readSoon, readFurther } = useChoicePages(props.host, {
+  name: () => props.name,
+  open,
+  isLarge,
+  narrowedBy: () => offer.value?.key,
+  text,
+});
 
 const found = computed<readonly Row[]>(() => {
   if (text.value !== null && offer.value?.rows) return searchRows(offer.value.rows, searched.value, text.value);
@@ -81,32 +82,6 @@ const searched = computed(() => view.value.field.choices?.search ?? []);
 const rows = computed(() => (open.value ? (found.value as Row[]) : []));
 const long = computed(() => isLarge.value || rows.value.length > LONG);
 
-let asked = 0;
-/** Reads the first page, or the one after what is there. */
-async function readPage(further = false): Promise<void> {
-  const mine = ++asked;
-  const before = further ? paged.value.rows : [];
-  const sought = text.value ?? '';
-  const here = props.host.pageKnown(props.name, sought, before.length, FIRST_PAGE);
-  reading.value = !here;
-  const page = here ? { ...here, failed: null } : await props.host.page(props.name, sought, before.length, FIRST_PAGE);
-  // a late answer never replaces a newer one
-  if (mine !== asked) return;
-  // a row that was added meanwhile may have moved another onto the next page
-  const known = new Set(before.map((r) => r.id));
-  paged.value = { ...page, rows: [...before, ...page.rows.filter((r) => !known.has(r.id))] };
-  pagedFor.value = sought;
-  reading.value = false;
-}
-const readSoon = useDebounceFn(() => readPage(), 120);
-// the list may be opened before it is known what it offers, or change while it is open; rows of another parent never stand in it
-watch([open, isLarge, () => offer.value?.key], ([isOpen, large, offered], [, , before]) => {
-  if (offered !== before) paged.value = { rows: [], more: false, failed: null };
-  if (isOpen && large) void readPage();
-});
-function readFurther(): void {
-  if (isLarge.value && paged.value.more && !reading.value) void readPage(true);
-}
 // the list has been drawn with the rows there are: where nothing is pointed at, the first is
 watch(rows, async () => {
   await nextTick();
@@ -341,29 +316,13 @@ const pt = computed(() => ({
   },
   dropdown: { tabindex: -1, 'aria-label': `Choices of ${label.value}`, ...keepFocus },
   overlay: keepFocus,
-  // it stands there at once: each way in and out would lay the page out once more
-  transition: { css: false },
   // it scrolls; keys reach it through the input
   listContainer: { tabindex: 0 },
   virtualScroller: { root: { tabindex: 0 } },
   list: { 'aria-label': label.value, 'aria-multiselectable': several.value || undefined },
   option: ({ context }: { context: { option: Row } }) => ({ 'aria-selected': isChosen(context.option) }),
 }));
-/** What decides over where the list stands; null while it is shut. */
-const placing = computed(() => (open.value ? `${rows.value.length} ${chosen.value.length} ${saying.value}` : null));
-/** The control puts its list in place with each change of anything in it, and the page is laid out for it: where nothing of the place changed, it stays. */
-onMounted(() => {
-  const b = box.value as Box;
-  const place = b.alignOverlay.bind(b);
-  let placed: string | null = null;
-  // as it is shown, the control moves it to the top of the page before it is put in place
-  const isThere = (): boolean => b.overlay !== null && placed === `${placing.value} ${b.overlay.style.top}`;
-  b.alignOverlay = () => {
-    if (isThere()) return;
-    place();
-    placed = `${placing.value} ${b.overlay?.style.top}`;
-  };
-});
+usePlacedOnce(box, () => `${rows.value.length} ${chosen.value.length} ${saying.value}`);
 defineExpose({ focus: () => inputOf()?.focus() });
 </script>
 

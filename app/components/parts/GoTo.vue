@@ -63,6 +63,16 @@ function look(query: string): void {
   offered.value = [...found.value];
 }
 watch(found, () => (offered.value = found.value));
+/** What of the control is used: which of the choices is pointed at. */
+const box = ref<{ readonly focusedOptionIndex: number }>();
+/** Typed and entered at once, before the control has looked: the first of what is called so is meant. */
+function takeFirst(event: KeyboardEvent): void {
+  if (event.isComposing || (box.value?.focusedOptionIndex ?? -1) >= 0 || !(event.target instanceof HTMLInputElement)) return;
+  typed.value = event.target.value;
+  event.preventDefault();
+  event.stopPropagation();
+  void run(found.value[0]);
+}
 async function run(goal: Goal | undefined): Promise<void> {
   if (!goal) return;
   visible.value = false;
@@ -74,31 +84,34 @@ async function run(goal: Goal | undefined): Promise<void> {
 
 <template>
   <Dialog v-model:visible="visible" modal header="Go to…" position="top" :style="{ width: '560px' }">
-    <AutoComplete
-      class="wide"
-      :model-value="typed"
-      :suggestions="offered"
-      option-label="label"
-      :delay="0"
-      :min-length="0"
-      complete-on-focus
-      auto-option-focus
-      fluid
-      empty-search-message="Nothing is called so."
-      placeholder="A field, form, table, list or place"
-      scroll-height="340px"
-      overlay-class="goals"
-      :pt="{ pcInputText: { root: { 'aria-label': 'Go to', autofocus: true, spellcheck: false } }, list: { 'aria-label': 'Where to' } }"
-      @focus="entered"
-      @complete="look($event.query)"
-      @option-select="run($event.value)"
-    >
-      <template #option="{ option }"
-        ><span class="goal"
-          ><span>{{ option.label }}</span> <span class="muted">{{ option.kind }}</span></span
-        ></template
+    <div @keydown.enter.capture="takeFirst">
+      <AutoComplete
+        ref="box"
+        class="wide"
+        :model-value="typed"
+        :suggestions="offered"
+        option-label="label"
+        :delay="0"
+        :min-length="0"
+        complete-on-focus
+        auto-option-focus
+        fluid
+        empty-search-message="Nothing is called so."
+        placeholder="A field, form, table, list or place"
+        scroll-height="340px"
+        overlay-class="goals"
+        :pt="{ pcInputText: { root: { 'aria-label': 'Go to', autofocus: true, spellcheck: false } }, list: { 'aria-label': 'Where to' } }"
+        @focus="entered"
+        @complete="look($event.query)"
+        @option-select="run($event.value)"
       >
-    </AutoComplete>
+        <template #option="{ option }"
+          ><span class="goal"
+            ><span>{{ option.label }}</span> <span class="muted">{{ option.kind }}</span></span
+          ></template
+        >
+      </AutoComplete>
+    </div>
   </Dialog>
 </template>
 
