@@ -165,6 +165,13 @@ test('a list from the server goes on to its end, and is asked for no more than i
   });
   await control(page, 'sheet').click();
   await expect(page.getByText('more than 10,000 offered')).toBeVisible();
+  // the list stands at its field, with the rows in it as well
+  await expect(page.getByRole('option').first()).toBeVisible();
+  const gap = async (): Promise<number> => {
+    const [list, input] = [(await page.locator('.choices').boundingBox())!, (await control(page, 'sheet').boundingBox())!];
+    return Math.min(Math.abs(list.y - input.y - input.height), Math.abs(list.y + list.height - input.y));
+  };
+  await expect.poll(gap).toBeLessThan(8);
   const asked: number[] = [];
   page.on('request', (r) => {
     for (const [, offset] of (r.postData() ?? '').matchAll(/"kind":"page"[^}]*"offset":(\d+)/g)) asked.push(Number(offset));
