@@ -262,7 +262,9 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     const key = wantKey(want);
     const known = pageKnown(address, search, offset, limit);
     if (known) return { ...known, failed: null };
-    const answered = await (underWay.get(key) ?? ask([want])).catch(messageOf);
+    // what was read ahead together with others may have failed for one of those
+    const ahead = await underWay.get(key)?.catch(() => null);
+    const answered = ahead ?? (await ask([want]).catch(messageOf));
     const answer =
       typeof answered === 'string' ? { kind: 'failed' as const, reason: answered } : answered.find((a) => wantKey(a.want) === key)?.answer;
     if (answer?.kind === 'page') {

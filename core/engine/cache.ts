@@ -41,7 +41,7 @@ export class DataCache {
   }
 
   answer(want: Want): Answer | null {
-    if (want.kind === 'offered' && this.seen.get(listKey(want))?.has(want.value)) return OFFERED;
+    if (want.kind === 'offered' && this.seen.size && this.seen.get(listKey(want))?.has(want.value)) return OFFERED;
     return this.answers.get(wantKey(want))?.answer ?? null;
   }
   /** A list was seen to offer these values: ids, or what its candidates store. */

@@ -246,4 +246,25 @@ describe('a look-up of a large table', () => {
     await host.settled();
     expect([held('species'), asked.length]).toEqual([1000, 1]);
   });
+
+  test('what could not be read ahead is asked for when the list is opened', async () => {
+    const { asked, fetchWants } = server();
+    let fail = (): void => {};
+    const failing = new Promise<never>((_, reject) => (fail = () => reject(new Error('refused'))));
+    let isFirst = true;
+    await open(compileForm(lotForm(), LARGE_TABLES), (wants) => {
+      if (!isFirst || wants[0]?.kind !== 'page') return fetchWants(wants);
+      isFirst = false;
+      return failing;
+    });
+    host.set('genus', 11);
+    await quiet();
+    const input = show('species');
+    await key(input, 'ArrowDown');
+    fail();
+    await quiet();
+    expect([isFirst, asked.length, document.body.textContent.includes('refused')]).toEqual([false, 1, false]);
+    await key(input, 'Enter');
+    expect(held('species')).toBe(1000);
+  });
 });
