@@ -2,6 +2,7 @@ import type { Origin } from '../model/origin.ts';
 import type { WorkCalendar } from '../formula/functions/define.ts';
 import type { Role } from '../values/roles.ts';
 import type { Datum } from '../values/types.ts';
+import type { Extent } from './extent.ts';
 
 /** What the host knows when an entry opens; read once. */
 export interface EntryContext {
@@ -23,6 +24,11 @@ export interface EntryContext {
    * other with nobody looking. Nothing else rests on it.
    */
   readonly tellsLate?: boolean;
+  /**
+   * the part of the form that is worked out; what lies outside stands as it is stored, and nothing is said of it. For stored records with
+   * nobody looking, where all that is asked rests on that part alone; without one all is
+   */
+  readonly extent?: Extent | undefined;
   /** a clock in milliseconds, by which each part is timed for the trace; without one nothing is */
   readonly clock?: (() => number) | undefined;
 }

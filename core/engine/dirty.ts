@@ -13,6 +13,8 @@ export class Dirty {
     private readonly cells: readonly Cell[],
     private readonly keys: CellKeys,
     hasLines: boolean,
+    /** by cell id, whether it is computed at all; without it all are */
+    private readonly within: Uint8Array | null = null,
   ) {
     // without lines keys are few and known: a bit each
     this.queue = hasLines ? new Heap() : new BitQueue(cells.length);
@@ -24,6 +26,7 @@ export class Dirty {
 
   /** A cell is to be computed. What opened is computed as changed when something it reads has changed too. */
   mark(frame: Frame, cell: number, reason: Reason, cause: Cause): void {
+    if (this.within !== null && this.within[cell] === 0) return;
     const local = this.cells[cell]?.local ?? 0;
     if (frame.reasons[local] === null) {
       this.queue.push(this.keys.of(cell, frame));

@@ -75,7 +75,8 @@ export class Entry {
     settles = true,
   ) {
     this.core = new Settling(plan, context, cache, record);
-    this.moves = plan.steps && new Moves(this.core, plan.steps, (key, slot) => this.isFilled(key, slot));
+    // nobody makes a move where a record is only worked out
+    this.moves = context.isQuiet ? null : plan.steps && new Moves(this.core, plan.steps, (key, slot) => this.isFilled(key, slot));
     if (settles) this.settle({ kind: 'open' });
   }
   private settle(what: Change['what']): Change {
@@ -161,6 +162,8 @@ export class Entry {
   /** The same of a field in a frame of `framesOf`. */
   isRequiredIn = (field: PlanField, frame: Frame): boolean =>
     (frame.required[field.at] as boolean) && (frame.shown[field.at] as boolean) && !this.isOthers(field, frame);
+  /** Whether what is wrong with a field is told: of all, but where an entry works out a part of the form alone. */
+  judges = ({ slot }: PlanField): boolean => !this.context.extent || this.context.extent.judged[slot] === 1;
   /** Whether a field is empty and others are to fill it, or it is to be filled at another step: nobody is kept here for it. */
   private isOthers(field: PlanField, frame: Frame): boolean {
     return field.filling.length > 0 && frame.values[field.at] === null && anyMet(field.filling, frame.env, this.context.mode);
@@ -353,12 +356,15 @@ export class Entry {
    */
   give(path: string, line: number | null = null): Result | undefined {
     const field = this.field(path);
-    return this.giveIn(field, this.frame(field, line));
+    const given = this.giveIn(field, this.frame(field, line));
+    if (this.core.trace.isUnderWay) this.settle(SUPPLIED);
+    return given;
   }
   /** The same of a field in a frame of `framesOf`. */
   giveIn(field: PlanField, frame: Frame): Result | undefined {
     const given = giveFill(this.core, field, frame);
-    if (this.core.dirty.size || this.core.trace.isUnderWay) this.settle(SUPPLIED);
+    // where nothing rests on it there is nothing to settle; what it did is told with what comes next
+    if (this.core.dirty.size) this.settle(SUPPLIED);
     return given;
   }
 

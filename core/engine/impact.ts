@@ -5,7 +5,7 @@ import type { StoredRecord } from './context.ts';
 import type { Entry } from './entry.ts';
 import type { PlanField } from './plan.ts';
 import { wantsNeeded } from './needed.ts';
-import { addressOf } from './state.ts';
+import { type CheckState, addressOf } from './state.ts';
 import { verify } from './verify.ts';
 import { againstWords } from './whyNot.ts';
 
@@ -83,11 +83,14 @@ function standingIn(entry: Entry, record: StoredRecord): Map<string, Finding> {
   // what is not known yet is no fault of the record
   for (const { field, line, code, message } of verify(entry))
     if (code !== 'unknown') note(code === 'required' ? 'required' : code === 'notOffered' ? 'notOffered' : 'error', field, line, message);
-  entry.eachField(({ key }, { line }) => {
-    const { gone, value, origin } = entry.state(key, line);
-    if (gone && value !== null && origin.kind === 'stored' && entry.isShown(key, line))
+  entry.eachField((field, frame) => {
+    if (!entry.judges(field)) return;
+    const { key, at } = field;
+    const { line } = frame;
+    const { gone, value, origin } = frame.state(at);
+    if (gone && value !== null && origin.kind === 'stored' && frame.shown[at])
       note('notOffered', key, line, againstWords(entry, key, line));
-    for (const c of entry.checks(key, line)) if (c.severity === 'warning') note('warning', key, line, c.message);
+    for (const c of frame.checks[at] as readonly CheckState[]) if (c.severity === 'warning') note('warning', key, line, c.message);
   });
   return found;
 }

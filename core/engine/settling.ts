@@ -56,7 +56,7 @@ export class Settling {
     this.hasTriggers = plan.rules.some((r) => r.triggers.length > 0 || r.definition.reaches.length > 0);
     this.readByMoves = plan.steps?.reads ?? null;
     this.keys = new CellKeys(hasLines);
-    this.dirty = new Dirty(plan.cells, this.keys, hasLines);
+    this.dirty = new Dirty(plan.cells, this.keys, hasLines, context.extent?.cells ?? null);
     this.frames = new Frames(plan, context, cache, this.lacks, record);
     this.effects = new Effects(this);
     this.markAll();

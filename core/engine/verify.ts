@@ -24,7 +24,7 @@ type Said = Pick<FieldIssue, 'code' | 'message'>;
 export function verify(entry: Entry): FieldIssue[] {
   const issues: FieldIssue[] = [];
   const judge = (field: PlanField, frame: Frame): void => {
-    const said = issueOf(entry, field, frame);
+    const said = entry.judges(field) ? issueOf(entry, field, frame) : null;
     if (said) issues.push({ field: field.key, line: frame.line, ...said });
   };
   for (const frame of entry.framesOf(null)) for (const field of frame.fields) judge(field, frame);

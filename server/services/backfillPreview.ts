@@ -1,12 +1,14 @@
 import { type BackfillOutcome, backfill, fillable, toGive } from '../../core/engine/backfill.ts';
 import type { Account } from '../database/accounts';
+import { extentOf } from '../../core/engine/extent.ts';
+import type { Plan } from '../../core/engine/plan.ts';
 import * as store from '../database/backfills';
 import { type BackfillView, backfillView } from './backfillView';
 import { Refused } from './errors';
 import { publishedForm } from './forms';
 import { rowsOfImpact } from './impactView';
 import { type JobHandle, UNWATCHED } from './jobs';
-import { ManyEntries, type NumbersGiven, type OpenRecord, TOGETHER, readRecords, takesNumbers } from './manyEntries';
+import { type DoneRecord, ManyEntries, type NumbersGiven, TOGETHER, readRecords, takesNumbers } from './manyEntries';
 import { MOST_FOUND, type Part, type PartDone, inParts, recordPages, restOf } from './parts';
 import type { Workspace } from './workspace';
 
@@ -68,7 +70,10 @@ export async function computeBackfill(
 ): Promise<PartDone<store.PackedRecord, NumbersGiven>> {
   const { plan } = await publishedForm(ws, form, version);
   const fields = toGive(plan, asked.fields);
-  const entries = await ManyEntries.of(ws, plan, (entry, record) => backfill(entry, record, fields, asked.over), numbers);
+  const entries = await ManyEntries.of(ws, plan, (entry, record) => backfill(entry, record, fields, asked.over), {
+    extent: extentOf(plan, asked.fields),
+    numbers,
+  });
   const each = takesNumbers(plan, asked.fields) ? 1 : TOGETHER;
   const found: store.PackedRecord[] = [];
   let [looked, length] = [0, 0];
@@ -76,7 +81,7 @@ export async function computeBackfill(
     const records = await readRecords(ws, plan, page);
     for (let i = 0; i < records.length; i += each) {
       const done = await entries.run(records.slice(i, i + each));
-      for (const one of done.flatMap(proposed)) {
+      for (const one of done.flatMap((o) => proposed(plan, o))) {
         found.push(one);
         length += one[GIVEN].length;
       }
@@ -91,14 +96,14 @@ export async function computeBackfill(
 /** Where in a record as it is kept its values stand. */
 const GIVEN = 4;
 /** What is kept of a record: nothing where nothing would change. */
-function proposed({ row, lineRevisions, entry, outcome }: OpenRecord<BackfillOutcome>): store.PackedRecord[] {
-  const { given, problems } = outcome as BackfillOutcome;
-  const labelled = (field: string): string => entry.field(field).definition.label;
+function proposed(plan: Plan, { row, lineRevisions, outcome, series }: DoneRecord<BackfillOutcome>): store.PackedRecord[] {
+  const { given, problems } = outcome;
+  const labelled = (field: string): string => plan.fields[plan.slots.get(field) ?? -1]?.definition.label ?? field;
   const base = { row: row.row.id, revision: row.revision, lineRevisions: {}, given: [], series: [], problem: null };
   const kept = (more: Pick<store.BackfillRecord, 'state'> & Partial<store.BackfillRecord>) => [store.packedRecord({ ...base, ...more })];
   if (problems.length) return kept({ state: 'refused', problem: problems.map((p) => `${labelled(p.field)}: ${p.message}`).join(' ') });
   if (!given.length) return [];
   const lines = new Set(given.flatMap((g) => (g.line === null ? [] : [g.line])));
   const revisions = Object.fromEntries([...lines].map((line) => [line, lineRevisions.get(line) ?? 1]));
-  return kept({ state: 'proposed', lineRevisions: revisions, given, series: [...entry.seriesTaken] });
+  return kept({ state: 'proposed', lineRevisions: revisions, given, series: [...series] });
 }

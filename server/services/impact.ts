@@ -1,6 +1,7 @@
 import { affectedFills } from '../../core/engine/affected.ts';
 import { toGive } from '../../core/engine/backfill.ts';
 import { type Weighed, impactOn, weigh } from '../../core/engine/impact.ts';
+import { type Extent, extentsOf } from '../../core/engine/extent.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { addSeconds } from '../../core/values/dates.ts';
@@ -11,7 +12,7 @@ import { Refused } from './errors';
 import { publishedForm, publishedOrNull, soundDraft } from './forms';
 import { type ImpactView, impactView } from './impactView';
 import { type JobHandle, UNWATCHED } from './jobs';
-import { ManyEntries, type NumbersGiven, TOGETHER, readRecords, takesNumbers } from './manyEntries';
+import { ManyEntries, type NumbersGiven, TOGETHER, readAlike, readRecords, takesNumbers } from './manyEntries';
 import { ownedForms, rowsSeen, seesAll } from './owners';
 import { MOST_FOUND, type Part, type PartDone, inParts, recordPages, restOf } from './parts';
 import type { Workspace } from './workspace';
@@ -79,23 +80,25 @@ export async function computeImpact(
   if (draft.revision !== revision) throw new Refused(409, 'changedMeanwhile', 'The draft was changed meanwhile. Look again.', {});
   const published = version === null ? null : await publishedForm(ws, form, version);
   const table = draft.form.table;
-  const now = await weighing(ws, draft.plan, fields, carry.now);
-  const was = published && (await weighing(ws, published.plan, fields.filter((f) => published.plan.slots.has(f)), carry.was)); // prettier-ignore
+  // what both come to alike is not worked out
+  const extents = published && extentsOf(published.plan, draft.plan, fields);
+  const now = await weighing(ws, draft.plan, fields, { extent: extents?.now, numbers: carry.now });
+  const inBoth = fields.filter((f) => published?.plan.slots.has(f));
+  const was = published && (await weighing(ws, published.plan, inBoth, { extent: extents?.before, numbers: carry.was }));
   const each = takesNumbers(draft.plan, fields) ? 1 : TOGETHER;
   const seen = await seenByOthers(ws, published?.form ?? null, draft.form);
   const found: store.PackedImpact[] = [];
   let [looked, length] = [0, 0];
   const given = (): ImpactCarry => ({ now: now.given, was: was?.given ?? [] });
   for await (const page of recordPages(ws, table, part)) {
-    // each plan reads its own lines
     const records = await readRecords(ws, draft.plan, page);
-    const before = published && was ? await readRecords(ws, published.plan, page) : null;
+    const before = published && (readAlike(published.plan, draft.plan) ? records : await readRecords(ws, published.plan, page));
     for (let i = 0; i < records.length; i += each) {
       const done = await now.run(records.slice(i, i + each));
       const earlier = was && before ? await was.run(before.slice(i, i + each)) : null;
       done.forEach((o, n) => {
         const row = o.row.row.id;
-        const of = impactOn(earlier?.[n]?.outcome ?? null, o.outcome as Weighed).map((f) => ({ ...f, row }));
+        const of = impactOn(earlier?.[n]?.outcome ?? null, o.outcome).map((f) => ({ ...f, row }));
         for (const f of [...of, ...(seen.get(row) ?? [])].map(store.packedImpact)) {
           found.push(f);
           length += f[3].length;
@@ -109,10 +112,10 @@ export async function computeImpact(
   }
   return { looked, found, carry: given() };
 }
-function weighing(ws: Workspace, plan: Plan, paths: readonly string[], numbers: NumbersGiven): Promise<ManyEntries<Weighed>> {
+function weighing(ws: Workspace, plan: Plan, paths: readonly string[], more: { extent: Extent | undefined; numbers: NumbersGiven }): Promise<ManyEntries<Weighed>> {
   const fields = toGive(plan, paths);
-  return ManyEntries.of(ws, plan, (entry, record) => weigh(entry, record, fields), numbers);
-}
+  return ManyEntries.of(ws, plan, (entry, record) => weigh(entry, record, fields), more);
+} // prettier-ignore
 
 /** Records that somebody would see by the draft and does not see now, or the other way round, with the names of those. */
 async function seenByOthers(ws: Workspace, published: Form | null, draft: Form): Promise<ReadonlyMap<number, readonly store.ImpactRow[]>> {

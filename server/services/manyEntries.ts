@@ -1,6 +1,7 @@
 import type { DataCache } from '../../core/engine/cache.ts';
 import type { StoredLine, StoredRecord } from '../../core/engine/context.ts';
 import { type Entry, openEntry } from '../../core/engine/entry.ts';
+import type { Extent } from '../../core/engine/extent.ts';
 import { wantsNeeded } from '../../core/engine/needed.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { type Want, wantKey } from '../../core/engine/wants.ts';
@@ -16,7 +17,7 @@ import type { Workspace } from './workspace';
 
 /* Many records opened as entries at once, with nobody looking: for backfills, and for what a draft would do. */
 
-/** Records whose entries are open at once, so that what they want is asked together. */
+/** Records gone through together, so that what they want is asked together. */
 export const TOGETHER = 100;
 
 /** A record as it is stored, its lines with the revisions of their rows. */
@@ -45,12 +46,24 @@ export async function readRecords(ws: Workspace, plan: Plan, rows: readonly Entr
   }));
 }
 
-/** A record that is open, and what came of it once it was gone through. */
-export interface OpenRecord<T> extends ReadRecord {
+/** Whether two plans read the same of rows. */
+export const readAlike = (one: Plan, other: Plan): boolean => linesRead(one) === linesRead(other);
+const linesRead = ({ form, lines }: Plan): string =>
+  JSON.stringify([form.table, lines.map(({ key, definition: { table, link, order } }) => [key, table, link, order])]);
+
+/** A record that was gone through, and what came of it. */
+export interface DoneRecord<T> extends ReadRecord {
+  readonly outcome: T;
+  /** the numbers of series that its values rest on, by series */
+  readonly series: ReadonlyMap<string, number>;
+}
+/** A record that is open. */
+interface OpenRecord<T> {
+  /** its place among those gone through together */
+  readonly place: number;
   readonly me: number | null;
   readonly entry: Entry;
   readonly steps: Generator<void, T>;
-  outcome: T | null;
 }
 
 /** The next number of each series of which numbers were given out. */
@@ -69,47 +82,58 @@ export class ManyEntries<T> {
     private readonly calendar: WorkCalendar,
     /** numbers that were given out, by series */
     private readonly numbers: Map<string, number>,
+    private readonly extent: Extent | undefined,
   ) {}
+  /** `extent` is the part of the form that `steps` asks of; without one all is worked out. `numbers` are those given out before. */
   static async of<T>(
     ws: Workspace,
     plan: Plan,
     steps: (entry: Entry, record: StoredRecord) => Generator<void, T>,
-    numbers: NumbersGiven = [],
+    { extent, numbers = [] }: { readonly extent?: Extent | undefined; readonly numbers?: NumbersGiven } = {},
   ): Promise<ManyEntries<T>> {
-    return new ManyEntries(ws, plan, steps, await whoOfAccounts(ws.db), await workCalendar(ws), new Map(numbers));
+    return new ManyEntries(ws, plan, steps, await whoOfAccounts(ws.db), await workCalendar(ws), new Map(numbers), extent);
   }
   /** The numbers given out so far: what whoever goes on with other records begins with. */
   get given(): NumbersGiven {
     return [...this.numbers];
   }
   /** The records after these get the numbers after those that these were given. */
-  goOn(done: readonly { readonly entry: Entry }[]): void {
-    for (const { entry } of done)
-      for (const [series, number] of entry.seriesTaken) {
+  goOn(done: readonly Pick<DoneRecord<T>, 'series'>[]): void {
+    for (const { series: taken } of done)
+      for (const [series, number] of taken) {
         this.numbers.set(series, number + 1);
         for (const cache of this.caches.values())
           cache.supply([{ want: { kind: 'series', series }, answer: { kind: 'number', next: number + 1 } }], () => null);
       }
   }
 
-  /** Goes through some records side by side, answering together what they want. */
-  async run(records: readonly ReadRecord[]): Promise<OpenRecord<T>[]> {
+  /**
+   * Goes through some records, and gives back what came of each in their order. Each is let go as soon as it wants nothing, which most
+   * never do once the first were answered: a hundred open ones are more than a processor has at hand. What the rest want is asked together.
+   */
+  async run(records: readonly ReadRecord[]): Promise<DoneRecord<T>[]> {
     const now = this.ws.clock.now();
-    const open = records.map((r) => this.open(r, now));
-    let running = [...open];
+    const done = new Array<DoneRecord<T>>(records.length);
+    const stepOn = (one: OpenRecord<T>): boolean => {
+      const step = one.steps.next();
+      if (!step.done) return true;
+      done[one.place] = { ...(records[one.place] as ReadRecord), outcome: step.value, series: one.entry.seriesTaken };
+      return false;
+    };
+    let running: OpenRecord<T>[] = [];
+    for (const [place, read] of records.entries()) {
+      const one = this.open(read, place, now);
+      if (stepOn(one)) running.push(one);
+    }
     for (let round = 0; running.length; round++) {
       if (round > this.plan.cells.length * 3 + 20) throw new Error('a record keeps wanting the same');
-      running = running.filter((o) => {
-        const step = o.steps.next();
-        if (step.done) o.outcome = step.value;
-        return !step.done;
-      });
-      if (running.length) await this.answer(running);
+      await this.answer(running);
+      running = running.filter(stepOn);
     }
-    return open;
+    return done;
   }
 
-  private open(read: ReadRecord, now: string): OpenRecord<T> {
+  private open(read: ReadRecord, place: number, now: string): OpenRecord<T> {
     // "me" is whoever entered the record, not who runs this
     const by = read.row.createdBy === null ? undefined : this.who.get(read.row.createdBy);
     const me = by?.person ?? null;
@@ -123,9 +147,10 @@ export class ManyEntries<T> {
       roles: by?.roles ?? [],
       calendar: this.calendar,
       isQuiet: true,
+      extent: this.extent,
     } as const;
     const entry = openEntry(this.plan, context, cache, read.record);
-    return { ...read, me, entry, steps: this.steps(entry, read.record), outcome: null };
+    return { place, me, entry, steps: this.steps(entry, read.record) };
   }
 
   private async answer(running: readonly OpenRecord<T>[]): Promise<void> {

@@ -124,6 +124,8 @@ const KEPT_AT_ONCE = 200;
 export async function inParts<R, C>(ws: Workspace, walk: Walk<R, C>, job: JobHandle): Promise<number> {
   const atOnce = walk.oneByOne ? 1 : ws.work.atOnce;
   const size = Math.min(MOST, Math.max(PAGE, Math.ceil(walk.total / (atOnce * 4))));
+  // one waits ready, so that no thread does while an earlier part is still at work: what comes of them is taken in their order
+  const ahead = walk.oneByOne ? 1 : atOnce + 1;
   const stop = new AbortController();
   const signal = job.signal ? AbortSignal.any([job.signal, stop.signal]) : stop.signal;
   const shares = new Map<number, number>();
@@ -162,7 +164,7 @@ export async function inParts<R, C>(ws: Workspace, walk: Walk<R, C>, job: JobHan
   try {
     let no = 0;
     for await (const part of partsOf(ws, walk.table, walk.which, size)) {
-      while (running.length >= atOnce) await take();
+      while (running.length >= ahead) await take();
       if (isLast) break;
       const own = no++;
       const at = (records: number): void => {

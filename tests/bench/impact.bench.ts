@@ -20,7 +20,7 @@ import { goal, othersWait } from './measure.ts';
 import { threadsOf } from '../../server/testing/threads';
 
 /* What a draft does to 10,000 lots, against opening the same records with both plans and nothing else; and 100 rehearsals of 10 steps. */
-const RECORDS = 10_000;
+const RECORDS = Number(process.env.BENCH_RECORDS ?? 10_000);
 const REHEARSALS = 100;
 
 export default async function run(): Promise<void> {
