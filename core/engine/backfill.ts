@@ -68,7 +68,7 @@ export function toGive(plan: Plan, fields: readonly string[]): readonly PlanFiel
  */
 export function* backfill(entry: Entry, record: StoredRecord, asked: readonly PlanField[], over: Over): Generator<void, BackfillOutcome> {
   while (wantsNeeded(entry).length) yield;
-  const standing = new Set(verify(entry).map((i) => `${addressOf(i.field, i.line)} ${i.code}`));
+  const before = verify(entry);
   const problems: BackfillOutcome['problems'][number][] = [];
   const wanted = new Map<string, Datum>();
   for (const field of asked) {
@@ -92,18 +92,19 @@ export function* backfill(entry: Entry, record: StoredRecord, asked: readonly Pl
     }
   }
   const given = differences(entry, record, wanted);
-  const changed = new Map(given.map((g) => [addressOf(g.field, g.line), g]));
-  for (const [address, value] of wanted) {
-    const now = changed.get(address);
-    // a choice that its list does not offer does not stay
-    if (value !== null && now?.to === null)
-      problems.push({ field: now.field, line: now.line, message: 'The new value is not one of this record’s choices.' });
-  }
+  // a choice that its list does not offer does not stay
+  for (const { field, line, to } of given)
+    if (to === null && (wanted.get(addressOf(field, line)) ?? null) !== null)
+      problems.push({ field, line, message: 'The new value is not one of this record’s choices.' });
+  const after = given.length ? verify(entry) : [];
   // what was in the way of a save already, and is no doing of the backfill, is left alone
-  for (const issue of given.length ? verify(entry) : []) {
-    const address = addressOf(issue.field, issue.line);
-    if (changed.has(address) || !standing.has(`${address} ${issue.code}`))
-      problems.push({ field: issue.field, line: issue.line, message: issue.message });
+  if (after.length) {
+    const standing = new Set(before.map((i) => `${addressOf(i.field, i.line)} ${i.code}`));
+    const changed = new Set(given.map((g) => addressOf(g.field, g.line)));
+    for (const { field, line, code, message } of after) {
+      const address = addressOf(field, line);
+      if (changed.has(address) || !standing.has(`${address} ${code}`)) problems.push({ field, line, message });
+    }
   }
   if (problems.length) return { given: [], problems };
   return { given: given.some((g) => g.asked) ? given : [], problems: [] };

@@ -1,9 +1,10 @@
 import { FormulaError, type Result } from '../formula/errors.ts';
-import { type Reason, type ValueState, changed } from '../model/valueState.ts';
+import { type Reason, type ValueState, changed, suggested } from '../model/valueState.ts';
 import { same } from '../values/types.ts';
 import { runArithmetic } from '../formula/arithmetic.ts';
 import { canonical, roundTo } from '../values/decimal.ts';
 import type { DataCache } from './cache.ts';
+import { staysStored } from '../form/fills/index.ts';
 import { CellKeys } from './cellKey.ts';
 import { CELLS } from './cells/index.ts';
 import { onwardReason } from './cells/kind.ts';
@@ -50,7 +51,8 @@ export class Settling {
     readonly cache: DataCache,
     record: StoredRecord | null,
   ) {
-    this.trace = new Trace(context.clock);
+    // nobody reads what happened in a record that is only worked out
+    this.trace = new Trace(context.clock, !context.isQuiet);
     this.putOff = context.tellsLate ? [] : null;
     const hasLines = plan.lines.length > 0;
     this.hasTriggers = plan.rules.some((r) => r.triggers.length > 0 || r.definition.reaches.length > 0);
@@ -146,9 +148,9 @@ export class Settling {
   }
 
   /**
-   * Computes a cell of plain arithmetic that its calculation filled before: most cells of a large form, on the shortest way. It looks
-   * nothing up, so that it lacks nothing. False, and nothing is done, where it is not such a cell or its operands give no number. Where
-   * cells are timed they all go the long way.
+   * Computes a cell of plain arithmetic that its calculation filled before, or whose stored value it leaves as it is: most cells of a large
+   * form, on the shortest way. It looks nothing up, so that it lacks nothing. False, and nothing is done, where it is not such a cell or
+   * its operands give no number. Where cells are timed they all go the long way.
    */
   private computeArithmetic(frame: Frame, cell: Cell, cause: Cause, reason: Reason): boolean {
     const { plan } = this;
@@ -156,11 +158,17 @@ export class Settling {
     const { slot } = cell;
     const from = all.from[slot] as number;
     const at = all.at[slot] as number;
-    if (from < 0 || !frame.isCalculated(at) || !frame.shown[at]) return false;
+    if (from < 0 || !frame.shown[at]) return false;
+    const isCalculated = frame.isCalculated(at);
+    if (!isCalculated && !(reason === 'open' && staysStored(plan.fields[slot] as PlanField, frame.state(at)))) return false;
     const result = runArithmetic(all, from, all.to[slot] as number, frame.env);
     if (result !== result) return false;
     const rounding = all.rounding[slot] as number;
     const value = rounding === AS_IT_IS ? result : rounding === TO_15_DIGITS ? canonical(result) : roundTo(result, rounding);
+    if (!isCalculated) {
+      this.suggest(frame, cell, at, value, cause);
+      return true;
+    }
     const onward = reason === 'change' ? reason : onwardReason(plan.fields[slot] as PlanField, reason);
     this.setCalculated(frame, cell, at, value, cause, onward);
     return true;
@@ -229,6 +237,13 @@ export class Settling {
     this.trace.noteOf(cell.calculated, frame.line, cause, before, value);
     frame.calculate(at, value);
     this.valueChanged(frame, cell, at, before, value, reason);
+  }
+  /** The same for what a calculation would give a stored value that stays. */
+  private suggest(frame: Frame, { slot }: Cell, at: number, suggestion: number, cause: Cause): void {
+    const before = frame.state(at);
+    if (before.suggestion === suggestion) return;
+    frame.put(at, suggested(before, suggestion));
+    this.trace.note((this.plan.fields[slot] as PlanField).key, frame.line, 'value', cause, before.value, before.value, before.origin);
   }
   private valueChanged(frame: Frame, cell: Cell, at: number, from: Result, to: Result, reason: Reason): void {
     if (cell.group !== null) this.frames.lines.note(cell.group, at, from, to);

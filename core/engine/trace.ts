@@ -110,8 +110,11 @@ export class Trace {
   /** how many cells the call under way has computed */
   computed = 0;
 
-  /** Takes a clock in milliseconds, by which each part is timed; without one nothing is. */
-  constructor(readonly clock?: () => number) {}
+  /** Takes a clock in milliseconds, by which each part is timed; without one nothing is. Changes are noted where somebody may read them. */
+  constructor(
+    readonly clock?: () => number,
+    private readonly notes = true,
+  ) {}
 
   /** Notes that a part of a field, or a rule, has been computed since a moment of the clock. */
   took(field: string, cell: CellChange['cell'], since: number): void {
@@ -135,10 +138,11 @@ export class Trace {
     to: Result,
     origin: Origin | null = null,
   ): void {
-    this.noteOf({ field, cell, origin }, line, cause, from, to);
+    if (this.notes) this.noteOf({ field, cell, origin }, line, cause, from, to);
   }
   /** The same, of what is told as it stands. */
   noteOf(what: Changed, line: number | null, cause: Cause, from: Result, to: Result): void {
+    if (!this.notes) return;
     if (this.columns.length >= COLUMN) {
       this.columns = new Columns();
       this.over.push(this.columns);

@@ -29,7 +29,8 @@ export function treatChoice(field: PlanField, state: ValueState, world: ChoiceWo
   const untouched = state.origin.kind === 'stored' && (reason === 'open' || state.offerKey === null || state.offerKey === offer.key);
   const driverChanged = state.offerKey !== null && state.offerKey !== offer.key;
   const loading = offer.status === 'loading';
-  const settled = loading ? state : changed(state, { offerKey: offer.key, offerOpen: offer.open });
+  const isSame = loading || (state.offerKey === offer.key && state.offerOpen === offer.open);
+  const settled = isSame ? state : changed(state, { offerKey: offer.key, offerOpen: offer.open });
   // a driver was emptied: the list may offer all again, but the choice has lost what it belonged to
   const orphaned =
     driverChanged &&

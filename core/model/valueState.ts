@@ -54,11 +54,27 @@ export function filled(before: ValueState, value: Result, origin: Origin, done: 
   };
 }
 
+/** A state that stays, of which is known what its formula would give. */
+export function suggested(before: ValueState, suggestion: Result): ValueState {
+  const { value, origin, gone, offerKey, offerOpen, pending, done } = before;
+  return { value, origin, suggestion, gone, offerKey, offerOpen, pending, done };
+}
+
+/** What of a state can be changed alone. */
+type Change = Partial<Omit<ValueState, 'suggestion' | 'done'>>;
 /**
  * A state with some of its properties changed. All states are laid out alike: where they are read, for every computed cell,
  * one layout is quick and five are not.
  */
-export function changed(before: ValueState, change: Partial<ValueState>): ValueState {
-  const { value, origin, suggestion, gone, offerKey, offerOpen, pending, done } = { ...before, ...change };
-  return { value, origin, suggestion, gone, offerKey, offerOpen, pending, done };
+export function changed(before: ValueState, change: Change): ValueState {
+  return {
+    value: change.value === undefined ? before.value : change.value,
+    origin: change.origin ?? before.origin,
+    suggestion: before.suggestion,
+    gone: change.gone ?? before.gone,
+    offerKey: change.offerKey === undefined ? before.offerKey : change.offerKey,
+    offerOpen: change.offerOpen ?? before.offerOpen,
+    pending: change.pending ?? before.pending,
+    done: before.done,
+  };
 }

@@ -56,19 +56,23 @@ const headFrom = (raw: Record<string, unknown>): BackfillHead => ({
   appliedAt: raw.applied_at as string | null,
   undoneAt: raw.undone_at as string | null,
 });
-/** There is one line of `given` for every value of every record: it is kept without the names of its properties. */
-type Packed = readonly [string, number | null, number | null, Given['from'], Given['to'], Given['origin'], Given['was'], 0 | 1];
-const pack = (g: Given): Packed => [g.field, g.line, g.place, g.from, g.to, g.origin, g.was, g.asked ? 1 : 0];
-const unpack = ([field, line, place, from, to, origin, was, asked]: Packed): Given => ({
-  field,
-  line,
-  place,
-  from,
-  to,
-  origin,
-  was,
-  asked: asked === 1,
-});
+/**
+ * There is one of these for every value of every record: they are kept without the names of their properties, and most, which a
+ * calculation gives to a field of the record that held nothing noted, as three values alone.
+ */
+type Packed = readonly [string, Given['from'], Given['to']] | readonly [string, number | null, number | null, Given['from'], Given['to'], Given['origin'], Given['was'], 0 | 1]; // prettier-ignore
+const pack = (g: Given): Packed =>
+  g.line === null && g.place === null && g.was === null && g.asked && g.origin.kind === 'calculation'
+    ? [g.field, g.from, g.to]
+    : [g.field, g.line, g.place, g.from, g.to, g.origin, g.was, g.asked ? 1 : 0];
+function unpack(packed: Packed): Given {
+  if (packed.length === 3) {
+    const [field, from, to] = packed;
+    return { field, line: null, place: null, from, to, origin: { kind: 'calculation' }, was: null, asked: true };
+  }
+  const [field, line, place, from, to, origin, was, asked] = packed;
+  return { field, line, place, from, to, origin, was, asked: asked === 1 };
+}
 
 const recordFrom = (raw: Record<string, unknown>): BackfillRecord => ({
   id: raw.id as number,

@@ -14,7 +14,7 @@ import { type BackfillView, backfillView, headOf } from './backfillView';
 import { Refused } from './errors';
 import { publishedForm } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
-import { othersFirst } from './pace';
+import { Pace, othersFirst } from './pace';
 import { stampOf } from './tables';
 import type { Workspace } from './workspace';
 
@@ -133,6 +133,8 @@ async function writeBatch(
   stamp: RowStamp,
   reason: string,
 ): Promise<void> {
+  // those who only read have their turn in the midst of it
+  const pace = new Pace();
   const now = new Map<string, Map<number, number>>();
   const byRecord = records.map((record) => ({ record, writes: writesOf(plan, record) }));
   const tables = new Set(byRecord.flatMap(({ writes }) => [...writes.keys()]));
@@ -150,13 +152,16 @@ async function writeBatch(
     const table = await ws.modelTable(key, db);
     const rows = good.flatMap(({ writes }) => writes.get(key) ?? []);
     const changes = rows.map((w) => ({ id: w.row, values: Object.fromEntries(w.given.map((g) => [column(g), side.value(g)])) }));
+    await pace.rest();
     await updateRows(db, table, changes, stamp);
+    await pace.rest();
     const said = rows.map((w): HistoryEntry => {
       const of = Object.fromEntries(w.given.map((g) => [column(g), [side.was(g), side.value(g)] as const]));
       const origins = Object.fromEntries(w.given.flatMap((g) => (side.to === 'written' ? [[column(g), g.origin.kind]] : [])));
       return { table: key, row: w.row, kind: 'changed', stamp, changes: of, reason, origins };
     });
     await addHistories(db, said);
+    await pace.rest();
   }
   await noteOrigins(db, plan.form.table, good.map((g) => g.record), side); // prettier-ignore
   await store.setRecordStates(db, good.map((g) => g.record), side.to); // prettier-ignore

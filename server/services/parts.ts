@@ -124,8 +124,9 @@ const KEPT_AT_ONCE = 200;
 export async function inParts<R, C>(ws: Workspace, walk: Walk<R, C>, job: JobHandle): Promise<number> {
   const atOnce = walk.oneByOne ? 1 : ws.work.atOnce;
   const size = Math.min(MOST, Math.max(PAGE, Math.ceil(walk.total / (atOnce * 4))));
-  // one waits ready, so that no thread does while an earlier part is still at work: what comes of them is taken in their order
+  // what came of one may wait while an earlier part is still at work, so that no thread does: they are taken in their order
   const ahead = walk.oneByOne ? 1 : atOnce + 1;
+  const computing = new Set<Promise<unknown>>();
   const stop = new AbortController();
   const signal = job.signal ? AbortSignal.any([job.signal, stop.signal]) : stop.signal;
   const shares = new Map<number, number>();
@@ -165,6 +166,7 @@ export async function inParts<R, C>(ws: Workspace, walk: Walk<R, C>, job: JobHan
     let no = 0;
     for await (const part of partsOf(ws, walk.table, walk.which, size)) {
       while (running.length >= ahead) await take();
+      while (computing.size >= atOnce) await Promise.race(computing);
       if (isLast) break;
       const own = no++;
       const at = (records: number): void => {
@@ -173,7 +175,8 @@ export async function inParts<R, C>(ws: Workspace, walk: Walk<R, C>, job: JobHan
       };
       const done = walk.compute(part, carry, { at, signal });
       // one that fails while another is awaited, here or in keeping, is met when its turn comes
-      done.catch(() => undefined);
+      const ended = done.catch(() => undefined).then(() => computing.delete(ended));
+      computing.add(ended);
       running.push(done);
     }
     while (running.length) await take();

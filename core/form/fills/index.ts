@@ -1,7 +1,7 @@
 import type { z } from 'zod';
 import type { Origin } from '../../model/origin.ts';
 import type { ValueState } from '../../model/valueState.ts';
-import { calculation } from './calculation.ts';
+import { calculation, staysAsStored } from './calculation.ts';
 import { defaultFill } from './default.ts';
 import type { FillKind, FillPlace } from './kind.ts';
 import { prefill } from './prefill.ts';
@@ -25,5 +25,9 @@ export const givesOnce = (field: { readonly value: Pick<FieldValue, 'kind'> | nu
 /** The value as a field's fill has it, from the value as it stood. */
 export const followFill = (fill: FieldValue, before: ValueState, place: FillPlace): ValueState =>
   FILLS[fill.kind].follow(fill, before, place);
+
+/** Whether a calculated field keeps its stored value when its record is opened: what it would be is only told. */
+export const staysStored = ({ definition }: { readonly definition: { readonly value: FieldValue | null } }, state: ValueState): boolean =>
+  definition.value?.kind === 'calculation' && staysAsStored(state, definition.value.always);
 
 export { CALCULATED } from './calculation.ts';

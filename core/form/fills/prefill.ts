@@ -1,7 +1,7 @@
 import type { z } from 'zod';
 import { isDatum } from '../../formula/errors.ts';
 import { NO_ORIGIN, type Origin, isPersons } from '../../model/origin.ts';
-import { changed, filled } from '../../model/valueState.ts';
+import { filled, suggested } from '../../model/valueState.ts';
 import { same } from '../../values/types.ts';
 import type { FillKind } from './kind.ts';
 import type { prefillSchema } from './schemas.ts';
@@ -15,14 +15,14 @@ export const prefill: FillKind<z.infer<typeof prefillSchema>> = {
   once: false,
   follow({ typedOver, once }, before, { reason, run }) {
     const suggestion = run();
-    if (before.origin.kind === 'stored' && reason === 'open') return changed(before, { suggestion });
+    if (before.origin.kind === 'stored' && reason === 'open') return suggested(before, suggestion);
     const driverChanged = reason === 'change' && before.suggestion !== undefined && !same(before.suggestion, suggestion);
     // what a change elsewhere has set stays like something typed; what it has cleared may fill again
     const held =
       isPersons(before.origin) ||
       ((before.origin.kind === 'spread' || before.origin.kind === 'rule' || before.origin.kind === 'move') && before.value !== null);
     const follows = !(once && before.done) && (!held || (typedOver === 'refill' && driverChanged));
-    if (!follows) return changed(before, { suggestion });
+    if (!follows) return suggested(before, suggestion);
     const done = before.done || (isDatum(suggestion) && suggestion !== null);
     return filled(before, suggestion, suggestion === null ? NO_ORIGIN : PREFILLED, done);
   },
