@@ -1,17 +1,15 @@
 import { fillable } from './backfill.ts';
-import type { PlanCondition } from './conditions.ts';
+import { comparable } from './conditions.ts';
 import type { Plan, PlanField } from './plan.ts';
 
 /** What of a field decides over its value, as text: the same in two plans where nothing of it was changed. */
 function signature(plan: Plan, field: PlanField): string {
   const { type, column, source, value, decimals, files, accept, hiddenValue } = field.definition;
-  const conditions = (all: readonly PlanCondition[]): unknown =>
-    all.map((c) => [c.of.kind, c.formula?.text ?? null, c.wants, c.mode, c.empties]);
   const lines = field.group === null ? null : plan.lines[field.group]!.definition;
   const asksMaps = [...(field.value?.formula.extras.values() ?? [])].some((e) => e.kind === 'map');
   return JSON.stringify([
     type, column, source, value, decimals, files, accept, hiddenValue,
-    conditions(field.shown), conditions(field.showing),
+    comparable(field.shown), comparable(field.showing),
     lines && [lines.table, lines.link, lines.order],
     asksMaps ? plan.form.maps : null,
   ]); // prettier-ignore

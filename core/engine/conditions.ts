@@ -56,5 +56,9 @@ export function losesHidden(field: PlanField, env: Env, mode: Mode): boolean {
   return hiding.length ? hiding.some((c) => c.empties) : own;
 }
 
+/** Conditions as what can be compared as text: the same where they are met alike. */
+export const comparable = (all: readonly PlanCondition[]): readonly unknown[] =>
+  all.map((c) => [c.of.kind, c.formula?.text ?? null, c.wants, c.mode, c.ofForm, c.empties]);
+
 /** The formulas of conditions. */
 export const formulasIn = (all: readonly PlanCondition[]): readonly Formula[] => all.flatMap((c) => (c.formula ? [c.formula] : []));

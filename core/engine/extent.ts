@@ -1,5 +1,5 @@
 import { formulasOf } from './cellGraph.ts';
-import type { PlanCondition } from './conditions.ts';
+import { comparable } from './conditions.ts';
 import { CELL_KINDS, type Cell, LINES_KINDS, type LinesKind, type Plan, type PlanField, type PlanLines } from './plan.ts';
 
 /*
@@ -144,19 +144,17 @@ const linesChanged = (before: Plan, now: Plan): string[] =>
     })
     .map((l) => l.key);
 
-const conditions = (all: readonly PlanCondition[]): unknown =>
-  all.map((c) => [c.of.kind, c.formula?.text ?? null, c.wants, c.mode, c.ofForm, c.empties]);
 const text = (words: PlanField['checks'][number]['message']): string => (typeof words === 'string' ? words : words.text);
 /** All that is defined of a field, its section and its rules, as text: the same in two plans where nothing of it was changed. */
 function signature(plan: Plan, { definition, group, shown, showing, required, locked, filling, checks }: PlanField): string {
   const lines = group === null ? null : (plan.lines[group] as PlanLines).definition;
   return JSON.stringify([
     definition,
-    [shown, showing, required, locked, filling].map(conditions),
-    checks.map((c) => [conditions([c.when]), text(c.message), c.severity, c.at]),
+    [shown, showing, required, locked, filling].map(comparable),
+    checks.map((c) => [comparable([c.when]), text(c.message), c.severity, c.at]),
     lines && [lines.table, lines.link, lines.order],
   ]);
 }
 function linesSignature({ definition, shown, showing, required, locked, filling }: PlanLines): string {
-  return JSON.stringify([{ ...definition, fields: null, columns: null }, [shown, showing, required, locked, filling].map(conditions)]);
+  return JSON.stringify([{ ...definition, fields: null, columns: null }, [shown, showing, required, locked, filling].map(comparable)]);
 }

@@ -175,7 +175,7 @@ export async function inParts<R, C>(ws: Workspace, walk: Walk<R, C>, job: JobHan
       };
       const done = walk.compute(part, carry, { at, signal });
       // one that fails while another is awaited, here or in keeping, is met when its turn comes
-      const ended = done.catch(() => undefined).then(() => computing.delete(ended));
+      const ended: Promise<unknown> = done.catch(() => undefined).then(() => computing.delete(ended));
       computing.add(ended);
       running.push(done);
     }

@@ -10,7 +10,7 @@ import type { Input, Output, TaskName, Working } from './working';
 const AT_ONCE = Math.max(2, Math.min(4, availableParallelism() - 1));
 /** Threads that are kept for long work, and those for single statements: long work must not keep them waiting. */
 const [THREADS, READING] = [AT_ONCE + 1, 2];
-/** Room for what is made and soon forgotten, in MB: hundreds of entries are open at once, and with little room the collector copies them again and again. */
+/** Room for what is made and soon forgotten, in MB: thousands of records are gone through, and with little room the collector copies what is found in them again and again. */
 const YOUNG = 64;
 /** How long a thread with nothing to do is kept, in ms. */
 const IDLE = 60_000;

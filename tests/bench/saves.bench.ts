@@ -205,6 +205,8 @@ export class Asking {
   private readonly thread: Worker;
   constructor(url: string, cookie: string) {
     this.thread = new Worker(ASKING, { eval: true, workerData: { url, cookie } });
+    // a server that was stopped after something failed: what failed is what is to be told
+    this.thread.on('error', () => undefined);
   }
   /** How long each answer took since this was asked last, in ms, shortest first. */
   async waits(): Promise<number[]> {
