@@ -16,6 +16,8 @@ export const calculation: FillKind<z.infer<typeof calculationSchema>> = {
   once: false,
   follow({ always }, before, { reason, run }) {
     const suggestion = run();
-    return reason === 'open' && staysAsStored(before, always) ? suggested(before, suggestion) : filled(before, suggestion, CALCULATED, before.done);
+    return reason === 'open' && staysAsStored(before, always)
+      ? suggested(before, suggestion)
+      : filled(before, suggestion, CALCULATED, before.done);
   },
 };
