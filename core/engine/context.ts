@@ -20,8 +20,8 @@ export interface EntryContext {
   /** no rule acts on values, and nothing is made that only a screen shows: the record is only worked out, as for a backfill */
   readonly isQuiet?: boolean;
   /**
-   * what only tells people something (checks, and what fields say) is not worked out until `Entry.tell`: for many edits one after the
-   * other with nobody looking. Nothing else rests on it.
+   * what only tells people something (checks, what fields say, which moves there are) is not worked out until `Entry.tell`: for many edits
+   * one after the other with nobody looking. Nothing else rests on it; of moves see `Entry.tellMoves`.
    */
   readonly tellsLate?: boolean;
   /**

@@ -94,7 +94,11 @@ test('edits sent as one log give what the screen showed after each, also where w
       for (const tellsLate of [false, true]) {
         const server = openSettled(screen.plan, { roles: g.roles, tellsLate });
         for (const e of screen.log) {
-          server.apply([e]);
+          if (e.kind === 'move') {
+            server.tellMoves();
+            settleAll(server);
+          }
+          expect(server.apply([e]).refused).toEqual([]);
           settleAll(server);
         }
         server.beforeSaving();

@@ -82,7 +82,7 @@ export class Entry {
   private settle(what: Change['what']): Change {
     this.core.effects.begin();
     this.core.run();
-    this.moves?.tell();
+    this.moves?.settled();
     return this.core.trace.finish(what);
   }
 
@@ -90,7 +90,7 @@ export class Entry {
   *settleInSteps(what: Change['what']): Generator<void, Change> {
     this.core.effects.begin();
     while (!this.core.run(CELLS_A_STEP)) yield;
-    this.moves?.tell();
+    this.moves?.settled();
     return this.core.trace.finish(what);
   }
 
@@ -319,7 +319,7 @@ export class Entry {
       editField(this.core, edit, field, frame);
     }
     this.core.run();
-    if (isOfSteps(edit)) this.moves?.tell();
+    if (isOfSteps(edit)) this.moves?.settled();
     else this.moves?.tellAfterEdit();
   }
 
@@ -391,6 +391,10 @@ export class Entry {
     this.core.tell();
     return this.settle(SUPPLIED);
   }
+  /** Works out which moves there are now, where that was put off: asked before one is made. What their conditions lack is wanted. */
+  tellMoves(): void {
+    this.moves?.tellPutOff();
+  }
   /** The same in steps; until it has ended nobody may use the entry. */
   *tellInSteps(): Generator<void, Change> {
     this.core.tell();
@@ -413,7 +417,7 @@ export class Entry {
   recomputeAll(): Change {
     this.core.markAll();
     this.core.run();
-    this.moves?.tell();
+    this.moves?.settled();
     return this.core.trace.take(SUPPLIED);
   }
 }

@@ -31,6 +31,8 @@ interface Made extends MoveMade {
 /** The moves of one entry: which can be made now, and which were. Told anew where something they rest on has changed; cost: a formula or two a move. */
 export class Moves {
   private readonly done: Made[] = [];
+  /** whether they are still to be told; see `EntryContext.tellsLate` */
+  private isPutOff = false;
   /** moves from here that whoever is signed in may make, possible now or not */
   now: readonly MoveState[] = [];
 
@@ -65,12 +67,28 @@ export class Moves {
 
   /** Tells which moves there are now, where an edit may have changed what they rest on. */
   tellAfterEdit(): void {
-    if (this.steps.reads === null || this.settling.movesMayDiffer) this.tell();
+    if (this.steps.reads === null || this.settling.movesMayDiffer) this.tellOrPutOff();
+  }
+  /** The entry has settled: something that is no edit may have changed what they rest on. */
+  settled(): void {
+    this.tellOrPutOff();
+  }
+  /** Tells what was put off. */
+  tellPutOff(): void {
+    if (this.isPutOff) this.tell();
+  }
+  /** Where what people are told is put off, moves are told when one is made, and at the end. Until then they lack nothing. */
+  private tellOrPutOff(): void {
+    if (this.settling.tellsLate) {
+      this.isPutOff = true;
+      this.settling.lacks.none('moves');
+    } else this.tell();
   }
   /** Tells which moves there are now. What their conditions lack is wanted. */
   tell(): void {
     const { lacks, context } = this.settling;
     this.settling.movesMayDiffer = false;
+    this.isPutOff = false;
     lacks.begin();
     const here = this.step.value;
     this.now =
@@ -103,6 +121,7 @@ export class Moves {
   problem(id: string): string | null {
     const known = this.steps.definition.moves.find((m) => m.id === id);
     if (!known) return 'There is no such move.';
+    this.tellPutOff();
     const here = this.step;
     if (!startsFrom(known, here.value)) return `${known.label} is not possible at the step ${here.label}.`;
     const state = this.now.find((m) => m.move.id === id);

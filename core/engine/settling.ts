@@ -125,6 +125,10 @@ export class Settling {
     }
   }
 
+  /** Whether what only tells people something is put off. */
+  get tellsLate(): boolean {
+    return this.putOff !== null;
+  }
   /** What was put off is to be computed after all; nothing is put off any more. */
   tell(): void {
     for (const key of this.putOff ?? []) this.dirty.putBack(key);

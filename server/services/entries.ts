@@ -451,6 +451,11 @@ async function judged(
   const issues = new Map<string, string>();
   for (const edit of edits) {
     await pace.rest();
+    if (edit.kind === 'move') {
+      // whether it can be made is asked when it is made alone; what that lacks must be here before
+      entry.tellMoves();
+      await settleEntry(ws, entry, who, 'needed', numbers);
+    }
     for (const refused of entry.apply([edit]).refused) issues.set(addressOf(refused.field, refused.line), refused.message);
     await settleEntry(ws, entry, who, 'needed', numbers);
   }
