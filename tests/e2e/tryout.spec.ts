@@ -163,6 +163,8 @@ test('how it is tried is kept by a name and chosen again; a link is filled in th
   await page.keyboard.press('Enter');
   await expect(link.locator('[data-field="genus"] input').first()).toHaveValue('Quercus');
   await link.getByRole('button', { name: 'Try it so' }).click();
+  // the dialog has a field of the same name until it has closed
+  await expect(link).toBeHidden();
   await expect(more.getByRole('button', { name: 'Link values: a link with Species Quercus robur' })).toBeVisible();
   await expect(control(page, 'species')).toHaveValue('Quercus robur');
   await expect(field(page, 'species')).toContainText('from the link');
