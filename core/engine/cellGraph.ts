@@ -45,7 +45,8 @@ const told = (key: string, cell: CellKind | LinesKind): Pick<Cell, 'cause' | 'ca
 });
 const linesConditions = (lines: PlanLines, kind: LinesKind): readonly PlanCondition[] =>
   kind === 'linesShown' ? [...lines.shown, ...lines.showing] : kind === 'linesRequired' ? lines.required : kind === 'linesLocked' ? lines.locked : []; // prettier-ignore
-const isOfLines = (kind: Node['kind']): kind is LinesKind => LINES_KINDS.includes(kind as LinesKind);
+/** Whether a cell is one of the lines themselves, and not of a field. */
+export const isOfLines = (kind: Node['kind']): kind is LinesKind => LINES_KINDS.includes(kind as LinesKind);
 
 /** Makes the graph. Cells in a circle are left without formula and the circle is reported. Cost: linear in cells and edges. */
 export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLines[], problems: FormProblem[]): Graph {

@@ -1,6 +1,6 @@
-import { formulasOf } from './cellGraph.ts';
+import { formulasOf, isOfLines } from './cellGraph.ts';
 import { comparable } from './conditions.ts';
-import { CELL_KINDS, type Cell, LINES_KINDS, type LinesKind, type Plan, type PlanField, type PlanLines } from './plan.ts';
+import { CELL_KINDS, type Cell, LINES_KINDS, type Plan, type PlanField, type PlanLines } from './plan.ts';
 
 /*
  * What of a stored record has to be worked out to know what would change in it. A backfill of two fields, or a draft in which two were
@@ -45,7 +45,6 @@ export function extentsOf(before: Plan, now: Plan, fields: readonly string[]): {
   return { before: withRead(before, reached(before, paths, lines)), now: withRead(now, reached(now, paths, lines)) };
 }
 
-const isOfLines = (kind: Cell['kind']): kind is LinesKind => (LINES_KINDS as readonly string[]).includes(kind);
 function* indices(marks: Uint8Array): Generator<number> {
   for (let i = 0; i < marks.length; i++) if (marks[i] === 1) yield i;
 }

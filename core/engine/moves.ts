@@ -67,18 +67,17 @@ export class Moves {
 
   /** Tells which moves there are now, where an edit may have changed what they rest on. */
   tellAfterEdit(): void {
-    if (this.steps.reads === null || this.settling.movesMayDiffer) this.tellOrPutOff();
-  }
-  /** The entry has settled: something that is no edit may have changed what they rest on. */
-  settled(): void {
-    this.tellOrPutOff();
+    if (this.steps.reads === null || this.settling.movesMayDiffer) this.settled();
   }
   /** Tells what was put off. */
   tellPutOff(): void {
     if (this.isPutOff) this.tell();
   }
-  /** Where what people are told is put off, moves are told when one is made, and at the end. Until then they lack nothing. */
-  private tellOrPutOff(): void {
+  /**
+   * The entry has settled, and anything may have changed what they rest on: tells them. Where what people are told is put off they are told
+   * when one is made, and at the end; until then they lack nothing.
+   */
+  settled(): void {
     if (this.settling.tellsLate) {
       this.isPutOff = true;
       this.settling.lacks.none('moves');

@@ -1,4 +1,5 @@
 import type { Given, Over } from '../../core/engine/backfill.ts';
+import { CALCULATED } from '../../core/form/fills/index.ts';
 import type { Database } from './connection';
 import { insertMany } from './statement';
 
@@ -68,7 +69,7 @@ const pack = (g: Given): Packed =>
 function unpack(packed: Packed): Given {
   if (packed.length === 3) {
     const [field, from, to] = packed;
-    return { field, line: null, place: null, from, to, origin: { kind: 'calculation' }, was: null, asked: true };
+    return { field, line: null, place: null, from, to, origin: CALCULATED, was: null, asked: true };
   }
   const [field, line, place, from, to, origin, was, asked] = packed;
   return { field, line, place, from, to, origin, was, asked: asked === 1 };

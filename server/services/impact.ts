@@ -85,6 +85,7 @@ export async function computeImpact(
   const now = await weighing(ws, draft.plan, fields, { extent: extents?.now, numbers: carry.now });
   const inBoth = fields.filter((f) => published?.plan.slots.has(f));
   const was = published && (await weighing(ws, published.plan, inBoth, { extent: extents?.before, numbers: carry.was }));
+  const areAlike = published !== null && readAlike(published.plan, draft.plan);
   const each = takesNumbers(draft.plan, fields) ? 1 : TOGETHER;
   const seen = await seenByOthers(ws, published?.form ?? null, draft.form);
   const found: store.PackedImpact[] = [];
@@ -92,7 +93,7 @@ export async function computeImpact(
   const given = (): ImpactCarry => ({ now: now.given, was: was?.given ?? [] });
   for await (const page of recordPages(ws, table, part)) {
     const records = await readRecords(ws, draft.plan, page);
-    const before = published && (readAlike(published.plan, draft.plan) ? records : await readRecords(ws, published.plan, page));
+    const before = published && (areAlike ? records : await readRecords(ws, published.plan, page));
     for (let i = 0; i < records.length; i += each) {
       const done = await now.run(records.slice(i, i + each));
       const earlier = was && before ? await was.run(before.slice(i, i + each)) : null;
