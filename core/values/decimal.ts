@@ -9,6 +9,7 @@
  * (see wide.ts). What does not fit there goes through decimal.js with 40 digits. The paths are tested against each other.
  */
 import { Decimal as DecimalJs } from 'decimal.js';
+import { inversePowerOf, powerOf, productOf } from './longProduct.ts';
 import { MOST_DECIMALS, POWERS, decimalsOfFull, fullProduct, fullQuotient, fullSum, nearProduct, nearSum, rounded15 } from './wide.ts';
 
 const Big = DecimalJs.clone({
@@ -122,16 +123,6 @@ export function add(a: number, b: number): number {
 /** a − b, exact in decimal, held to 15 digits. */
 export const subtract = (a: number, b: number): number => add(a, -b);
 
-/** a · b where it is exact on scaled integers; null where it is not known to be. */
-function multiplyExact(a: number, b: number): number | null {
-  const da = roomOf(a);
-  const db = roomOf(b);
-  if (da >= 0 && db >= 0 && da + db < POWERS.length) {
-    const whole = Math.round(a * (POWERS[da] as number)) * Math.round(b * (POWERS[db] as number));
-    if (whole <= LIMIT && whole >= -LIMIT) return whole === 0 ? 0 : whole / (POWERS[da + db] as number);
-  }
-  return null;
-}
 /** a · b, exact in decimal, held to 15 digits. */
 export function multiply(a: number, b: number): number {
   const sa = decimalsOfFull(a);
@@ -182,37 +173,24 @@ export function compareNumbers(a: number, b: number): number {
  * 2^0.5 squared is 2. NaN where it is not a real number, Infinity where it is too large (callers make these errors).
  */
 export function power(a: number, b: number): number {
-  if (!Number.isInteger(b) || b < 0) return nearest(new Big(a).pow(b));
   // the product of two is cut to 15 digits once, as a power is
   if (b === 2) return multiply(a, a);
-  if (b <= 8) {
-    let result = 1;
-    let exact = true;
-    for (let i = 0; exact && i < b; i++) {
-      const next = multiplyExact(result, a);
-      if (next === null) exact = false;
-      else result = next;
-    }
-    if (exact) return result;
-  }
-  return fromBig(new Big(a).pow(b));
+  if (!Number.isInteger(b)) return nearest(new Big(a).pow(b));
+  const result = b > 0 ? powerOf(a, b) : b < 0 ? inversePowerOf(a, -b) : 1;
+  if (result === result) return result;
+  return b < 0 ? nearest(new Big(a).pow(b)) : fromBig(new Big(a).pow(b));
 }
 
 /** The product of numbers, cut to 15 digits once at the end and not after each step. Infinity where it is too large. */
 export function product(ns: readonly number[]): number {
   if (ns.length === 2) return multiply(ns[0] as number, ns[1] as number);
-  let result = 1;
-  for (let i = 0; i < ns.length; i++) {
-    const next = multiplyExact(result, ns[i] as number);
-    if (next === null) return longProduct(result, ns, i);
-    result = next;
-  }
-  return result;
+  const result = productOf(ns);
+  return result === result ? result : longProduct(ns);
 }
-function longProduct(start: number, ns: readonly number[], from: number): number {
-  let result = new Big(start);
+function longProduct(ns: readonly number[]): number {
+  let result = new Big(1);
   // 40 digits are carried along: what that leaves out is far behind the 15th
-  for (let i = from; i < ns.length; i++) result = result.times(ns[i] as number);
+  for (const n of ns) result = result.times(n);
   return fromBig(result);
 }
 

@@ -1,7 +1,8 @@
 import { Decimal } from 'decimal.js';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { type RoundingMode, add, canonical, divide, multiply, roundTo, subtract } from './decimal.ts';
+import { type RoundingMode, add, canonical, divide, multiply, power, product, roundTo, subtract } from './decimal.ts';
+import { inversePowerOf, powerOf, productOf } from './longProduct.ts';
 
 /* Products, sums and roundings of numbers with many digits, held against the decimal library: by chance, at ties and at the ends. */
 
@@ -102,4 +103,69 @@ test('at the ends: the largest and smallest mantissas, powers of ten, what cance
       expect(add(a, b)).toBe(to15(new Big(a).plus(b)));
     }),
   );
+});
+
+/** The same as the library gives it for a power: whole exponents from 0 on cut to 15 digits, below 0 like a quotient. */
+const poweredByLibrary = (a: number, n: number): number => (n >= 0 ? to15(new Big(a).pow(n)) : new Big(a).pow(n).toNumber());
+
+test('of 100,000 products of three to six and 100,000 powers by chance, every one is the library’s, and nearly all need no library', () => {
+  const draw = numbers(20_261_130);
+  const wrong: unknown[] = [];
+  let [untold, all] = [0, 0];
+  for (let i = 0; i < 100_000 && wrong.length < 5; i++) {
+    // prices, shares and counts, and what was divided and has 17 digits
+    const ns = Array.from({ length: 3 + (i % 4) }, (_, k) => (i % 7 === 0 && k === 1 ? divide(draw(), 7) : draw()));
+    const expected = to15(ns.reduce((all, n) => all.times(n), new Big(1)));
+    if (product(ns) !== expected) wrong.push(['*', ns]);
+    const isWithin = ns.every((n) => Math.abs(n) > 1e-7) && Math.abs(expected) > 1e-7 && Math.abs(expected) < 1e22;
+    if (isWithin) {
+      all++;
+      if (Number.isNaN(productOf(ns))) untold++;
+    }
+    const a = i % 5 === 0 ? divide(draw(), 3) : i % 3 === 0 ? add(1, divide(draw(), 1e15)) : draw();
+    const n = ((i * 7) % 40) - 12 || 3;
+    if (a !== 0 && power(a, n) !== poweredByLibrary(a, n)) wrong.push(['^', a, n]);
+  }
+  expect(wrong).toEqual([]);
+  expect(all).toBeGreaterThan(10_000);
+  expect(untold / all).toBeLessThan(0.05);
+}, 120_000);
+
+test('interest over hundreds of months, and what it is worth today, need no library and are the library’s', () => {
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 1, max: 999_999 }),
+      fc.integer({ min: 4, max: 9 }),
+      fc.integer({ min: 1, max: 480 }),
+      (rate, scale, months) => {
+        const a = add(1, Number(`${rate}e-${scale + 4}`));
+        expect(powerOf(a, months)).toBe(poweredByLibrary(a, months));
+        expect(inversePowerOf(a, months)).toBe(poweredByLibrary(a, -months));
+      },
+    ),
+    { numRuns: 3000 },
+  );
+});
+
+test('products and powers that lie exactly between two numbers of 15 digits go away from zero; those beside them do not', () => {
+  for (const sign of [1, -1]) {
+    // 3 · 5 · … of sixteen digits ending in 5
+    const odd = 123_456_789_012_345;
+    expect(product([sign * odd, 3, 3])).toBe(to15(new Big(sign * odd).times(9)));
+    expect(product([sign * 246_913_578_024_691, 5, 1])).toBe(sign * 1_234_567_890_123_460);
+    expect(product([sign * 246_913_578_024_691, 5, 0.999999999999999])).toBe(sign * 1_234_567_890_123_450);
+    // 2.5^k has 4k/… digits, all of them known: at sixteen the last is a 5
+    for (let k = 3; k < 40; k++)
+      for (const base of [2.5, 1.5, 0.5, 4.5, 11, 1.05, 99999]) expect(power(sign * base, k)).toBe(to15(new Big(sign * base).pow(k)));
+  }
+  expect([power(0, 3), power(0, 0), power(0, -1), power(5, 0), power(1, 1e9), power(-1, 3), power(1e200, 3)]).toEqual([
+    0,
+    1,
+    Infinity,
+    1,
+    1,
+    -1,
+    Infinity,
+  ]);
+  expect([product([]), product([7.25]), product([0, 1e300, 5]), product([1e300, 1e300, 1e300])]).toEqual([1, 7.25, 0, Infinity]);
 });

@@ -40,7 +40,7 @@ export function decimalsOfFull(a: number): number {
 }
 
 /** The error of the product of two doubles, whose rounded product is `p`: together they are exact. */
-function productError(a: number, b: number, p: number): number {
+export function productError(a: number, b: number, p: number): number {
   const sa = SPLIT * a;
   const ah = sa - (sa - a);
   const al = a - ah;
