@@ -9,7 +9,7 @@
  * (see wide.ts). What does not fit there goes through decimal.js with 40 digits. The paths are tested against each other.
  */
 import { Decimal as DecimalJs } from 'decimal.js';
-import { inversePowerOf, powerOf, productOf } from './longProduct.ts';
+import { inversePowerOf, powerOf, productOf, rootOf } from './longProduct.ts';
 import { MOST_DECIMALS, POWERS, decimalsOfFull, fullProduct, fullQuotient, fullSum, nearProduct, nearSum, rounded15 } from './wide.ts';
 
 const Big = DecimalJs.clone({
@@ -257,7 +257,30 @@ export function roundMantissa(m: number, scale: number, digits: number, mode: Ro
 }
 
 /** The remainder with the sign of the divisor (OpenFormula MOD 6.16.28), exact for numbers of any size. NaN when b is 0. */
-export const modulo = (a: number, b: number): number => (b === 0 ? NaN : fromBig(new Big(canonical(a)).mod(canonical(b))));
+export function modulo(a: number, b: number): number {
+  if (b === 0) return NaN;
+  const [n, m] = [canonical(a), canonical(b)];
+  const [da, db] = [roomOf(n), roomOf(m)];
+  if (da >= 0 && db >= 0) {
+    const power = POWERS[da > db ? da : db] as number;
+    const whole = Math.round(m * power);
+    const dividend = Math.round(n * power);
+    // the processor's remainder of whole numbers is exact
+    if (whole <= LIMIT && whole >= -LIMIT && dividend <= LIMIT && dividend >= -LIMIT) {
+      const rest = dividend % whole;
+      const result = rest !== 0 && rest < 0 !== whole < 0 ? rest + whole : rest;
+      return result === 0 ? 0 : result / power;
+    }
+  }
+  return fromBig(new Big(n).mod(m));
+}
+
+/** The square root, like a quotient not cut to 15 digits yet. NaN below 0. */
+export function squareRoot(a: number): number {
+  if (a === 0) return 0;
+  const root = a > 0 ? rootOf(a) : NaN;
+  return root === root ? root : nearest(new Big(a).sqrt());
+}
 
 /** How many decimals the number shows when written in full: 12.35 → 2, 100 → 0. */
 export function decimalsOf(a: number): number {

@@ -1,5 +1,5 @@
 /*
- * Products of many factors and powers, to 15 digits at the end and not after each step. What has been multiplied so far is an unevaluated
+ * Products of many factors, powers and roots. The first two are told to 15 digits, cut at the end and not after each step. What has been multiplied so far is an unevaluated
  * sum of two doubles, some 31 digits, between 10¹⁴ and 10¹⁵, and how many of its digits are decimals; after each factor a power of ten
  * that is an exact double is taken out of it. How far that may be off is known, so that where it cannot turn the last rounding the result
  * is right, and where it can there is no answer here (Ziv, Fast evaluation of elementary mathematical functions with correctly rounded
@@ -110,12 +110,28 @@ export function inversePowerOf(a: number, exponent: number): number {
   raise(exponent);
   const decimals = SO_FAR[DECIMALS] as number;
   if (decimals < 0 || decimals > MOST_DECIMALS) return NaN;
-  const high = SO_FAR[HIGH] as number;
-  const power = POWERS[decimals] as number;
-  const first = power / high;
-  const back = first * high;
-  const more = (power - back - productError(first, high, back) - first * (SO_FAR[LOW] as number)) / high;
-  const doubt = ((SO_FAR[UNCERTAIN] as number) + STEP) * Math.abs(first);
+  return nearestQuotient(POWERS[decimals] as number, 0, SO_FAR[HIGH] as number, SO_FAR[LOW] as number, SO_FAR[UNCERTAIN] as number);
+}
+
+/** (a + b) ÷ (c + d) as the double nearest to it, of which so much is uncertain, as a part of it; NaN where that can turn the rounding. */
+function nearestQuotient(a: number, b: number, c: number, d: number, uncertain: number): number {
+  const first = a / c;
+  const back = first * c;
+  const more = (a - back - productError(first, c, back) + (b - first * d)) / c;
+  const doubt = (uncertain + STEP) * Math.abs(first);
   const result = first + (more + doubt);
   return result === first + (more - doubt) ? result : NaN;
+}
+
+/** The square root of a number above 0 as the double nearest to it; NaN where plain arithmetic cannot tell it. */
+export function rootOf(a: number): number {
+  if (!begin(a) || SO_FAR[UNCERTAIN] !== 0) return NaN;
+  // an even number of decimals, whose half is that of the root; ten times a mantissa is still exact, being even
+  const odd = (SO_FAR[DECIMALS] as number) % 2;
+  const m = (SO_FAR[HIGH] as number) * (odd ? 10 : 1);
+  const root = Math.sqrt(m);
+  const square = root * root;
+  // one step of Newton’s
+  const more = (m - square - productError(root, root, square)) / (2 * root);
+  return nearestQuotient(root, more, POWERS[((SO_FAR[DECIMALS] as number) + odd) / 2] as number, 0, 0);
 }

@@ -1,8 +1,8 @@
 import { Decimal } from 'decimal.js';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { type RoundingMode, add, canonical, divide, multiply, power, product, roundTo, subtract } from './decimal.ts';
-import { inversePowerOf, powerOf, productOf } from './longProduct.ts';
+import { type RoundingMode, add, canonical, divide, modulo, multiply, power, product, roundTo, squareRoot, subtract } from './decimal.ts';
+import { inversePowerOf, powerOf, productOf, rootOf } from './longProduct.ts';
 
 /* Products, sums and roundings of numbers with many digits, held against the decimal library: by chance, at ties and at the ends. */
 
@@ -169,3 +169,25 @@ test('products and powers that lie exactly between two numbers of 15 digits go a
   ]);
   expect([product([]), product([7.25]), product([0, 1e300, 5]), product([1e300, 1e300, 1e300])]).toEqual([1, 7.25, 0, Infinity]);
 });
+
+test('of 100,000 roots and remainders by chance, every one is the library’s; roots of held numbers need no library', () => {
+  const draw = numbers(20_261_131);
+  const Floor = Big.clone({ modulo: Decimal.ROUND_FLOOR });
+  const wrong: unknown[] = [];
+  for (let i = 0; i < 100_000 && wrong.length < 5; i++) {
+    const [a, b] = [draw(), i % 3 === 0 ? 1 + (i % 60) : draw()];
+    const size = i % 4 === 0 ? divide(Math.abs(a), 7) : i % 4 === 1 ? power(Math.round(a) % 10_000_000, 2) : Math.abs(a);
+    const expected = new Big(size).sqrt().toNumber();
+    if (squareRoot(size) !== expected) wrong.push(['√', size]);
+    if (i % 4 > 1 && size > 1e-7 && rootOf(size) !== expected) wrong.push(['√ untold', size]);
+    if (b !== 0 && modulo(a, b) !== to15(new Floor(a).mod(b))) wrong.push(['mod', a, b]);
+  }
+  expect(wrong).toEqual([]);
+  expect([squareRoot(0), squareRoot(2), squareRoot(1e-300), squareRoot(4e300), squareRoot(-1)]).toEqual([
+    0,
+    Math.SQRT2,
+    1e-150,
+    2e150,
+    NaN,
+  ]);
+}, 60_000);

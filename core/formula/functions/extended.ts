@@ -1,5 +1,5 @@
 import { addDays, dateFromParts, dateToDays, daysInMonth, isIsoTime, isLeapYear, partsOfDate } from '../../values/dates.ts';
-import { add, canonical, divide, fromWhole, multiply, power, subtract, toWhole, withBig } from '../../values/decimal.ts';
+import { add, canonical, divide, fromWhole, multiply, power, squareRoot, subtract, toWhole } from '../../values/decimal.ts';
 import { sum } from '../../values/exactSum.ts';
 import { isNumeral } from '../../values/read.ts';
 import type { Datum } from '../../values/types.ts';
@@ -119,7 +119,7 @@ const relation = (name: string, least: number, summary: string, examples: Exampl
   }); // prettier-ignore
 const slope = (xs: readonly number[], ys: readonly number[]): number | null => { const d = moment(xs, xs); return d === 0 ? null : divide(moment(xs, ys), d); }; // prettier-ignore
 const intercept = (xs: readonly number[], ys: readonly number[]): number | null => { const b = slope(xs, ys); return b === null ? null : divide(subtract(sum(ys), multiply(b, sum(xs))), xs.length); }; // prettier-ignore
-const correlation = (xs: readonly number[], ys: readonly number[]): number | null => { const d = multiply(moment(xs, xs), moment(ys, ys)); return d === 0 ? null : divide(moment(xs, ys), withBig(d, (x) => x.sqrt())); }; // prettier-ignore
+const correlation = (xs: readonly number[], ys: readonly number[]): number | null => { const d = multiply(moment(xs, xs), moment(ys, ys)); return d === 0 ? null : divide(moment(xs, ys), squareRoot(d)); }; // prettier-ignore
 
 /** Newton's method with a check by bisection left out: the rates asked for are small and the curves smooth. */
 function solve(f: (rate: number) => number, guess: number): number | null {

@@ -1,4 +1,15 @@
-import { divide, fromWhole, modulo, multiply, power, roundTo, type RoundingMode, subtract, withBig } from '../../values/decimal.ts';
+import {
+  divide,
+  fromWhole,
+  modulo,
+  multiply,
+  power,
+  roundTo,
+  type RoundingMode,
+  squareRoot,
+  subtract,
+  withBig,
+} from '../../values/decimal.ts';
 import type { Datum } from '../../values/types.ts';
 import type { Result } from '../errors.ts';
 import * as T from '../../values/typing.ts';
@@ -42,7 +53,7 @@ export const NUMERIC = [
   unary('EVEN', 'The next even whole number away from zero.', [['EVEN(1.5)', '2'], ['EVEN(-1)', '-2']], (n) => evenOdd(n, 0)),
   unary('ODD', 'The next odd whole number away from zero.', [['ODD(1.5)', '3'], ['ODD(-2)', '-3']], (n) => evenOdd(n, 1)),
   unary('SQRT', 'The square root.', [['SQRT(9)', '3']], (n, c) =>
-    n < 0 ? fail('badArgument', 'There is no square root of a negative number.', c) : withBig(n, (x) => x.sqrt())),
+    n < 0 ? fail('badArgument', 'There is no square root of a negative number.', c) : squareRoot(n)),
   unary('EXP', 'e to the power of the number.', [['EXP(0)', '1']], (n, c) => finite(n > 800 ? Infinity : withBig(n, (x) => x.exp()), c)),
   unary('LN', 'The natural logarithm.', [['LN(1)', '0']], (n, c) =>
     n <= 0 ? fail('badArgument', 'Only positive numbers have a logarithm.', c) : withBig(n, (x) => x.ln())),

@@ -1,4 +1,4 @@
-import { add, canonical, compareNumbers, divide, multiply, power, product, subtract, withBig } from '../../values/decimal.ts';
+import { add, canonical, compareNumbers, divide, multiply, power, product, squareRoot, subtract } from '../../values/decimal.ts';
 import { sum } from '../../values/exactSum.ts';
 import type { Datum } from '../../values/types.ts';
 import type { Result } from '../errors.ts';
@@ -48,7 +48,6 @@ const mean = (ns: readonly number[]): number => divide(sum(ns), ns.length);
 /** Sum of squared distances from the mean, without rounding in between: n·Σx² − (Σx)², over n. */
 const squares = (ns: readonly number[]): number =>
   divide(subtract(multiply(ns.length, sum(ns.map((n) => power(n, 2)))), power(sum(ns), 2)), ns.length);
-const root = (n: number): number => withBig(n, (x) => x.sqrt());
 const sorted = (ns: readonly number[]): number[] => [...ns].sort((a, b) => a - b);
 /** The value at a share of the way through the sorted numbers, between neighbours in proportion (OpenFormula PERCENTILE). */
 function percentile(ns: readonly number[], share: number): number {
@@ -72,8 +71,12 @@ const chosen = ([tested, criterion, of]: readonly Datum[], { types }: CallContex
 export const STATISTICS = [
   over('VAR', 2, 'The variance of a sample.', [['VAR(2, 4, 6)', '4']], (ns) => divide(squares(ns), ns.length - 1)),
   over('VARP', 1, 'The variance of a whole population.', [['VARP(2, 4)', '1']], (ns) => divide(squares(ns), ns.length)),
-  over('STDEV', 2, 'The standard deviation of a sample.', [['STDEV(2, 4, 6)', '2']], (ns) => root(divide(squares(ns), ns.length - 1))),
-  over('STDEVP', 1, 'The standard deviation of a whole population.', [['STDEVP(2, 4)', '1']], (ns) => root(divide(squares(ns), ns.length))),
+  over('STDEV', 2, 'The standard deviation of a sample.', [['STDEV(2, 4, 6)', '2']], (ns) =>
+    squareRoot(divide(squares(ns), ns.length - 1)),
+  ),
+  over('STDEVP', 1, 'The standard deviation of a whole population.', [['STDEVP(2, 4)', '1']], (ns) =>
+    squareRoot(divide(squares(ns), ns.length)),
+  ),
   over('AVEDEV', 1, 'The mean distance from the mean.', [['AVEDEV(2, 4, 6, 8)', '2']], (ns) => {
     const middle = mean(ns);
     return mean(ns.map((n) => Math.abs(subtract(n, middle))));
