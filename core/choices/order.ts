@@ -17,17 +17,20 @@ export function compareData(a: Datum, b: Datum, folded: boolean): number {
   return Number(a) - Number(b);
 }
 
-/** Sorts rows by columns, then by id so that the order is always one and the same. Gives a new array. */
-export function sortRows(rows: readonly Row[], columns: readonly Pick<Column, 'key' | 'type'>[], descending = false): Row[] {
+/** The order of rows by columns, then by id so that it is always one and the same. */
+export function rowOrder(columns: readonly Pick<Column, 'key' | 'type'>[], descending = false): (x: Row, y: Row) => number {
   const keys = columns.map((c) => ({ key: c.key, folded: isFolded(c.type) }));
-  return [...rows].sort((x, y) => {
+  return (x, y) => {
     for (const { key, folded } of keys) {
       const order = compareData(x[key] ?? null, y[key] ?? null, folded);
       if (order !== 0) return descending ? -order : order;
     }
     return x.id - y.id;
-  });
+  };
 }
+/** Sorts rows by columns, then by id. Gives a new array. */
+export const sortRows = (rows: readonly Row[], columns: readonly Pick<Column, 'key' | 'type'>[], descending = false): Row[] =>
+  [...rows].sort(rowOrder(columns, descending));
 
 /**
  * Rows whose searched columns hold the text: those beginning with it first, then those with it anywhere, each in the

@@ -2,8 +2,8 @@
 /// <reference path="./knex-dialects.d.ts" />
 import BetterSqlite from 'knex/lib/dialects/better-sqlite3/index.js';
 import type { Changes } from './changes';
-import type { Done } from './statement';
-import { SCHEMA, isOfSchema, tablesWritten } from './written';
+import type { Done, RowOf } from './statement';
+import { SCHEMA, Written, isOfSchema, tablesWritten } from './written';
 
 /*
  * Knex's client for SQLite with three things more: statements stay prepared; what was written is noted when it is committed, in memory
@@ -29,6 +29,8 @@ export interface Connection {
 interface Query {
   readonly sql: string;
   readonly bindings?: readonly unknown[];
+  /** the one row that it writes */
+  readonly row?: RowOf | undefined;
   response?: unknown;
   context?: unknown;
 }
@@ -36,13 +38,13 @@ interface Query {
 /** What is known of a connection. */
 interface State {
   readonly statements: Map<string, { readonly statement: Statement; readonly writes: readonly string[]; readonly ofSchema: boolean }>;
-  /** the tables that its transaction has written so far, by SQL name */
-  readonly written: Set<string>;
+  /** what its transaction has written so far */
+  readonly written: Written;
 }
 const states = new WeakMap<Connection, State>();
 function stateOf(connection: Connection): State {
   let state = states.get(connection);
-  if (!state) states.set(connection, (state = { statements: new Map(), written: new Set() }));
+  if (!state) states.set(connection, (state = { statements: new Map(), written: new Written() }));
   return state;
 }
 
@@ -122,8 +124,8 @@ export class SqliteClient extends BetterSqlite {
    * Runs one statement on the transaction’s connection, or on the one there is as soon as no transaction has it. What only reads does not
    * wait for that.
    */
-  async execute(sql: string, bindings: readonly unknown[], isOver: boolean): Promise<Done> {
-    const query: Query = { sql, bindings };
+  async execute(sql: string, bindings: readonly unknown[], isOver: boolean, row?: RowOf): Promise<Done> {
+    const query: Query = { sql, bindings, row };
     const { inTransaction } = this;
     if (inTransaction && isOver) throw new Error('The transaction has ended.');
     const { connection } = this.shared.only;
@@ -176,9 +178,10 @@ export class SqliteClient extends BetterSqlite {
       state.statements.clear();
       const { reader } = this.shared.only;
       if (reader) stateOf(reader).statements.clear();
-      state.written.add(SCHEMA);
+      state.written.add(SCHEMA, undefined);
     }
-    for (const table of writes) state.written.add(table);
+    const row = query.row === 'inserted' ? Number((query.context as { lastID: number | bigint } | undefined)?.lastID) : query.row;
+    for (const table of writes) state.written.add(table, row);
   }
 
   private commit(state: State, connection: Connection): void {
@@ -199,15 +202,13 @@ export class SqliteClient extends BetterSqlite {
     this.noted(state);
   }
   private noted(state: State): void {
-    if (!state.written.size) return;
-    this.changes.note(new Set(state.written));
-    state.written.clear();
+    if (state.written.size) this.changes.note(state.written.take());
   }
   /** Counts what was written where other processes see it. */
   private tellOthers(state: State, connection: Connection): void {
     const { counters } = this.changes;
     if (!counters) return;
-    for (const name of state.written) {
+    for (const name of state.written.tables()) {
       const [row] = prepared(state, connection, BUMP).statement.all([name]) as { number: number }[];
       counters.set(name, row?.number ?? 0);
     }

@@ -6,8 +6,8 @@ import QueryCompiler from 'knex/lib/dialects/postgres/query/pg-querycompiler.js'
 import ColumnCompiler from 'knex/lib/dialects/postgres/schema/pg-columncompiler.js';
 import pg from 'pg';
 import type { Changes } from './changes';
-import type { Done } from './statement';
-import { SCHEMA, isOfSchema, tablesWritten } from './written';
+import type { Done, RowOf } from './statement';
+import { SCHEMA, Written, isOfSchema, tablesWritten } from './written';
 
 /*
  * Knex's client for PostgreSQL, so made that the application finds what it finds in SQLite: numbers as numbers, texts in the order of
@@ -47,7 +47,7 @@ interface Query {
 }
 interface State {
   inTransaction: boolean;
-  readonly written: Set<string>;
+  readonly written: Written;
 }
 
 /** What a database shares with the clients that Knex makes for its transactions. */
@@ -102,7 +102,7 @@ const WITH_ID = /^\s*insert\s+into\s+"?(\w+)"?\s*\((?:[^)]*,\s*)?"id"/i;
 const states = new WeakMap<PostgresConnection, State>();
 function stateOf(connection: PostgresConnection): State {
   let state = states.get(connection);
-  if (!state) states.set(connection, (state = { inTransaction: false, written: new Set() }));
+  if (!state) states.set(connection, (state = { inTransaction: false, written: new Written() }));
   return state;
 }
 
@@ -124,14 +124,14 @@ export class PostgresClient extends Postgres {
   }
 
   /** Runs one statement on the transaction’s connection, or on one that is free. Values are bound to `?`. */
-  async execute(sql: string, bindings: readonly unknown[], isOver: boolean): Promise<Done> {
+  async execute(sql: string, bindings: readonly unknown[], isOver: boolean, row?: RowOf): Promise<Done> {
     if ((this as { transacting?: boolean }).transacting === true && isOver) throw new Error('The transaction has ended.');
     const own = (await this.acquireConnection()) as PostgresConnection;
     try {
       const isInsert = /^\s*insert\s+into\s+"?(\w+)/i.exec(sql)?.[1];
       const givesId = isInsert !== undefined && !WITHOUT_ID.has(isInsert) && !/\breturning\b/i.test(sql);
       const text = this.positionBindings(givesId ? `${sql} RETURNING "id"` : sql);
-      const response = await this.perform(own, text, this.prepBindings(bindings));
+      const response = await this.perform(own, text, this.prepBindings(bindings), row);
       if (response.command === 'SELECT' || (!givesId && response.rows.length))
         return { rows: response.rows, changes: response.rowCount ?? 0, id: 0 };
       return { rows: [], changes: response.rowCount ?? 0, id: Number(response.rows.at(-1)?.id ?? 0) };
@@ -162,7 +162,7 @@ export class PostgresClient extends Postgres {
     return response.command === 'UPDATE' || response.command === 'DELETE' ? response.rowCount : response;
   }
 
-  private async perform(connection: PostgresConnection, sql: string, bindings: readonly unknown[]): Promise<Response> {
+  private async perform(connection: PostgresConnection, sql: string, bindings: readonly unknown[], row?: RowOf): Promise<Response> {
     const state = stateOf(connection);
     if (sql === 'BEGIN;') return this.begin(connection, state);
     if (sql === 'COMMIT;') return this.commit(connection, state);
@@ -172,7 +172,7 @@ export class PostgresClient extends Postgres {
       // one statement alone is a transaction of its own, so that it is counted with what it writes
       await this.begin(connection, state);
       try {
-        const response = await this.perform(connection, sql, bindings);
+        const response = await this.perform(connection, sql, bindings, row);
         await this.commit(connection, state);
         return response;
       } catch (e) {
@@ -181,7 +181,8 @@ export class PostgresClient extends Postgres {
       }
     }
     const response = await connection.query({ text: sql, values: bindings });
-    for (const table of writes) state.written.add(table);
+    const number = row === 'inserted' ? Number(response.rows.at(-1)?.id) : row;
+    for (const table of writes) state.written.add(table, number);
     const numbered = WITH_ID.exec(sql)?.[1];
     if (numbered !== undefined) await this.numberOn(connection, numbered);
     if (sql === 'ROLLBACK') {
@@ -205,8 +206,7 @@ export class PostgresClient extends Postgres {
       const response = await connection.query('COMMIT');
       state.inTransaction = false;
       if (response.command !== 'COMMIT') throw new Error('The transaction could not be ended.');
-      if (state.written.size) this.shared.changes.note(new Set(state.written));
-      state.written.clear();
+      if (state.written.size) this.shared.changes.note(state.written.take());
       return response;
     } catch (e) {
       await this.rollback(connection, state);
@@ -223,7 +223,7 @@ export class PostgresClient extends Postgres {
   private async tellOthers(connection: PostgresConnection, { written }: State): Promise<void> {
     const { counters } = this.shared.changes;
     if (!counters || !written.size) return;
-    const names = [...written].sort();
+    const names = written.tables().sort();
     const { rows } = await connection.query({
       text: `INSERT INTO changes (name, number) SELECT n, 1 FROM unnest($1::text[]) AS n
              ON CONFLICT (name) DO UPDATE SET number = changes.number + 1 RETURNING name, number`,

@@ -68,6 +68,7 @@ export async function insertRow(
     db,
     `INSERT INTO ${SQL_NAMES.table(table.key)} (${names.join(', ')}) VALUES (${names.map(() => '?').join(', ')})`,
     [...Object.values(columns), at, account, at, account, form, formVersion],
+    'inserted',
   );
   return id;
 }
@@ -106,11 +107,8 @@ export async function updateRow(
   const form = stamp.form === null ? {} : { _form: stamp.form, _form_version: stamp.formVersion };
   const set = { ...stored(table.columns, values), ...form, _revision: revision + 1, _changed_at: stamp.at, _changed_by: stamp.account };
   const sets = Object.keys(set).map((n) => `"${n}" = ?`);
-  const { changes } = await execute(db, `UPDATE ${SQL_NAMES.table(table.key)} SET ${sets.join(', ')} WHERE "id" = ? AND "_revision" = ?`, [
-    ...Object.values(set),
-    id,
-    revision,
-  ]);
+  const sql = `UPDATE ${SQL_NAMES.table(table.key)} SET ${sets.join(', ')} WHERE "id" = ? AND "_revision" = ?`;
+  const { changes } = await execute(db, sql, [...Object.values(set), id, revision], id);
   return changes === 1;
 }
 
@@ -327,7 +325,9 @@ export async function usualIn(
   return found.map((r) => r.value);
 }
 
-export const deleteRow = (db: Database, table: string, id: number): Promise<number> => db(dataTable(table)).where({ id }).delete();
+/** Deletes a row; gives how many there were of it: one, or none. */
+export const deleteRow = async (db: Database, table: string, id: number): Promise<number> =>
+  (await execute(db, `DELETE FROM ${SQL_NAMES.table(table)} WHERE "id" = ?`, [id], id)).changes;
 
 /** Rows of other tables that link to a row, by table and column; at most `most` ids of each, with the whole count. */
 export interface LinkingRows {

@@ -9,12 +9,21 @@ export interface Done {
   readonly id: number;
 }
 
+/** The one row that a statement writes: its number, or the one it inserts. */
+export type RowOf = number | 'inserted';
+
 /**
  * Runs one statement as it is written, in the transaction one is in. For those that every save and every list runs: Knex's builder takes
- * ten times as long as they do. Values are bound to `?`; identifiers come from the model (names.ts).
+ * ten times as long as they do. Values are bound to `?`; identifiers come from the model (names.ts). One that writes a single row says
+ * which, so that what is kept of the others stays.
  */
-export const execute = (db: Database, sql: string, bindings: readonly unknown[]): Promise<Done> =>
-  (db.client as SqliteClient | PostgresClient).execute(sql, bindings, (db as { isCompleted?: () => boolean }).isCompleted?.() ?? false);
+export const execute = (db: Database, sql: string, bindings: readonly unknown[], row?: RowOf): Promise<Done> =>
+  (db.client as SqliteClient | PostgresClient).execute(
+    sql,
+    bindings,
+    (db as { isCompleted?: () => boolean }).isCompleted?.() ?? false,
+    row,
+  );
 
 /** The rows that a statement gives, as `execute` runs it. */
 export const selected = async (db: Database, sql: string, bindings: readonly unknown[]): Promise<readonly Record<string, unknown>[]> =>

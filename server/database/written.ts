@@ -19,3 +19,38 @@ export function tablesWritten(sql: string): string[] {
 export const isOfSchema = (sql: string): boolean => OF_SCHEMA.test(sql);
 /** What is noted as written when it does. */
 export const SCHEMA = 'sqlite_master';
+
+/** What was written of a table: rows, by their numbers, or any of them. */
+export type RowsWritten = ReadonlySet<number> | 'any';
+/** Rows of one table told apart in one transaction; where more are written, it may be any. */
+const MOST_ROWS = 50;
+
+/** What a transaction has written so far. */
+export class Written {
+  private readonly rows = new Map<string, Set<number> | 'any'>();
+
+  /** A statement has written a table: one row of it, where its number is given, else any. */
+  add(table: string, row: number | undefined): void {
+    const known = this.rows.get(table);
+    if (known === 'any') return;
+    if (row === undefined || (known && known.size >= MOST_ROWS)) this.rows.set(table, 'any');
+    else if (known) known.add(row);
+    else this.rows.set(table, new Set([row]));
+  }
+  get size(): number {
+    return this.rows.size;
+  }
+  /** The SQL names of the tables. */
+  tables(): string[] {
+    return [...this.rows.keys()];
+  }
+  /** What was written, which is then forgotten. */
+  take(): ReadonlyMap<string, RowsWritten> {
+    const taken = new Map(this.rows);
+    this.rows.clear();
+    return taken;
+  }
+  clear(): void {
+    this.rows.clear();
+  }
+}

@@ -2,6 +2,7 @@ import { feedRows } from '../database/feeds';
 import { listRows } from '../database/lists';
 import { tmpdir } from 'node:os';
 import { DataCache } from '../../core/engine/cache.ts';
+import { renewedRows } from '../../core/engine/candidates.ts';
 import { compileDraft } from '../../core/engine/mistakes.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import type { Form } from '../../core/form/definition.ts';
@@ -21,7 +22,7 @@ import { type Changes, Kept, rowsOf } from '../database/changes';
 import { type Database, changesOf, closeDatabase } from '../database/connection';
 import { Together } from '../database/together';
 import { type ModelTable, countRows, isLarge, readModel } from '../database/model';
-import { allRows } from '../database/rows';
+import { allRows, rowsByIds } from '../database/rows';
 import { parsedJson, readEach } from './definitions';
 import { notFound } from './errors';
 
@@ -205,7 +206,12 @@ export class Workspace {
     // what somebody sees of it differs from one to the other
     if (table.seen) return allRows(this.db, table);
     const columns = table.columns.map((c) => `${c.key} ${c.type}`).join();
-    return this.kept.get(`rows of ${table.key} ${columns}`, [rowsOf(table.key)], () => allRows(this.db, table));
+    return this.kept.get<readonly Row[]>(
+      `rows of ${table.key} ${columns}`,
+      [rowsOf(table.key)],
+      () => allRows(this.db, table),
+      async (before, ids) => renewedRows(before, ids, await rowsByIds(this.db, table, ids)),
+    );
   }
 
   /** how often numbers of rows became others: what was counted before is not kept after */
