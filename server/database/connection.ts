@@ -7,7 +7,7 @@ import { Changes } from './changes';
 import { type Connection, type Connections, SqliteClient, watchOthers } from './client';
 import { dialectOf } from './dialect';
 import { MIGRATIONS } from './migrations';
-import { MIGRATING, PostgresClient, STARTING, type PostgresShared, TYPES, hearOthers, newProcess } from './postgres';
+import { MIGRATING, PostgresClient, STARTING, type PostgresShared, TYPES, hearOthers, sharedOf } from './postgres';
 
 export type Database = Knex;
 
@@ -52,7 +52,7 @@ export async function aloneOnServer(url: string, work: () => Promise<void>, lock
 
 /** The database of a server. Processes that start beside each other migrate one after the other. */
 async function openServer(url: string): Promise<Database> {
-  const shared = { changes: new Changes(), process: newProcess() };
+  const shared = sharedOf(new Changes(), true);
   const db = server(url, shared);
   try {
     await aloneOnServer(url, async () => {
@@ -116,7 +116,7 @@ export const changesOf = (db: Database): Changes => (db.client as { readonly con
 
 /** Opens a database that stands already, only to read it: beside the connection that writes. */
 export const openToRead = (where: string): Database =>
-  isServer(where) ? server(where, { changes: new Changes(), process: newProcess() }) : connect(where, READING, { readonly: true });
+  isServer(where) ? server(where, sharedOf(new Changes(), false)) : connect(where, READING, { readonly: true });
 /** What a connection that only reads is told first. */
 const READING = ['busy_timeout = 5000', 'cache_size = -32768'];
 

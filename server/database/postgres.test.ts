@@ -11,6 +11,7 @@ import { type CopyTold, copyToServer } from './copy';
 import { allRows, entryRows, gridRows, insertRow, rowsByIds } from './rows';
 import { ensureSearchIndex } from './searchIndex';
 import { setSetting, setting } from './settings';
+import { selected } from './statement';
 
 /* What a server has of its own: processes beside each other that hear of each other, the copy of a file into it; and what both take. */
 
@@ -63,6 +64,36 @@ describe.skipIf(!ON_SERVER)('processes on one database of a server', () => {
     await expect(one.raw('INSERT INTO nowhere VALUES (1)')).rejects.toThrow(/nowhere/);
     await setSetting(other, 'a', 2);
     expect(await setting(one, 'a')).toBe(2);
+    await closeDatabase(one);
+    await closeDatabase(other);
+  });
+
+  test('statements stay prepared, and a table may get other columns meanwhile: here, in the transaction itself, or elsewhere', async () => {
+    const [one, other] = await two();
+    const prepared = async (db: Database): Promise<number> =>
+      ((await db.raw("SELECT count(*)::int AS n FROM pg_prepared_statements WHERE statement LIKE '%workspace%'")) as { n: number }[])[0]!.n;
+    const all = (db: Database) => selected(db, 'SELECT * FROM workspace WHERE key = ?', ['a']);
+    const columns = async (db: Database): Promise<number> => Object.keys((await all(db))[0]!).length;
+    await setSetting(one, 'a', 1);
+    const before = await columns(one);
+    expect(await columns(other)).toBe(before);
+    expect(await columns(one)).toBe(before);
+    expect(await prepared(one)).toBe(1);
+    await one.transaction(async (db) => {
+      await all(db);
+      await db.schema.alterTable('workspace', (t) => void t.integer('more'));
+      expect(await columns(db)).toBe(before + 1);
+    });
+    // at once, before any notice can have come
+    expect(await columns(other)).toBe(before + 1);
+    expect(await columns(one)).toBe(before + 1);
+    await other.schema.alterTable('workspace', (t) => void t.integer('still'));
+    await one.transaction(async (db) => {
+      await setSetting(db, 'a', 2);
+      expect(await columns(db)).toBe(before + 2);
+    });
+    // those of columns that are no more are let go
+    await expect.poll(async () => [await columns(other), await prepared(other)], { interval: 5 }).toEqual([before + 2, 1]);
     await closeDatabase(one);
     await closeDatabase(other);
   });

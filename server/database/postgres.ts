@@ -48,13 +48,47 @@ interface Query {
 interface State {
   inTransaction: boolean;
   readonly written: Written;
+  /** the shape of the tables (`Names.shape`) that its prepared statements were made for */
+  shape: number;
 }
+
+/**
+ * The names by which statements stay prepared, each connection's for itself: a statement that is run again is neither parsed nor planned
+ * anew. They are good for as long as the tables have the same columns (https://www.postgresql.org/docs/current/sql-prepare.html, “Notes”).
+ */
+class Names {
+  private shape = 0;
+  private readonly names = new Map<string, string>();
+
+  constructor(private readonly changes: Changes) {}
+  /** A number that is another as soon as tables have other columns. */
+  shapeNow(): number {
+    return this.changes.stampOf([SCHEMA]);
+  }
+  /** The name of a statement for a shape; undefined where there are too many already. */
+  of(text: string, shape: number): string | undefined {
+    if (shape !== this.shape) this.names.clear();
+    this.shape = shape;
+    const known = this.names.get(text);
+    if (known !== undefined || this.names.size >= MOST_NAMES || text.length > LONGEST_NAMED) return known;
+    const name = `b${shape}_${this.names.size}`;
+    this.names.set(text, name);
+    return name;
+  }
+}
+/** How many statements stay prepared on a connection, and how long one may be: longer ones are written for one purpose only. */
+const MOST_NAMES = 300;
+const LONGEST_NAMED = 8000;
+/** What is said of a prepared statement whose tables have other columns by now. */
+const OTHER_COLUMNS = '0A000';
 
 /** What a database shares with the clients that Knex makes for its transactions. */
 export interface PostgresShared {
   readonly changes: Changes;
   /** by what a process knows its own notices */
   readonly process: string;
+  /** null where nobody hears when tables get other columns */
+  readonly names: Names | null;
 }
 
 const INTEGER_8 = 20;
@@ -102,7 +136,7 @@ const WITH_ID = /^\s*insert\s+into\s+"?(\w+)"?\s*\((?:[^)]*,\s*)?"id"/i;
 const states = new WeakMap<PostgresConnection, State>();
 function stateOf(connection: PostgresConnection): State {
   let state = states.get(connection);
-  if (!state) states.set(connection, (state = { inTransaction: false, written: new Written() }));
+  if (!state) states.set(connection, (state = { inTransaction: false, written: new Written(), shape: 0 }));
   return state;
 }
 
@@ -123,15 +157,20 @@ export class PostgresClient extends Postgres {
     );
   }
 
+  /** A statement as PostgreSQL takes it, and whether it gives the number of the row it inserts. */
+  private written(sql: string): { readonly text: string; readonly givesId: boolean } {
+    const inserts = /^\s*insert\s+into\s+"?(\w+)/i.exec(sql)?.[1];
+    const givesId = inserts !== undefined && !WITHOUT_ID.has(inserts) && !/\breturning\b/i.test(sql);
+    return { text: this.positionBindings(givesId ? `${sql} RETURNING "id"` : sql), givesId };
+  }
+
   /** Runs one statement on the transaction’s connection, or on one that is free. Values are bound to `?`. */
   async execute(sql: string, bindings: readonly unknown[], isOver: boolean, row?: RowOf): Promise<Done> {
     if ((this as { transacting?: boolean }).transacting === true && isOver) throw new Error('The transaction has ended.');
     const own = (await this.acquireConnection()) as PostgresConnection;
     try {
-      const isInsert = /^\s*insert\s+into\s+"?(\w+)/i.exec(sql)?.[1];
-      const givesId = isInsert !== undefined && !WITHOUT_ID.has(isInsert) && !/\breturning\b/i.test(sql);
-      const text = this.positionBindings(givesId ? `${sql} RETURNING "id"` : sql);
-      const response = await this.perform(own, text, this.prepBindings(bindings), row);
+      const { text, givesId } = this.written(sql);
+      const response = await this.performNamed(own, text, this.prepBindings(bindings), row);
       if (response.command === 'SELECT' || (!givesId && response.rows.length))
         return { rows: response.rows, changes: response.rowCount ?? 0, id: 0 };
       return { rows: [], changes: response.rowCount ?? 0, id: Number(response.rows.at(-1)?.id ?? 0) };
@@ -162,7 +201,35 @@ export class PostgresClient extends Postgres {
     return response.command === 'UPDATE' || response.command === 'DELETE' ? response.rowCount : response;
   }
 
-  private async perform(connection: PostgresConnection, sql: string, bindings: readonly unknown[], row?: RowOf): Promise<Response> {
+  /** The same as `perform`, of a statement that stays prepared. */
+  private async performNamed(connection: PostgresConnection, sql: string, bindings: readonly unknown[], row?: RowOf): Promise<Response> {
+    const state = stateOf(connection);
+    const { names } = this.shared;
+    const shape = names?.shapeNow() ?? 0;
+    // a transaction that gives a table other columns knows them before anybody else does
+    const name = state.written.has(SCHEMA) ? undefined : names?.of(sql, shape);
+    if (name === undefined) return this.perform(connection, sql, bindings, row);
+    if (state.shape !== shape) {
+      await connection.query('DEALLOCATE ALL');
+      state.shape = shape;
+    }
+    const { inTransaction } = state;
+    try {
+      return await this.perform(connection, sql, bindings, row, name);
+    } catch (e) {
+      // another process gave a table other columns, and its notice is still on its way
+      if (inTransaction || (e as { code?: unknown }).code !== OTHER_COLUMNS) throw e;
+      return this.perform(connection, sql, bindings, row);
+    }
+  }
+
+  private async perform(
+    connection: PostgresConnection,
+    sql: string,
+    bindings: readonly unknown[],
+    row?: RowOf,
+    name?: string,
+  ): Promise<Response> {
     const state = stateOf(connection);
     if (sql === 'BEGIN;') return this.begin(connection, state);
     if (sql === 'COMMIT;') return this.commit(connection, state);
@@ -172,7 +239,7 @@ export class PostgresClient extends Postgres {
       // one statement alone is a transaction of its own, so that it is counted with what it writes
       await this.begin(connection, state);
       try {
-        const response = await this.perform(connection, sql, bindings, row);
+        const response = await this.perform(connection, sql, bindings, row, name);
         await this.commit(connection, state);
         return response;
       } catch (e) {
@@ -180,7 +247,7 @@ export class PostgresClient extends Postgres {
         throw e;
       }
     }
-    const response = await connection.query({ text: sql, values: bindings });
+    const response = await connection.query({ text: sql, values: bindings, ...(name === undefined ? {} : { name }) });
     const number = row === 'inserted' ? Number(response.rows.at(-1)?.id) : row;
     for (const table of writes) state.written.add(table, number);
     const numbered = WITH_ID.exec(sql)?.[1];
@@ -289,4 +356,9 @@ export async function hearOthers(url: string, changes: Changes, process: string)
   };
 }
 
-export const newProcess = (): string => randomUUID();
+/** What a database on a server shares with its transactions; `hears` when it is told what other processes write (`hearOthers`). */
+export const sharedOf = (changes: Changes, hears: boolean): PostgresShared => ({
+  changes,
+  process: randomUUID(),
+  names: hears ? new Names(changes) : null,
+});

@@ -37,6 +37,9 @@ export class Written {
     else if (known) known.add(row);
     else this.rows.set(table, new Set([row]));
   }
+  has(table: string): boolean {
+    return this.rows.has(table);
+  }
   get size(): number {
     return this.rows.size;
   }
