@@ -16,6 +16,7 @@ import {
   type LinesKind,
   type Plan,
   type PlanArithmetic,
+  type PlanCells,
   type PlanField,
   type PlanLines,
   TO_15_DIGITS,
@@ -26,7 +27,7 @@ import {
  * Cells of line fields stand once in the graph, for every line of their group.
  */
 
-type Graph = Pick<Plan, 'fields' | 'arithmetic' | 'cells' | 'dependents' | 'across' | 'cellOf' | 'drivers' | 'frameCells'>;
+type Graph = Pick<Plan, 'fields' | 'arithmetic' | 'cells' | 'cellTable' | 'dependents' | 'across' | 'cellOf' | 'drivers' | 'frameCells'>;
 
 /** The formulas a field's cell computes with. */
 export const formulasOf = (field: PlanField, kind: CellKind): readonly Formula[] => CELLS[kind].formulas(field);
@@ -125,11 +126,14 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
   const kept = fields.map((f) =>
     broken.has(f.slot) ? { ...f, value: null, isPlain: false, choices: f.choices && { ...f.choices, narrowing: null } } : f,
   );
+  const arithmetic = arithmeticIn(kept);
+  const dependents = invert(plain);
   return {
     fields: kept,
-    arithmetic: arithmeticIn(kept),
+    arithmetic,
     cells,
-    dependents: invert(plain),
+    cellTable: tableOf(cells, dependents, arithmetic),
+    dependents,
     across: invert(across),
     frameCells: { form: counters.get(null) ?? 0, lines: lines.map((l) => counters.get(l.group) ?? 0) },
     cellOf: Object.fromEntries([
@@ -140,6 +144,19 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
       fields,
       fields.map((f) => driversOf(f)),
     ),
+  };
+}
+
+function tableOf(cells: readonly Cell[], dependents: readonly (readonly number[])[], arithmetic: PlanArithmetic): PlanCells {
+  const readersFrom = new Int32Array(cells.length + 1);
+  dependents.forEach((readers, id) => (readersFrom[id + 1] = (readersFrom[id] as number) + readers.length));
+  return {
+    slot: Int32Array.from(cells, (c) => c.slot),
+    local: Int32Array.from(cells, (c) => c.local),
+    group: Int32Array.from(cells, (c) => c.group ?? -1),
+    isArithmetic: Uint8Array.from(cells, (c) => (c.kind === 'value' && (arithmetic.from[c.slot] as number) >= 0 ? 1 : 0)),
+    readers: Int32Array.from(dependents.flat()),
+    readersFrom,
   };
 }
 

@@ -4,7 +4,6 @@ import { CellKeys } from './cellKey.ts';
 import { Dirty } from './dirty.ts';
 import type { Frame } from './frame.ts';
 import { Lacks } from './lacks.ts';
-import type { Cell } from './plan.ts';
 import { Trace } from './trace.ts';
 import { type Want, wantKey } from './wants.ts';
 
@@ -37,9 +36,8 @@ test('dirty cells come out each once, in their order, frame by frame; what opene
   fc.assert(
     fc.property(fc.array(fc.tuple(fc.nat(30), fc.nat(4), fc.boolean()), { maxLength: 60 }), fc.boolean(), (marks, hasLines) => {
       const keys = new CellKeys(hasLines);
-      const cells = Array.from({ length: 31 }, (_, id) => ({ id, local: id }) as Cell);
       const frames = Array.from({ length: 5 }, (_, no) => frame(no, 31));
-      const dirty = new Dirty(cells, keys, hasLines);
+      const dirty = new Dirty({ local: Int32Array.from({ length: 31 }, (_, id) => id) }, keys, hasLines);
       const expected = new Map<number, boolean>();
       for (const [cell, no, changed] of marks) {
         const at = frames[hasLines ? no : 0]!;
@@ -115,6 +113,30 @@ describe('the trace', () => {
     }
     expect(trace.history).toHaveLength(100);
     expect(trace.history.at(-1)?.changes[0]?.field).toBe('f299');
+  });
+  test('what is read is what was noted, whatever it was, of the form and of lines, however many calls stand in between', () => {
+    const value = fc.oneof(fc.double({ noNaN: true }), fc.constantFrom(null, true, 'text', 0, 1.5, '2026-01-02'));
+    const noted = fc.record({ line: fc.option(fc.integer({ min: -5, max: 5 })), from: value, to: value });
+    fc.assert(
+      fc.property(fc.array(fc.tuple(noted, fc.integer({ min: 1, max: 700 })), { maxLength: 8 }), (calls) => {
+        const trace = new Trace();
+        const expected: unknown[][] = [];
+        for (const [one, times] of calls) {
+          const call = Array.from(
+            { length: times },
+            (_, i) => ({ ...one, field: `f${i}`, cell: 'value', cause: OPEN, origin: null }) as const,
+          );
+          for (const c of call) trace.note(c.field, c.line, c.cell, c.cause, c.from, c.to, c.origin);
+          trace.finish({ kind: 'open' });
+          expected.push(call);
+        }
+        // the oldest are let go where there are too many
+        const kept = trace.history.map((c) => c.changes);
+        expect(kept).toEqual(expected.slice(expected.length - kept.length));
+        expect(kept.length).toBeGreaterThan(calls.length ? 0 : -1);
+      }),
+      { numRuns: 40 },
+    );
   });
   test('the last call is kept whole, however much it changed', () => {
     const trace = new Trace();

@@ -58,7 +58,7 @@ export class Settling {
     this.hasTriggers = plan.rules.some((r) => r.triggers.length > 0 || r.definition.reaches.length > 0);
     this.readByMoves = plan.steps?.reads ?? null;
     this.keys = new CellKeys(hasLines);
-    this.dirty = new Dirty(plan.cells, this.keys, hasLines, context.extent?.cells ?? null);
+    this.dirty = new Dirty(plan.cellTable, this.keys, hasLines, context.extent?.cells ?? null);
     this.frames = new Frames(plan, context, cache, this.lacks, record);
     this.effects = new Effects(this);
     this.markAll();
@@ -81,41 +81,49 @@ export class Settling {
     const cell = cellOf[kind][of] as number;
     if (cell >= 0) this.markReaders(frame, cells[cell] as Cell, reason);
   }
-  private markReaders(frame: Frame, { id, group, cause }: Cell, reason: Reason): void {
-    const { cells, dependents, across } = this.plan;
-    const near = dependents[id] as readonly number[];
-    for (let i = 0; i < near.length; i++) {
-      const dependent = near[i] as number;
-      const to = (cells[dependent] as Cell).group;
-      if (to === group) this.dirty.mark(frame, dependent, reason, cause);
-      else for (const line of this.frames.of(to)) this.dirty.mark(line, dependent, reason, cause);
+  private markReaders(frame: Frame, { id, cause }: Cell, reason: Reason): void {
+    const { dirty } = this;
+    const { cellTable: table, across } = this.plan;
+    const { readers, group } = table;
+    const own = group[id] as number;
+    const to = table.readersFrom[id + 1] as number;
+    for (let i = table.readersFrom[id] as number; i < to; i++) {
+      const reader = readers[i] as number;
+      const where = group[reader] as number;
+      if (where === own) dirty.mark(frame, reader, reason, cause);
+      else for (const line of this.framesOf(where)) dirty.mark(line, reader, reason, cause);
     }
-    if (group !== null)
-      for (const dependent of across[id] ?? [])
-        for (const other of this.frames.of(cells[dependent]?.group ?? null)) this.dirty.mark(other, dependent, reason, cause);
+    if (own >= 0)
+      for (const reader of across[id] ?? [])
+        for (const other of this.framesOf(group[reader] as number)) dirty.mark(other, reader, reason, cause);
   }
+  private framesOf = (group: number): readonly Frame[] => this.frames.of(group < 0 ? null : group);
 
   // ---- computing ----
 
   /** Computes until nothing is dirty and no effect can act; or until so many cells are computed: then false, and it is to be gone on with. */
   run(most = Infinity): boolean {
-    const { dirty, keys, frames, effects } = this;
-    const { cells } = this.plan;
+    const { dirty, keys, frames, effects, trace } = this;
+    const { cells, cellTable: table } = this.plan;
+    // where cells are timed they all go the long way
+    const isTimed = trace.clock !== undefined;
     for (let left = most; ;) {
       for (let key = dirty.pop(); key !== undefined; key = dirty.pop()) {
         const frame = frames.numbered(keys.frameOf(key));
         if (!frame?.alive) continue;
-        const cell = cells[keys.cellOf(key)] as Cell;
+        const id = keys.cellOf(key);
+        const cell = cells[id] as Cell;
         // it stays marked, so that it is put off once
         if (this.putOff !== null && TELLING.has(cell.kind)) {
           this.putOff.push(key);
           continue;
         }
-        const reason = frame.reasons[cell.local] ?? 'change';
-        const cause = frame.causes[cell.local] ?? OPENED;
-        frame.reasons[cell.local] = null;
-        this.trace.computed++;
-        if (cell.kind === 'value' && !this.trace.clock && this.computeArithmetic(frame, cell, cause, reason)) this.lacks.none(key);
+        const local = table.local[id] as number;
+        const reason = frame.reasons[local] ?? 'change';
+        const cause = frame.causes[local] ?? OPENED;
+        frame.reasons[local] = null;
+        trace.computed++;
+        if (table.isArithmetic[id] === 1 && !isTimed && this.computeArithmetic(frame, cell, cause, reason)) this.lacks.none(key);
         else this.compute(key, cell, frame, cause, reason);
         if (--left <= 0) return false;
       }
@@ -154,18 +162,17 @@ export class Settling {
   /**
    * Computes a cell of plain arithmetic that its calculation filled before, or whose stored value it leaves as it is: most cells of a large
    * form, on the shortest way. It looks nothing up, so that it lacks nothing. False, and nothing is done, where it is not such a cell or
-   * its operands give no number. Where cells are timed they all go the long way.
+   * its operands give no number.
    */
   private computeArithmetic(frame: Frame, cell: Cell, cause: Cause, reason: Reason): boolean {
     const { plan } = this;
     const { arithmetic: all } = plan;
     const { slot } = cell;
-    const from = all.from[slot] as number;
     const at = all.at[slot] as number;
-    if (from < 0 || !frame.shown[at]) return false;
+    if (!frame.shown[at]) return false;
     const isCalculated = frame.isCalculated(at);
     if (!isCalculated && !(reason === 'open' && staysStored(plan.fields[slot] as PlanField, frame.state(at)))) return false;
-    const result = runArithmetic(all, from, all.to[slot] as number, frame.env);
+    const result = runArithmetic(all, all.from[slot] as number, all.to[slot] as number, frame.env);
     if (result !== result) return false;
     const rounding = all.rounding[slot] as number;
     const value = rounding === AS_IT_IS ? result : rounding === TO_15_DIGITS ? canonical(result) : roundTo(result, rounding);

@@ -8,7 +8,8 @@ const MOST_CALLS = 100;
 const MOST_CHANGES = 2000;
 
 const NO_CHANGES: readonly CellChange[] = [];
-/** How many changes stand in one set of columns before another begins. */
+/** How many changes stand in the first set of columns, and in each after it. */
+const FIRST_COLUMN = 64;
 const COLUMN = 1024;
 
 /**
@@ -17,32 +18,39 @@ const COLUMN = 1024;
  * every key.
  */
 class Columns {
+  length = 0;
   private readonly what: Changed[] = [];
   /** none as long as all are of the form itself */
   private readonly lines: number[] = [];
   private readonly causes: Cause[] = [];
-  private readonly from: number[] = [];
-  private readonly to: number[] = [];
-  /** values that are no numbers, by their place: twice that of the change, and one more for what it became */
+  /** what each was and became, by turns; no value is NaN: it says that the value stands apart */
+  private readonly values: Float64Array;
+  /** values that are no numbers, by their place */
   private others: Map<number, Result> | null = null;
 
-  get length(): number {
-    return this.what.length;
+  constructor(private readonly most: number) {
+    this.values = new Float64Array(2 * most);
+  }
+  get isFull(): boolean {
+    return this.length >= this.most;
   }
 
   put(what: Changed, line: number | null, cause: Cause, from: Result, to: Result): void {
-    const at = this.what.length;
+    const at = this.length++;
     this.what.push(what);
     this.causes.push(cause);
-    // no value is NaN: it says that the value stands apart
-    this.from.push(typeof from === 'number' ? from : NaN);
-    this.to.push(typeof to === 'number' ? to : NaN);
-    if (typeof from !== 'number' && from !== null) (this.others ??= new Map()).set(2 * at, from);
     if (line !== null) {
       while (this.lines.length < at) this.lines.push(NaN);
       this.lines.push(line);
     }
-    if (typeof to !== 'number' && to !== null) (this.others ??= new Map()).set(2 * at + 1, to);
+    if (typeof from === 'number') this.values[2 * at] = from;
+    else this.apart(2 * at, from);
+    if (typeof to === 'number') this.values[2 * at + 1] = to;
+    else this.apart(2 * at + 1, to);
+  }
+  private apart(place: number, value: Result): void {
+    this.values[place] = NaN;
+    if (value !== null) (this.others ??= new Map<number, Result>()).set(place, value);
   }
 
   read(at: number): CellChange {
@@ -53,14 +61,14 @@ class Columns {
       line: line === line ? line : null,
       cell,
       cause: this.causes[at] as Cause,
-      from: this.value(this.from, at, 0),
-      to: this.value(this.to, at, 1),
+      from: this.value(2 * at),
+      to: this.value(2 * at + 1),
       origin,
     };
   }
-  private value(of: readonly number[], at: number, side: 0 | 1): Result {
-    const n = of[at] as number;
-    return n === n ? n : (this.others?.get(2 * at + side) ?? null);
+  private value(place: number): Result {
+    const n = this.values[place] as number;
+    return n === n ? n : (this.others?.get(place) ?? null);
   }
 }
 
@@ -99,9 +107,9 @@ class Call implements Change {
 
 /** What happened in an entry: the changes of the call that is under way, and the calls before it. */
 export class Trace {
-  private columns = new Columns();
+  private columns: Columns;
   /** the columns that the call under way stands in, and where in the first it begins */
-  private over = [this.columns];
+  private over: Columns[];
   private first = 0;
   private count = 0;
   private readonly calls: Call[] = [];
@@ -114,7 +122,10 @@ export class Trace {
   constructor(
     readonly clock?: () => number,
     private readonly notes = true,
-  ) {}
+  ) {
+    this.columns = new Columns(notes ? FIRST_COLUMN : 0);
+    this.over = [this.columns];
+  }
 
   /** Notes that a part of a field, or a rule, has been computed since a moment of the clock. */
   took(field: string, cell: CellChange['cell'], since: number): void {
@@ -143,8 +154,8 @@ export class Trace {
   /** The same, of what is told as it stands. */
   noteOf(what: Changed, line: number | null, cause: Cause, from: Result, to: Result): void {
     if (!this.notes) return;
-    if (this.columns.length >= COLUMN) {
-      this.columns = new Columns();
+    if (this.columns.isFull) {
+      this.columns = new Columns(COLUMN);
       this.over.push(this.columns);
     }
     this.columns.put(what, line, cause, from, to);

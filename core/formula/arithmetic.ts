@@ -169,6 +169,13 @@ export function together(all: readonly (Arithmetic | null)[]): ArithmeticOfMany 
   return { steps: Int32Array.from(steps), numbers: Float64Array.from(numbers), decimals: Int32Array.from(decimals), from, to };
 }
 
+/**
+ * The number taken apart or put together last, its mantissa, and how many of its digits are decimals: what a formula gives is what the next
+ * of a chain begins with, and what one field holds is read by many.
+ */
+const LAST = new Float64Array([NaN, NaN]);
+const LAST_DECIMALS = new Int32Array(1);
+
 const KEPT_NUMBERS = new Float64Array(MOST_KEPT);
 const KEPT_DECIMALS = new Int32Array(MOST_KEPT);
 
@@ -231,9 +238,17 @@ export function runArithmetic({ steps, numbers, decimals }: Steps, from: number,
     } else {
       const value = (place === FIELD ? env : env.outer)?.values[steps[i + 2] as number];
       if (typeof value !== 'number') return NaN;
-      n = value;
-      t = decimalsIn(value);
-      if (t !== ITSELF) n = Math.round(value * (POWERS[t] as number));
+      if (value === LAST[0]) {
+        n = LAST[1] as number;
+        t = LAST_DECIMALS[0] as number;
+      } else {
+        n = value;
+        t = decimalsIn(value);
+        if (t !== ITSELF) n = Math.round(value * (POWERS[t] as number));
+        LAST[0] = value;
+        LAST[1] = n;
+        LAST_DECIMALS[0] = t;
+      }
     }
     if (operation === LOAD) {
       m = n;
@@ -258,5 +273,9 @@ export function runArithmetic({ steps, numbers, decimals }: Steps, from: number,
     s = decimalsIn(m);
     if (s !== ITSELF) m = Math.round(m * (POWERS[s] as number));
   }
-  return numberOf(m, s);
+  const result = numberOf(m, s);
+  LAST[0] = result;
+  LAST[1] = m;
+  LAST_DECIMALS[0] = s;
+  return result;
 }
