@@ -217,7 +217,22 @@ test('the cascades of a form: counts, gaps, walking down, and spellings repaired
   await expect(table.getByRole('row')).toHaveCount(2);
   await page.getByRole('button', { name: '2 have no parent' }).click();
   await expect(table).toContainText('Old Decoy 1');
+  // pressed in the picture, the tree opens along the way from the top, whatever stood there
+  await page.locator('.picture text', { hasText: 'Keld Head' }).click({ force: true });
+  await expect(table.getByRole('row', { name: /Keld Head 1/ })).toBeVisible();
+  // while rows are on their way it does not say that there are none
+  let answer = (): void => undefined;
+  const asked = new Promise<void>((resolve) => (answer = resolve));
+  await page.route(/cascades\/rows/, async (route) => {
+    await asked;
+    await route.continue();
+  });
   await page.getByRole('button', { name: 'all Regions' }).click();
+  await expect(table.getByRole('row', { name: /Keld Head/ })).toHaveCount(0);
+  await expect(page.locator('.walk')).not.toContainText(/rows of Regions|Nothing here/);
+  answer();
+  await expect(page.locator('.walk')).toContainText('8 rows of Regions');
+  await page.unrouteAll({ behavior: 'wait' });
   await table.getByRole('button', { name: 'Great Chase' }).click();
   await expect(table).toContainText('Acorn Ride');
   await table.getByRole('button', { name: 'Acorn Ride' }).click();

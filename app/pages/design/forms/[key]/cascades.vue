@@ -44,7 +44,8 @@ interface Branch extends TreeNode {
 }
 const MOST = 300;
 const roots = ref<Branch[]>([]);
-const total = ref(0);
+/** how many rows stand at the top; null until they are read */
+const total = ref<number | null>(null);
 const reading = ref(false);
 const expanded = ref<Record<string, boolean>>({});
 const readLevel = (level: number, parent: number | null, only: Only) =>
@@ -55,6 +56,11 @@ const branchOf = (row: CascadeRow, level: number, above: string): Branch => ({
   leaf: level >= levels.value.length - 1 || row.children === 0,
 });
 let asked = 0;
+/** Other rows are to stand at the top: those of before are not told as theirs. */
+function clearTop(): void {
+  roots.value = [];
+  total.value = null;
+}
 async function readTop(): Promise<void> {
   if (!levels.value.length) return;
   const mine = ++asked;
@@ -67,11 +73,13 @@ async function readTop(): Promise<void> {
     roots.value = answer.rows.map((r) => branchOf(r, level, String(level)));
     total.value = answer.total;
   } catch (e) {
-    failed.value = messageOf(e);
+    if (mine === asked) failed.value = messageOf(e);
   } finally {
-    reading.value = false;
+    if (mine === asked) reading.value = false;
   }
 }
+/** the reading of the top that is under way, or that ended last */
+let topRead: Promise<void> = Promise.resolve();
 async function readBelow(branch: Branch): Promise<void> {
   if (branch.children) return;
   const { row, level } = branch.data;
@@ -86,7 +94,9 @@ async function toggle(branch: Branch): Promise<void> {
   if (open) await readBelow(branch);
   expanded.value = { ...expanded.value, [branch.key]: open };
 }
-watch([chain, top, coverage], readTop);
+watch([chain, top, coverage], () => {
+  topRead = readTop();
+});
 watch([chain, coverage], async () => {
   whole.value = [];
   if (!levels.value.length) return;
@@ -98,17 +108,17 @@ function choose(i: number): void {
   chain.value = i;
   home();
 }
-function home(): void {
-  top.value = { level: 0, only: 'all' };
-}
+const home = (): void => follow(0, 'all');
 function follow(level: number, only: Only): void {
+  clearTop();
   top.value = { level, only };
 }
 /** Opens the tree along a way from the top, as it was walked in the picture. */
 async function walkTo(ids: readonly number[]): Promise<void> {
   if (top.value.level !== 0 || top.value.only !== 'all') {
-    top.value = { level: 0, only: 'all' };
-    await readTop();
+    home();
+    await nextTick();
+    await topRead;
   }
   let among: Branch[] = roots.value as Branch[];
   for (const id of ids) {
@@ -207,7 +217,7 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
         <p class="row crumbs">
           <Button link severity="secondary" :label="`all ${levels[0]?.tableLabel}`" @click="home" />
           <Tag v-if="top.only !== 'all'" severity="warn" :value="onlyWords" />
-          <span class="muted"
+          <span v-if="total !== null" class="muted"
             >{{ total.toLocaleString(LOCALE) }} {{ total === 1 ? 'row' : 'rows' }} of {{ levels[top.level]?.tableLabel
             }}{{ roots.length < total ? `, the first ${roots.length} shown` : '' }}</span
           >
@@ -259,7 +269,7 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
             <Column v-memo="[]" header="all" class="num" style="width: 80px">
               <template #body="{ node }">{{ node.data.row.children?.toLocaleString(LOCALE) }}</template>
             </Column>
-            <template #empty>Nothing here.</template>
+            <template #empty><template v-if="total !== null">Nothing here.</template></template>
           </TreeTable>
           <LazyCascadePicture v-if="whole.length" :key="chain" :levels="whole" :labels="levels.map((l) => l.label)" @go="walkTo" />
         </div>
