@@ -17,6 +17,19 @@ export const OUTCOME_WORDS: Readonly<Record<Outcome, string>> = {
   empty: 'left empty',
 };
 export const share = (part: number, of: number): string => `${of ? Math.round((100 * part) / of) : 0} %`;
+/**
+ * The shares of parts in the whole they make up, so rounded that they add up to 100: what is left over when all are cut goes to those of
+ * which most was cut off (the method of largest remainders).
+ */
+export function sharesOf(parts: readonly number[]): string[] {
+  const whole = parts.reduce((sum, part) => sum + part, 0);
+  const exact = parts.map((part) => (whole ? (100 * part) / whole : 0));
+  const cut = exact.map(Math.floor);
+  let left = whole ? 100 - cut.reduce((sum, n) => sum + n, 0) : 0;
+  const byRest = parts.map((_, i) => i).sort((a, b) => (exact[b] as number) - (cut[b] as number) - ((exact[a] as number) - (cut[a] as number)) || a - b); // prettier-ignore
+  for (const i of byRest) if (left-- > 0) cut[i] = (cut[i] as number) + 1;
+  return cut.map((n) => `${n} %`);
+}
 const many = (n: number): string => n.toLocaleString(LOCALE);
 
 /** How far a day is from the one that was given, in words. */

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { type FieldUse, type FillsUse, OUTCOME_WORDS, daysWords, share, valueWords } from '~/components/evidence/fillWords';
+import { type FieldUse, type FillsUse, OUTCOME_WORDS, daysWords, share, sharesOf, valueWords } from '~/components/evidence/fillWords';
 
 /* What the records of a form say about it: how well each of its fills works. It is about fields, never about people. */
 const route = useRoute();
@@ -68,6 +68,7 @@ const ofLines = computed(() => {
 });
 const picked = ref<string | null>(one('field') || null);
 const shown = computed((): FieldUse | null => use.value?.fields.find((u) => u.field === picked.value) ?? null); // prettier-ignore
+const shares = computed(() => sharesOf(Object.values(shown.value?.counts ?? {})));
 const keys = computed(() => {
   const sum = (of: 'pressed' | 'saved'): number => Math.round((use.value?.fields ?? []).reduce((n, u) => n + (u.keys[of] * u.records) / Math.max(1, use.value!.records), 0)); // prettier-ignore
   return { pressed: sum('pressed'), saved: sum('saved') };
@@ -163,10 +164,10 @@ useHead({ title: computed(() => `What the records of ${label.value} say · Brisk
               <LazyFillOverTime v-if="use.spans.length > 1" :use="use" :field="shown" />
               <p v-if="use.spans.length > 1" class="muted small">Kept, over time; dotted: a version was published.</p>
               <dl>
-                <template v-for="(n, o) in shown.counts" :key="o"
+                <template v-for="(n, o, i) in shown.counts" :key="o"
                   ><dt>{{ OUTCOME_WORDS[o] }}</dt>
                   <dd>
-                    {{ n.toLocaleString(LOCALE) }} <span class="muted">{{ share(n, shown.records) }}</span>
+                    {{ n.toLocaleString(LOCALE) }} <span class="muted">{{ shares[i] }}</span>
                   </dd></template
                 ><template v-if="shown.later"
                   ><dt>changed by hand later</dt>
