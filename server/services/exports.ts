@@ -13,7 +13,7 @@ import { type SheetColumn, type SheetValue, workbook } from './workbook';
 import type { Workspace } from './workspace';
 
 /** Rows read at once: few enough that nobody waits long for their turn. */
-const PAGE = 500;
+const PAGE = 200;
 
 /** What is written out: a table with the columns and rows that somebody may read, and what stands above each column. */
 export interface ToExport {
