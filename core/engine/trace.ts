@@ -172,11 +172,17 @@ export class Trace {
     if (change.count || what.kind !== 'supply') {
       this.calls.push(change);
       this.kept += change.count;
-      // the last call is kept whole, however much it changed
-      while (this.calls.length > MOST_CALLS || (this.kept > MOST_CHANGES && this.calls.length > 1))
-        this.kept -= this.calls.shift()?.count ?? 0;
+      // taken out of the front one by one they would cost more than what is noted of them
+      if (this.calls.length > 2 * MOST_CALLS || this.kept > 2 * MOST_CHANGES) this.shorten();
     }
     return change;
+  }
+  /** Lets go the oldest calls where there are too many. The last is kept whole, however much it changed. */
+  private shorten(): void {
+    let over = 0;
+    for (; over < this.calls.length - 1 && (this.calls.length - over > MOST_CALLS || this.kept > MOST_CHANGES); over++)
+      this.kept -= this.calls[over]?.count ?? 0;
+    if (over) this.calls.splice(0, over);
   }
   /** Ends a call that is not kept. */
   take(what: Change['what'], refused: readonly RefusedEdit[] = []): Call {
@@ -185,13 +191,14 @@ export class Trace {
     this.over = [this.columns];
     this.first = this.columns.length;
     this.count = 0;
-    this.times.clear();
+    if (this.clock) this.times.clear();
     this.computed = 0;
     return change;
   }
 
   /** The calls that are kept, oldest first. */
   get history(): readonly Change[] {
+    this.shorten();
     return this.calls;
   }
 }

@@ -60,7 +60,7 @@ export class Rules implements Effect {
   }
   /** A settle begins: each rule may act again. */
   begin(): void {
-    this.acted.clear();
+    if (this.acted.size) this.acted.clear();
   }
 
   run(): void {
