@@ -170,11 +170,13 @@ export function together(all: readonly (Arithmetic | null)[]): ArithmeticOfMany 
 }
 
 /**
- * The number taken apart or put together last, its mantissa, and how many of its digits are decimals: what a formula gives is what the next
- * of a chain begins with, and what one field holds is read by many.
+ * The number taken apart last, and the one put together last, each with its mantissa and how many digits of that are decimals: what one
+ * field holds is read by many, and what a formula gives is what the next of a chain begins with.
  */
+const [READ, GIVEN] = [0, 1] as const;
 const LAST = new Float64Array([NaN, NaN]);
-const LAST_DECIMALS = new Int32Array(1);
+const LAST_MANTISSA = new Float64Array(2);
+const LAST_DECIMALS = new Int32Array(2);
 
 const KEPT_NUMBERS = new Float64Array(MOST_KEPT);
 const KEPT_DECIMALS = new Int32Array(MOST_KEPT);
@@ -238,16 +240,19 @@ export function runArithmetic({ steps, numbers, decimals }: Steps, from: number,
     } else {
       const value = (place === FIELD ? env : env.outer)?.values[steps[i + 2] as number];
       if (typeof value !== 'number') return NaN;
-      if (value === LAST[0]) {
-        n = LAST[1] as number;
-        t = LAST_DECIMALS[0] as number;
+      if (value === LAST[READ]) {
+        n = LAST_MANTISSA[READ] as number;
+        t = LAST_DECIMALS[READ] as number;
+      } else if (value === LAST[GIVEN]) {
+        n = LAST_MANTISSA[GIVEN] as number;
+        t = LAST_DECIMALS[GIVEN] as number;
       } else {
         n = value;
         t = decimalsIn(value);
         if (t !== ITSELF) n = Math.round(value * (POWERS[t] as number));
-        LAST[0] = value;
-        LAST[1] = n;
-        LAST_DECIMALS[0] = t;
+        LAST[READ] = value;
+        LAST_MANTISSA[READ] = n;
+        LAST_DECIMALS[READ] = t;
       }
     }
     if (operation === LOAD) {
@@ -274,8 +279,8 @@ export function runArithmetic({ steps, numbers, decimals }: Steps, from: number,
     if (s !== ITSELF) m = Math.round(m * (POWERS[s] as number));
   }
   const result = numberOf(m, s);
-  LAST[0] = result;
-  LAST[1] = m;
-  LAST_DECIMALS[0] = s;
+  LAST[GIVEN] = result;
+  LAST_MANTISSA[GIVEN] = m;
+  LAST_DECIMALS[GIVEN] = s;
   return result;
 }
