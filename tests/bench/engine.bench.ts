@@ -3,7 +3,8 @@ import { type Entry } from '../../core/engine/entry.ts';
 import { type Form } from '../../core/form/definition.ts';
 import { parseForm } from '../../core/form/schemas.ts';
 import { parseFormula } from '../../core/formula/parse.ts';
-import { add, multiply } from '../../core/values/decimal.ts';
+import { Decimal } from 'decimal.js';
+import { add, modulo, multiply, power, product, squareRoot } from '../../core/values/decimal.ts';
 import { SEEDBANK_TABLES, openSettled } from '../../core/testing/seedbank.ts';
 import { measure, report } from './measure.ts';
 
@@ -89,6 +90,23 @@ export default async function run(): Promise<void> {
     ),
     '500 decimal-exact products and sums in a loop',
   );
+  const Big = Decimal.clone({ precision: 40, modulo: Decimal.ROUND_FLOOR });
+  const held = (x: Decimal): number => x.toSignificantDigits(15).toNumber();
+  /** a monthly rate, and how many months */
+  const monthly = (): [number, number] => [add(1, Number((next() / 1e6).toPrecision(6))), 1 + (n % 360)];
+  const pairs: Record<string, [ours: () => number, library: () => number]> = {
+    'a product of three': [() => product([next(), next(), 0.175]), () => held(new Big(next()).times(next()).times(0.175))],
+    'interest over months': [() => power(...monthly()), () => { const [a, b] = monthly(); return held(new Big(a).pow(b)); }],
+    'discount over months': [() => { const [a, b] = monthly(); return power(a, -b); }, () => { const [a, b] = monthly(); return new Big(a).pow(-b).toNumber(); }],
+    'a square root': [() => squareRoot(next()), () => new Big(next()).sqrt().toNumber()],
+    'a remainder': [() => modulo(next(), 0.25), () => held(new Big(next()).mod(0.25))],
+  }; // prettier-ignore
+  for (const [what, [ours, library]] of Object.entries(pairs))
+    report(
+      `Exact arithmetic: ${what}`,
+      await measure({ 'as formulas compute it': () => (sink += ours()), 'decimal.js, 40 digits': () => (sink += library()) }, 500),
+      'decimal.js, 40 digits',
+    );
   const text = 'IF(quantity > 0, ROUND(quantity / tsw * 1000, 0), 0)';
   report('Parsing a formula of 52 characters', await measure({ parse: () => (sink += parseFormula(text).syntax ? 1 : 0) }, 300), 'parse');
   const big = groups(100);
