@@ -59,6 +59,39 @@ describe('kept edits', () => {
     expect(await values()).toEqual(['first, more']);
   });
 
+  test('of many states in one go the last is kept, and those in between are not written', async () => {
+    const put = vi.spyOn(IDBObjectStore.prototype, 'put');
+    const kept = keptEdits(1, form, null, clock());
+    const state = (n: number) => typed('one', { edits: [{ kind: 'set', field: 'code', value: `state ${n}` }] });
+    await Promise.all(Array.from({ length: 50 }, (_, n) => kept.write(state(n))));
+    expect(await values()).toEqual(['state 49']);
+    expect(put.mock.calls.length).toBeLessThanOrEqual(2);
+    expect(old.size).toBe(0);
+    // one after the other too, and in whatever moment the one before ends
+    for (let n = 50; n < 60; n++) {
+      const before = kept.write(state(n));
+      for (let turns = n; turns > 50; turns--) await Promise.resolve();
+      await Promise.all([before, kept.write(state(n + 100))]);
+      expect(await values()).toEqual([`state ${n + 100}`]);
+    }
+    put.mockRestore();
+  });
+
+  test('what is dropped while it is being written stays dropped', async () => {
+    const kept = keptEdits(1, form, null);
+    const writes = [kept.write(typed('a')), kept.write(typed('a', { edits: [{ kind: 'set', field: 'code', value: 'more' }] }))];
+    await kept.drop(`${form} a`);
+    await Promise.all(writes);
+    expect(await values()).toEqual([]);
+    expect(old.size).toBe(0);
+  });
+
+  test('where there is no room for what is on its way, it is on the disk all the same', async () => {
+    vi.stubGlobal('localStorage', { ...localStore(), setItem: () => { throw new Error('full'); }, getItem: () => null, removeItem: () => undefined }); // prettier-ignore
+    await keptEdits(1, form, null).write(typed('large'));
+    expect(await values()).toEqual(['large']);
+  });
+
   test('so many and no more: the oldest go', async () => {
     const kept = keptEdits(1, form, null, clock());
     for (let i = 0; i < 12; i++) await kept.write(typed(String(i)));

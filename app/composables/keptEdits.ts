@@ -39,6 +39,9 @@ function database(): Promise<IDBPDatabase<KeptSchema>> {
   opened.catch(() => (opened = null));
   return opened;
 }
+/** What is yet to be written of entries, by the key of their request, and what is being written of them. */
+const newest = new Map<string, string>();
+const writing = new Map<string, Promise<void>>();
 const lockOf = (request: string): string => `brisk-entry ${request}`;
 
 /** Entries that a window has open now: they are nobody else's to take up. */
@@ -117,6 +120,26 @@ export function keptEdits(account: number, form: string, record: number | null, 
     }
     localStorage.removeItem(before);
   }
+  /** Writes the newest state of an entry, and what has become newer meanwhile, until there is none. */
+  async function writeNewest(request: string): Promise<void> {
+    for (let text = newest.get(request); text !== undefined; text = newest.get(request)) {
+      newest.delete(request);
+      try {
+        const db = await database();
+        const work = db.transaction('entries', 'readwrite', { durability: 'strict' });
+        await work.store.put(JSON.parse(text) as KeptRow);
+        const rows = (await work.store.index('of').getAll(of)).sort((a, b) => b.at - a.at);
+        for (const old of rows.slice(MOST_KEPT)) await work.store.delete(old.request);
+        await work.done;
+        // something newer may be on its way by now
+        if (localStorage.getItem(onItsWay(request)) === text) localStorage.removeItem(onItsWay(request));
+      } catch {
+        // said above
+      }
+    }
+    // at once: whoever comes now begins anew
+    writing.delete(request);
+  }
   return {
     /** What was kept and is not open in a window, newest first. */
     async all(): Promise<KeptEdits[]> {
@@ -130,26 +153,30 @@ export function keptEdits(account: number, form: string, record: number | null, 
         return [];
       }
     },
-    /** Keeps an entry as it stands now, at once: it is on the disk when the promise is settled. */
+    /**
+     * Keeps an entry as it stands now, at once: it is on the disk when the promise is settled. While one state of an entry is being
+     * written only the newest waits: those in between are nobody's any more.
+     */
     async write(kept: Omit<KeptEdits, 'at'>): Promise<void> {
+      // plain data: a proxy cannot be kept
+      const text = JSON.stringify({ ...kept, of, at: now() });
       try {
-        // plain data: a proxy cannot be kept
-        const text = JSON.stringify({ ...kept, of, at: now() });
         localStorage.setItem(onItsWay(kept.request), text);
-        const db = await database();
-        const work = db.transaction('entries', 'readwrite', { durability: 'strict' });
-        await work.store.put(JSON.parse(text) as KeptRow);
-        const rows = (await work.store.index('of').getAll(of)).sort((a, b) => b.at - a.at);
-        for (const old of rows.slice(MOST_KEPT)) await work.store.delete(old.request);
-        await work.done;
-        // something newer may be on its way by now
-        if (localStorage.getItem(onItsWay(kept.request)) === text) localStorage.removeItem(onItsWay(kept.request));
       } catch {
-        // said above
+        // there is no room for it there; there may be on the disk
       }
+      newest.set(kept.request, text);
+      let under = writing.get(kept.request);
+      if (!under) {
+        under = writeNewest(kept.request);
+        writing.set(kept.request, under);
+      }
+      await under;
     },
     async drop(request: string): Promise<void> {
+      newest.delete(request);
       localStorage.removeItem(onItsWay(request));
+      await writing.get(request);
       await database()
         .then((db) => db.delete('entries', request))
         .catch(() => {});

@@ -66,6 +66,22 @@ test('a new entry is saved with what was typed, on the version it was opened on'
   expect(saves(server)[0]?.body).toMatchObject({ version: 3, revision: null, edits: [{ kind: 'set', field: 'species', value: 211 }], opened: { at: CONTEXT.now } }); // prettier-ignore
 });
 
+test('what is done in one go is kept once, behind all of it; what was saved is kept no more', async () => {
+  serve();
+  const entry = await begun();
+  const set = vi.spyOn(localStorage, 'setItem');
+  for (let g = 1; g <= 40; g++) entry.host.set('quantity_g', g);
+  expect(set).not.toHaveBeenCalled();
+  await Promise.resolve();
+  expect(set).toHaveBeenCalledTimes(1);
+  expect(JSON.parse(set.mock.calls[0]![1]).edits).toHaveLength(40);
+  entry.host.set('species', 211);
+  await entry.save(false);
+  await new Promise((resolve) => setTimeout(resolve, 20));
+  expect(await keptHere()).toEqual([]);
+  expect(kept.size).toBe(0);
+});
+
 test('what is in the way is said at its field, and nothing is sent', async () => {
   const server = serve();
   const entry = await begun();

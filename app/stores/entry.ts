@@ -145,12 +145,28 @@ export const useEntry = defineStore('entry', () => {
     base = { ...valuesAt(opened.value?.record ?? null, host, edits), ...base };
     void store.write({ revision: opened.value?.record?.revision ?? null, edits, request, base, typing });
   }
+  /** whether `keep` is to be done once what is going on has ended */
+  let isDue = false;
+  /** The same for all that is done in one go, such as a block that is pasted: once, behind it, and before anything else can happen. */
+  function keepSoon(): void {
+    if (isDue) return;
+    isDue = true;
+    queueMicrotask(() => {
+      if (isDue && !pending) keep();
+      isDue = false;
+    });
+  }
+  /** What was kept is not any more; nor is what was yet to be. */
+  function drop(key: string): Promise<void> {
+    if (key === request) isDue = false;
+    return store.drop(key);
+  }
   /** Keeps what stands in the field somebody is in before it is taken; null once it was, or was given up. */
   function typingIn(now: { readonly field: string; readonly text: string } | null): void {
     if (typing === null && now === null) return;
     typing = now;
     if (pending) return;
-    if (now === null && !typedEdits().length) void store.drop(request);
+    if (now === null && !typedEdits().length) void drop(request);
     else keep();
   }
   // ---- the record saved last: its values can be repeated ----
@@ -178,7 +194,7 @@ export const useEntry = defineStore('entry', () => {
   }
   watch(
     () => host.steps.value,
-    () => !pending && keep(),
+    () => !pending && keepSoon(),
     { flush: 'sync' },
   );
   /** Puts what was kept into the entry; where the record was changed since in the same fields, it is asked. */
@@ -196,11 +212,11 @@ export const useEntry = defineStore('entry', () => {
   function forget(): void {
     const [dropped, ...others] = left.value;
     left.value = others;
-    if (dropped) void store.drop(dropped.request);
+    if (dropped) void drop(dropped.request);
   }
   /** What was typed of a record goes with it. */
   function dropAll(): void {
-    for (const kept of [request, ...left.value.map((k) => k.request)]) void store.drop(kept);
+    for (const kept of [request, ...left.value.map((k) => k.request)]) void drop(kept);
     left.value = [];
   }
   /** Makes edits again on the record as it is now. `instead`: what they were kept under until they stand here. */
@@ -225,15 +241,15 @@ export const useEntry = defineStore('entry', () => {
     if (!waiting) return;
     const edits = waiting.edits.filter((e) => !theirs.has(addressOf(e.field, 'line' in e ? e.line : null)));
     if (edits.length) host.apply(edits);
-    else void store.drop(request);
-    if (waiting.instead !== null) void store.drop(waiting.instead);
+    else void drop(request);
+    if (waiting.instead !== null) void drop(waiting.instead);
   }
   /** The entry goes on under a key of its own: it is kept under that before it is not any more under the old one. */
   function underAnotherKey(): void {
     const own = request;
     hold(crypto.randomUUID());
     keep();
-    void store.drop(own);
+    void drop(own);
   }
   /** What was typed is to be saved as one more record, although the one before it was saved. */
   function saveAnew(): Promise<Saved> {
@@ -258,7 +274,7 @@ export const useEntry = defineStore('entry', () => {
       typing = null;
       host.choicesTold();
       noteSaved(entry);
-      await store.drop(request);
+      await drop(request);
       const stored = entry.plan.own.flatMap((f) => (f.definition.column === null ? [] : [{ field: f, column: f.definition.column }]));
       const differs = stored
         // what is not told is not compared

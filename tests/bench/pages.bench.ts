@@ -116,14 +116,55 @@ async function lines(browser: Browser, url: string): Promise<void> {
   await context.close();
 }
 
+/** A request with so many lines, pasted from a spreadsheet into a new one as somebody would, and saved. */
+async function saved(browser: Browser, url: string): Promise<void> {
+  const context = await browser.newContext({ baseURL: url, viewport: { width: 1280, height: 800 }, storageState: await signedIn(browser, url, 'Maud Alder') }); // prettier-ignore
+  const page = await context.newPage();
+  const field = (key: string) => page.locator(`[data-field="${key}"] :is(input, textarea)`).first();
+  const answer = (await (await page.request.get('/api/tables/species/rows?limit=200')).json()) as {
+    rows: { row: Record<string, unknown> }[];
+  };
+  const species = answer.rows.map((r) => r.row).filter((s) => s.active && !s.protected);
+  const rows = Array.from({ length: LINES }, (_, i) => `${String(species[i % species.length]!.name)}\t\t${1 + ((i * 7) % 23)}`);
+  const [took, pasted]: [number[], number[]] = [[], []];
+  for (let round = 0; round < 3; round++) {
+    await page.goto('/entry/seed_request/new');
+    for (const [key, text] of [['partner', 'Dunholm Primary'], ['detail', 'Genetics'], ['method', 'Post']] as const) {
+      await field(key).click();
+      await page.keyboard.type(text);
+      await page.getByRole('option').first().waitFor();
+      await page.keyboard.press('Enter');
+    } // prettier-ignore
+    await field('address').click();
+    await page.getByRole('option').first().click();
+    await page.locator('[data-field^="packets.species"] input').first().evaluate((input, text) => {
+      const clipboardData = new DataTransfer();
+      clipboardData.setData('text/plain', text);
+      input.dispatchEvent(new ClipboardEvent('paste', { clipboardData, bubbles: true, cancelable: true }));
+    }, rows.map((r, i) => (i === round ? r.replace(/\d+$/, '24') : r)).join('\n')); // prettier-ignore
+    await page.locator('[data-line]').nth(LINES - 1).waitFor({ state: 'attached', timeout: 120_000 }); // prettier-ignore
+    pasted.push(performance.now() - pasting);
+    await page.waitForTimeout(3000);
+    const began = performance.now();
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
+    await page.waitForURL(/\/entry\/seed_request$/, { timeout: 120_000 });
+    took.push(performance.now() - began);
+  }
+  said(`${LINES.toLocaleString('en')} lines: pasted, until the last stands there`, pasted, null);
+  said(`${LINES.toLocaleString('en')} lines: a new record saved, from the press until the list stands there`, took, 300);
+  await context.close();
+}
+
 export default async function run(): Promise<void> {
   const data = mkdtempSync(join(tmpdir(), 'brisk-acorn-bench-'));
   const server: OwnServer = await startServer(data, { BRISK_CHECK_ANSWERS: '', BRISK_DEMO_RECORDS: 'few' });
   const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] }); // prettier-ignore
   try {
     await ready(server);
-    await cold(browser, server.url);
-    await lines(browser, server.url);
+    const only = process.env.BENCH_ONLY;
+    if (!only || only === 'cold') await cold(browser, server.url);
+    if (!only || only === 'lines') await lines(browser, server.url);
+    if (!only || only === 'saved') await saved(browser, server.url);
   } finally {
     await browser.close();
     await server.stop();
