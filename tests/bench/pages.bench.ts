@@ -137,6 +137,7 @@ async function saved(browser: Browser, url: string): Promise<void> {
     } // prettier-ignore
     await field('address').click();
     await page.getByRole('option').first().click();
+    const pasting = performance.now();
     await page.locator('[data-field^="packets.species"] input').first().evaluate((input, text) => {
       const clipboardData = new DataTransfer();
       clipboardData.setData('text/plain', text);
