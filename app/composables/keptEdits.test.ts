@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
 import { beforeEach, describe, expect, test, vi } from 'vitest';
-import { keptEdits } from './keptEdits';
+import { keptEdits, leftUnsaved } from './keptEdits';
 
 const old = new Map<string, string>();
 /** The entries that windows have open. */
@@ -114,6 +114,19 @@ describe('kept edits', () => {
     expect(old.size, 'once it is on the disk, it is there alone').toBe(0);
     old.set(`brisk-keeping ${form} b`, JSON.stringify({ ...typed('b'), of: `1 ${form} new`, at: 1 }));
     expect((await values()).sort()).toEqual(['a', 'b']);
+    expect(old.size).toBe(0);
+  });
+
+  test('what was on its way is told at home too; what a window that is open has on its way stays with it', async () => {
+    const onItsWay = (name: string) =>
+      old.set(`brisk-keeping ${form} ${name}`, JSON.stringify({ ...typed(name), of: `77 ${form} 4`, at: 1 }));
+    onItsWay('b');
+    onItsWay('c');
+    open = [`brisk-entry ${form} c`];
+    expect(await leftUnsaved(77)).toEqual([{ form, record: 4, at: 1, entries: 1 }]);
+    expect([...old.keys()]).toEqual([`brisk-keeping ${form} c`]);
+    open = [];
+    expect(await leftUnsaved(77)).toHaveLength(2);
     expect(old.size).toBe(0);
   });
 

@@ -50,6 +50,23 @@ async function openElsewhere(): Promise<ReadonlySet<string>> {
   return new Set((state?.held ?? []).map((l) => l.name ?? ''));
 }
 
+/** What is on its way to the disk: a page that is left at this moment still has it here. */
+const ON_ITS_WAY = 'brisk-keeping ';
+const onItsWay = (request: string): string => `${ON_ITS_WAY}${request}`;
+/** Brings to the disk what pages that were left had on its way; what is open in a window is that window's to bring. */
+async function arrived(db: IDBPDatabase<KeptSchema>, open: ReadonlySet<string>): Promise<void> {
+  for (const key of Object.keys(localStorage).filter((k) => k.startsWith(ON_ITS_WAY))) {
+    if (open.has(lockOf(key.slice(ON_ITS_WAY.length)))) continue;
+    try {
+      const row = JSON.parse(localStorage.getItem(key) ?? 'null') as KeptRow | null;
+      if (row && Array.isArray(row.edits) && typeof row.request === 'string') await db.put('entries', row);
+    } catch {
+      // what cannot be read is nothing
+    }
+    localStorage.removeItem(key);
+  }
+}
+
 /** Says that an entry is open in this window, until what is given is called or the window is gone. */
 export function holdEntry(request: string): () => void {
   let release = (): void => {};
@@ -68,8 +85,9 @@ export interface LeftUnsaved {
 /** Everything that is kept of one person and is open in no window, newest first. */
 export async function leftUnsaved(account: number): Promise<LeftUnsaved[]> {
   try {
-    const [rows, open] = [await (await database()).getAll('entries'), await openElsewhere()];
-    return rows
+    const [db, open] = [await database(), await openElsewhere()];
+    await arrived(db, open);
+    return (await db.getAll('entries'))
       .flatMap((r): LeftUnsaved[] => {
         const [whose, form, record] = r.of.split(' ');
         if (whose !== String(account) || !form || !record || open.has(lockOf(r.request)) || !(r.edits.length || r.typing)) return [];
@@ -89,20 +107,6 @@ export async function leftUnsaved(account: number): Promise<LeftUnsaved[]> {
 export function keptEdits(account: number, form: string, record: number | null, now: () => number = Date.now) {
   const of = `${account} ${form} ${record ?? 'new'}`;
   const before = `brisk-kept ${of}`;
-  /** What is on its way to the disk: a page that is left at this moment still has it here. */
-  const onItsWay = (request: string): string => `brisk-keeping ${request}`;
-  async function arrived(db: IDBPDatabase<KeptSchema>): Promise<void> {
-    for (const key of Object.keys(localStorage).filter((k) => k.startsWith('brisk-keeping '))) {
-      try {
-        const row = JSON.parse(localStorage.getItem(key) ?? 'null') as KeptRow | null;
-        if (row && Array.isArray(row.edits) && typeof row.request === 'string') await db.put('entries', row);
-      } catch {
-        // what cannot be read is nothing
-      }
-      localStorage.removeItem(key);
-    }
-  }
-
   /** What versions before kept in another place, moved here. */
   async function moved(db: IDBPDatabase<KeptSchema>): Promise<void> {
     const text = localStorage.getItem(before);
@@ -144,11 +148,10 @@ export function keptEdits(account: number, form: string, record: number | null, 
     /** What was kept and is not open in a window, newest first. */
     async all(): Promise<KeptEdits[]> {
       try {
-        const db = await database();
+        const [db, open] = [await database(), await openElsewhere()];
         await moved(db);
-        await arrived(db);
-        const [rows, open] = [await db.getAllFromIndex('entries', 'of', of), await openElsewhere()];
-        return rows.filter((r) => !open.has(lockOf(r.request))).sort((a, b) => b.at - a.at);
+        await arrived(db, open);
+        return (await db.getAllFromIndex('entries', 'of', of)).filter((r) => !open.has(lockOf(r.request))).sort((a, b) => b.at - a.at);
       } catch {
         return [];
       }

@@ -16,7 +16,7 @@ import {
   addressOf,
   parseAddress,
 } from '~~/core/engine/state.ts';
-import { type Answered, type Want, tableOfWant, wantKey } from '~~/core/engine/wants.ts';
+import { type Answered, type Want, batches, tableOfWant, wantKey } from '~~/core/engine/wants.ts';
 import type { ChoiceHow } from '~~/core/evidence/entryUse.ts';
 import type { FieldIssue } from '~~/core/engine/verify.ts';
 import { fileNumbers } from '~~/core/values/kinds/index.ts';
@@ -73,7 +73,7 @@ export type EntryHost = ReturnType<typeof useEntryHost>;
  * Runs an entry in the browser: opens it, applies edits, gets what it wants in one request a settle, and tells Vue
  * which fields changed, so that only those are drawn again.
  */
-export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Answered[]>) {
+export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answered[]>) {
   const entry = shallowRef<Entry | null>(null);
   const versions = reactive<Record<string, number>>({});
   const steps = shallowRef<readonly TraceStep[]>([]);
@@ -87,6 +87,8 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
   let cache = new DataCache();
   let stepNumber = 0;
   let inFlight: Promise<void> | null = null;
+  /** what is about to be asked: once, behind all that is done in one go, such as a block that is pasted */
+  let isDue: Promise<void> | null = null;
   /** what is being asked, by the keys of its wants */
   const underWay = new Map<string, Promise<readonly Answered[]>>();
 
@@ -108,7 +110,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     bumpAll(opened);
     const [first] = opened.trace;
     if (first) note(first, performance.now() - started);
-    void pump();
+    pump();
   }
 
   const bump = (address: string): void => void (versions[address] = (versions[address] ?? 0) + 1);
@@ -148,24 +150,43 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     note(change, performance.now() - started);
     touched(change);
     announce(change);
-    void pump();
+    pump();
     return change;
   }
 
   /** Fetches what the entry wants until it wants nothing more that is not already under way. */
-  function pump(): Promise<void> {
-    const mine: Promise<void> = Promise.all([inFlight, pumpOnce()]).then(() => {
+  function pump(): void {
+    if (isDue) return;
+    isDue = Promise.resolve().then(() => {
+      isDue = null;
+      return pumpOnce();
+    });
+    const mine: Promise<void> = Promise.all([inFlight, isDue]).then(() => {
       if (inFlight === mine) inFlight = null;
     });
     inFlight = mine;
-    return mine;
+  }
+  /** More than one request may ask is asked in several, beside each other. Fails where all do; of some, what they asked has failed. */
+  async function fetchWants(wants: readonly Want[]): Promise<Answered[]> {
+    const parts = batches(wants);
+    const done = await Promise.allSettled(parts.map((part) => fetchSome(part)));
+    const failed = done.flatMap((d) => (d.status === 'rejected' ? [d.reason as unknown] : []));
+    if (failed.length && failed.length === done.length) throw failed[0];
+    return done.flatMap((d, i): Answered[] =>
+      d.status === 'fulfilled'
+        ? d.value
+        : (parts[i] ?? []).map((want) => ({ want, answer: { kind: 'failed', reason: messageOf(d.reason) } })),
+    );
   }
   async function pumpOnce(): Promise<void> {
     const current = entry.value;
     const wants = (current?.wants ?? []).filter((w) => !underWay.has(wantKey(w)));
     if (!current || !wants.length) return;
     const [newest] = steps.value;
-    if (newest) newest.requests++;
+    if (newest) {
+      newest.requests += batches(wants).length;
+      triggerRef(steps);
+    }
     const asked = performance.now();
     let answered: readonly Answered[];
     const asking = ask(wants);
@@ -241,7 +262,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     if (!current) return;
     touched(current.retry());
     bumpAll(current);
-    void pump();
+    pump();
   }
 
   function asked(current: Entry, address: string): ReturnType<Entry['asked']> {
@@ -398,7 +419,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     note(change, 0);
     touched(change);
     for (const { field, line } of fields) bump(addressOf(field, line));
-    void pump();
+    pump();
   }
 
   /** A group of lines as a screen shows it. */
@@ -473,7 +494,7 @@ export function useEntryHost(fetchWants: (wants: readonly Want[]) => Promise<Ans
     const change = current.beforeSaving();
     note(change, 0);
     touched(change);
-    void pump();
+    pump();
     await settled();
   }
 

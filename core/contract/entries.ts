@@ -4,7 +4,7 @@ import { feedSchema } from '../model/schemas.ts';
 import { optionListSchema } from '../model/schemas.ts';
 import { ORIGIN_KINDS } from '../model/origin.ts';
 import type { Edit } from '../engine/state.ts';
-import type { Answer, Answered, Want } from '../engine/wants.ts';
+import { type Answer, type Answered, MAX_WANTS, type Want } from '../engine/wants.ts';
 import { columnSchema } from '../model/schemas.ts';
 import { ROLES, define } from './define.ts';
 import { datum, done, gridQuery, linked, linkingRows, origin, row, table, values, whole } from './values.ts';
@@ -116,8 +116,6 @@ const saved = z.object({
   /** typed on a version before: what the newest has no place for, by label */
   lost: z.array(z.string()).optional(),
 });
-/** The most that is asked in one request. */
-export const MAX_WANTS = 200;
 
 export const entries = {
   begin: define({ method: 'GET', path: 'forms/:key/entry', may: 'signedIn', right: ['enter'], about: 'Opens a new entry on the newest version, under a record and with values of the address where these are given.', query: address, answer: opened }),

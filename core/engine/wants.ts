@@ -23,6 +23,12 @@ export type Want =
   /** what was chosen here last, or most often, of what is offered: asked by the control, where the field says so */
   | ({ readonly kind: 'usual' } & ListAsked);
 
+/** The most that is asked in one request. */
+export const MAX_WANTS = 200;
+/** Wants as they are asked: more than one request may ask in several. */
+export const batches = (wants: readonly Want[]): Want[][] =>
+  Array.from({ length: Math.ceil(wants.length / MAX_WANTS) }, (_, i) => wants.slice(i * MAX_WANTS, (i + 1) * MAX_WANTS));
+
 /** A field's narrowed list: the values its narrowing was given, and the parts that are skipped while they wait. */
 export interface ListAsked {
   readonly field: string;

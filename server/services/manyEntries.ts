@@ -4,7 +4,7 @@ import { type Entry, openEntry } from '../../core/engine/entry.ts';
 import type { Extent } from '../../core/engine/extent.ts';
 import { wantsNeeded } from '../../core/engine/needed.ts';
 import type { Plan } from '../../core/engine/plan.ts';
-import { type Want, wantKey } from '../../core/engine/wants.ts';
+import { type Want, batches, wantKey } from '../../core/engine/wants.ts';
 import type { WorkCalendar } from '../../core/formula/functions/define.ts';
 import { whoOfAccounts } from '../database/accounts';
 import { originsOf } from '../database/origins';
@@ -12,7 +12,7 @@ import { type EntryRow, linesOfRows } from '../database/rows';
 import { nextNumber } from '../database/series';
 import { NOBODY } from './owners';
 import { workCalendar } from './settings';
-import { answerWants, batches } from './wants';
+import { answerWants } from './wants';
 import type { Workspace } from './workspace';
 
 /* Many records opened as entries at once, with nobody looking: for backfills, and for what a draft would do. */

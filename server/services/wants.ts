@@ -2,7 +2,7 @@ import { type Entry } from '../../core/engine/entry.ts';
 import { MOST_GATHERED, narrowingOfPick, pickOrder } from '../../core/engine/picks.ts';
 import { wantsNeeded } from '../../core/engine/needed.ts';
 import type { Plan } from '../../core/engine/plan.ts';
-import type { Answer, Answered, Want } from '../../core/engine/wants.ts';
+import { type Answer, type Answered, MAX_WANTS, type Want, batches } from '../../core/engine/wants.ts';
 import type { Narrowing } from '../../core/choices/narrowing.ts';
 import type { Env } from '../../core/formula/env.ts';
 import { isDatum } from '../../core/formula/errors.ts';
@@ -14,7 +14,6 @@ import { accountOfPerson } from '../database/accounts';
 import { type Asker, tableFor } from './owners';
 import { nextNumber } from '../database/series';
 import { lastOf, rowById, rowsByIds, usualIn } from '../database/rows';
-import { MAX_WANTS } from '../../core/contract/entries.ts';
 import { type Asked, DistinctLookup, Lookup } from '../database/lookups';
 import { FILES, isSeveral } from '../../core/model/tables.ts';
 import { FeedFailure } from '../feeds/request';
@@ -262,7 +261,3 @@ export async function settleEntry(
   }
   return all;
 }
-
-/** More may be wanted at once than one request may ask. */
-export const batches = (wants: readonly Want[]): Want[][] =>
-  Array.from({ length: Math.ceil(wants.length / MAX_WANTS) }, (_, i) => wants.slice(i * MAX_WANTS, (i + 1) * MAX_WANTS));
