@@ -31,7 +31,7 @@ async function noViolations(page: Page, name: string): Promise<void> {
 async function inScheme(page: Page, colorScheme: 'light' | 'dark'): Promise<void> {
   await page.emulateMedia({ colorScheme });
   // the page hears of it a moment later; an empty one has no scheme
-  await page.waitForFunction((scheme) => [null, scheme].includes(document.documentElement.getAttribute('data-scheme')), colorScheme);
+  await page.waitForFunction((scheme) => (document.documentElement.getAttribute('data-scheme') ?? scheme) === scheme, colorScheme);
   await page.evaluate(() => Promise.allSettled(document.getAnimations().map((a) => (a instanceof CSSTransition ? a.finished : null))));
 }
 
