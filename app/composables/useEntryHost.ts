@@ -88,7 +88,7 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
   let stepNumber = 0;
   let inFlight: Promise<void> | null = null;
   /** what is about to be asked: once, behind all that is done in one go, such as a block that is pasted */
-  let isDue: Promise<void> | null = null;
+  let due: Promise<void> | null = null;
   /** what is being asked, by the keys of its wants */
   const underWay = new Map<string, Promise<readonly Answered[]>>();
 
@@ -156,12 +156,12 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
 
   /** Fetches what the entry wants until it wants nothing more that is not already under way. */
   function pump(): void {
-    if (isDue) return;
-    isDue = Promise.resolve().then(() => {
-      isDue = null;
+    if (due) return;
+    due = Promise.resolve().then(() => {
+      due = null;
       return pumpOnce();
     });
-    const mine: Promise<void> = Promise.all([inFlight, isDue]).then(() => {
+    const mine: Promise<void> = Promise.all([inFlight, due]).then(() => {
       if (inFlight === mine) inFlight = null;
     });
     inFlight = mine;

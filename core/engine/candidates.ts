@@ -36,8 +36,8 @@ function placeOf(row: Row, sorted: readonly Row[], from: number, order: (x: Row,
 
 /**
  * A whole table, by id in order, of which some rows were written since: `ids` says which, `found` holds those of them that there are, as
- * they are now. Gives a new
- * array; what was sorted before need not be sorted again. Cost: the rows once, and once for each order.
+ * they are now, in any order. Gives a new array, `before` stays; the orders it was sorted in need not be sorted again. Cost: the rows
+ * once, and once for each order.
  */
 export function renewedRows(before: readonly Row[], ids: readonly number[], found: readonly Row[]): readonly Row[] {
   const written = new Set(ids);

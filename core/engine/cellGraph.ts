@@ -147,11 +147,11 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
   };
 }
 
+/** The cells laid out by id, see `PlanCells`. */
 function tableOf(cells: readonly Cell[], dependents: readonly (readonly number[])[], arithmetic: PlanArithmetic): PlanCells {
   const readersFrom = new Int32Array(cells.length + 1);
   dependents.forEach((readers, id) => (readersFrom[id + 1] = (readersFrom[id] as number) + readers.length));
   return {
-    slot: Int32Array.from(cells, (c) => c.slot),
     local: Int32Array.from(cells, (c) => c.local),
     group: Int32Array.from(cells, (c) => c.group ?? -1),
     isArithmetic: Uint8Array.from(cells, (c) => (c.kind === 'value' && (arithmetic.from[c.slot] as number) >= 0 ? 1 : 0)),

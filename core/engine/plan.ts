@@ -69,7 +69,7 @@ export interface PlanArithmetic extends ArithmeticOfMany {
  * each cell.
  */
 export interface PlanCells {
-  readonly slot: Int32Array;
+  /** its place among the cells of its frame */
   readonly local: Int32Array;
   /** the group of lines, or -1 for a cell of the form */
   readonly group: Int32Array;

@@ -185,9 +185,9 @@ export function power(a: number, b: number): number {
 export function product(ns: readonly number[]): number {
   if (ns.length === 2) return multiply(ns[0] as number, ns[1] as number);
   const result = productOf(ns);
-  return result === result ? result : longProduct(ns);
+  return result === result ? result : productByLibrary(ns);
 }
-function longProduct(ns: readonly number[]): number {
+function productByLibrary(ns: readonly number[]): number {
   let result = new Big(1);
   // 40 digits are carried along: what that leaves out is far behind the 15th
   for (const n of ns) result = result.times(n);

@@ -1,16 +1,14 @@
 /*
- * Products of many factors, powers and roots. The first two are told to 15 digits, cut at the end and not after each step. What has been multiplied so far is an unevaluated
- * sum of two doubles, some 31 digits, between 10¹⁴ and 10¹⁵, and how many of its digits are decimals; after each factor a power of ten
- * that is an exact double is taken out of it. How far that may be off is known, so that where it cannot turn the last rounding the result
- * is right, and where it can there is no answer here (Ziv, Fast evaluation of elementary mathematical functions with correctly rounded
- * last bit, 1991): ties, and what lies next to them, are left to the decimal library.
+ * Products of many factors, powers and roots. Products and powers are told to 15 digits, cut at the end and not after each step. What has
+ * been multiplied so far is an unevaluated sum of two doubles, some 31 digits, between 10¹⁴ and 10¹⁵, and how many of its digits are
+ * decimals; after each factor a power of ten that is an exact double is taken out of it. How far that may be off is known, so that where
+ * it cannot turn the last rounding the result is right, and where it can there is no answer here (Ziv, Fast evaluation of elementary
+ * mathematical functions with correctly rounded last bit, 1991): ties, and what lies next to them, are left to the decimal library.
  */
-import { MOST_DECIMALS, POWERS, decimalsOfFull, productError, scaled } from './wide.ts';
+import { MOST_DECIMALS, POWERS, WRITTEN, decimalsOfFull, productError, scaled } from './wide.ts';
 
 /** What one multiplication may be off, as a part of the result: a few units of 2⁻¹⁰⁶ each for the product and the quotient, with room. */
 const STEP = 2 ** -100;
-/** How far the decimal a double of 16 or 17 digits is written as may lie from the double itself, as a part of it. */
-const WRITTEN = 1.2e-16;
 /** The largest exponent; beyond it what is uncertain comes near the 15th digit. */
 const MOST_TIMES = 1_000_000;
 

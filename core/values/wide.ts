@@ -39,7 +39,7 @@ export function decimalsOfFull(a: number): number {
   return size >= (NEXT_POWER[e] as number) ? decimals - 1 : decimals;
 }
 
-/** The error of the product of two doubles, whose rounded product is `p`: together they are exact. */
+/** The error of the product of two doubles, whose rounded product is `p`: together they are exact (Dekker, 1971). Cost: 17 operations. */
 export function productError(a: number, b: number, p: number): number {
   const sa = SPLIT * a;
   const ah = sa - (sa - a);
@@ -152,7 +152,7 @@ export function fullQuotient(na: number, nb: number, sa: number, sb: number): nu
 }
 
 /** How far the decimal that a double is written as may lie from the double itself, as a part of it: half of its last place. */
-const WRITTEN = 1.2e-16;
+export const WRITTEN = 1.2e-16;
 
 /** a · b of doubles with more digits than 15, to 15 digits, where how they are written cannot turn the rounding. */
 export function nearProduct(a: number, b: number): number {

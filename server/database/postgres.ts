@@ -48,7 +48,7 @@ interface Query {
 interface State {
   inTransaction: boolean;
   readonly written: Written;
-  /** the shape of the tables (`Names.shape`) that its prepared statements were made for */
+  /** the shape of the tables (`Names.shapeNow`) that its prepared statements were made for */
   shape: number;
 }
 
@@ -158,7 +158,7 @@ export class PostgresClient extends Postgres {
   }
 
   /** A statement as PostgreSQL takes it, and whether it gives the number of the row it inserts. */
-  private written(sql: string): { readonly text: string; readonly givesId: boolean } {
+  private taken(sql: string): { readonly text: string; readonly givesId: boolean } {
     const inserts = /^\s*insert\s+into\s+"?(\w+)/i.exec(sql)?.[1];
     const givesId = inserts !== undefined && !WITHOUT_ID.has(inserts) && !/\breturning\b/i.test(sql);
     return { text: this.positionBindings(givesId ? `${sql} RETURNING "id"` : sql), givesId };
@@ -169,7 +169,7 @@ export class PostgresClient extends Postgres {
     if ((this as { transacting?: boolean }).transacting === true && isOver) throw new Error('The transaction has ended.');
     const own = (await this.acquireConnection()) as PostgresConnection;
     try {
-      const { text, givesId } = this.written(sql);
+      const { text, givesId } = this.taken(sql);
       const response = await this.performNamed(own, text, this.prepBindings(bindings), row);
       if (response.command === 'SELECT' || (!givesId && response.rows.length))
         return { rows: response.rows, changes: response.rowCount ?? 0, id: 0 };
