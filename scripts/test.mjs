@@ -31,10 +31,16 @@ if (!existsSync(chromium)) {
 
 let passed = 0;
 let failed = 0;
+// said once more at the end, where it is found: what failed stands thousands of lines further up
+const failures = [];
+const fail = (what) => {
+  failed++;
+  failures.push(what);
+};
 const step = (name, good) => {
   console.log(`${good ? 'ok' : 'FAILED'}: ${name}`);
   if (good) passed++;
-  else failed++;
+  else fail(name);
 };
 /** Checks one after the other; what each says is told when it is done. */
 const checks = async (...all) => {
@@ -77,22 +83,38 @@ if (existsSync(chromium)) {
     call('npx', ['playwright', 'test', ...more], env);
     const e2e = read('e2e.json');
     passed += (e2e?.stats.expected ?? 0) + (e2e?.stats.flaky ?? 0);
-    failed += e2e ? e2e.stats.unexpected : 1;
+    if (!e2e) fail('the browser tests could not start');
+    else for (const what of unexpected(e2e)) fail(what);
     if (e2e?.stats.flaky) console.log(`\nNot at the first try, to be looked into: ${e2e.stats.flaky} (marked “flaky” above).`);
   };
   browse();
   // what screens do hangs on the database by its answers alone, which the tests of the server hold: entering, and servers beside each other
   if (postgres.url) browse(['tests/e2e/entry.spec.ts', 'tests/e2e/durable.spec.ts'], { BRISK_TEST_SERVER: postgres.url });
 } else {
-  console.error('There is no Chromium, so the end-to-end tests did not run.');
-  failed++;
+  fail('There is no Chromium, so the end-to-end tests did not run.');
 }
 
 /** Counts what a run of unit tests came to. One that could not even start counts as one failure. */
 function count(file) {
   const run = read(file);
   passed += run?.numPassedTests ?? 0;
-  failed += run ? run.numFailedTests + (run.success || run.numFailedTests > 0 ? 0 : 1) : 1;
+  const before = failed;
+  for (const { name, assertionResults, status, message } of run?.testResults ?? []) {
+    const ones = assertionResults.filter((a) => a.status === 'failed');
+    for (const { fullName, failureMessages } of ones) fail(`${name} › ${fullName}\n${failureMessages.join('\n')}`);
+    // a file that could not even be read has no tests
+    if (status === 'failed' && !ones.length) fail(`${name}\n${message}`);
+  }
+  if (!run?.success && failed === before) fail(`the tests of ${file} could not start, or something in them failed outside of a test`);
+}
+/** What a run of browser tests did not expect: file, line, name and why. */
+function unexpected(run) {
+  const found = (suite) => [
+    ...suite.specs.filter((s) => !s.ok).map((s) => `${s.file}:${s.line} › ${s.title}\n${s.tests.flatMap((t) => t.results.flatMap((r) => r.errors.map((e) => e.message))).join('\n')}`), // prettier-ignore
+    ...(suite.suites ?? []).flatMap(found),
+  ];
+  const all = run.suites.flatMap(found);
+  return run.stats.unexpected > 0 && !all.length ? ['a browser test'] : all;
 }
 function read(file) {
   try {
@@ -102,5 +124,6 @@ function read(file) {
   }
 }
 postgres.stop?.();
+for (const what of failures) console.log(`\nFailed: ${what.slice(0, 2000)}`);
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exit(failed ? 1 : 0);
