@@ -15,6 +15,8 @@ const turn = (): Promise<void> => new Promise((resolve) => setImmediate(resolve)
 const revision = async (ws: Workspace, table: ModelTable, id: number): Promise<number> =>
   ((await ws.db(`data_${table.key}`).where({ id }).first('_revision')) as { _revision: number } | undefined)?._revision ?? 0;
 
+/** Numbers below this one are put back, ever lower ones: what is inserted after them gets higher ones. */
+const PUT_BACK = 1_000_000;
 /** What is done to a table, each in a way of its own: to one row, or to rows of which nobody says which. */
 const WRITES: ((ws: Workspace, table: ModelTable, ids: readonly number[], n: number) => Promise<unknown>)[] = [
   (ws, table, _, n) => insertRow(ws.db, table, { name: `New ${n}` }, STAMP),
@@ -24,7 +26,7 @@ const WRITES: ((ws: Workspace, table: ModelTable, ids: readonly number[], n: num
   (ws, table, [id = 0]) => deleteRow(ws.db, table.key, id),
   (ws, table, ids, n) => ws.db.transaction(async (db) => { for (const id of ids) await deleteRow(db, table.key, id); await insertRow(db, table, { name: `after ${n}` }, STAMP); }),
   (ws, table, [id = 0], n) => setColumn(ws.db, table.key, table.columns.find((c) => c.key === 'name')!, [{ id, value: `silent ${n}` }], 'silently'),
-  (ws, table, _, n) => restoreRow(ws.db, table, { id: 5000 + n, name: 'back' }, STAMP),
+  (ws, table, _, n) => restoreRow(ws.db, table, { id: PUT_BACK - n, name: 'back' }, STAMP),
   (ws, table, [id = 0]) => ws.db.transaction(async (db) => { await deleteRow(db, table.key, id); throw new Error('undone'); }).catch(() => 0),
   (ws) => ws.db('data_people').update({ team: 'Field' }),
 ]; // prettier-ignore
