@@ -29,8 +29,12 @@ import type { Datum, Row } from '~~/core/values/types.ts';
 export const FIRST_PAGE = 60;
 /** Lists whose first page is read ahead, of one change. */
 const MOST_AHEAD = 3;
+/** How long edits of a block are made before the screen gets its turn, in milliseconds. */
+const TURN = 24;
 /** Choices whose manner is noted, of one entry. */
 const MOST_CHOICES = 500;
+/** How many things that filled in are announced of one change. */
+const MOST_ANNOUNCED = 4;
 /** What the moves go by among the versions: no field can be called so. */
 const LIFE = ' life';
 
@@ -142,7 +146,7 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
     }
   }
 
-  function apply(edits: readonly Edit[]): Change | null {
+  function apply(edits: Iterable<Edit>): Change | null {
     const current = entry.value;
     if (!current) return null;
     const started = performance.now();
@@ -152,6 +156,37 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
     announce(change);
     pump();
     return change;
+  }
+
+  /** what is made in turns, one block after the other */
+  let inTurns: Promise<unknown> = Promise.resolve();
+  /**
+   * Makes many edits, such as those of a pasted block, a few at a time, so that the screen stays live and shows what came of them. What is
+   * given makes each when the one before has settled; a promise among them is waited for first. Ends early where another entry is opened.
+   */
+  function applyInTurns(edits: Iterator<Edit | Promise<unknown>>, turned: () => void = () => undefined): Promise<void> {
+    const current = entry.value;
+    const work = async (): Promise<void> => {
+      for (let isDone = false; !isDone && entry.value === current;) {
+        let waits: Promise<unknown> | null = null;
+        const until = performance.now() + TURN;
+        const some = function* (): Generator<Edit> {
+          do {
+            const { done, value } = edits.next();
+            if (done) isDone = true;
+            else if (value instanceof Promise) waits = value;
+            else yield value;
+          } while (!isDone && !waits && performance.now() < until);
+        };
+        apply(some());
+        turned();
+        await waits;
+        await new Promise((resolve) => setTimeout(resolve));
+      }
+    };
+    const mine = inTurns.then(work);
+    inTurns = mine.catch(() => undefined);
+    return mine;
   }
 
   /** Fetches what the entry wants until it wants nothing more that is not already under way. */
@@ -366,6 +401,7 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
     if (!current) return;
     const parts: string[] = [];
     for (const c of change.changes) {
+      if (parts.length >= MOST_ANNOUNCED) break;
       // a list that came to nothing, or could not be had, is told as what fills in is
       if (c.cell === 'choices' && c.cause.kind !== 'open') {
         const field = current.field(c.field);
@@ -381,7 +417,7 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
       else if (isFormulaError(c.to)) parts.push(`${label}: ${c.to.message}`);
       else if (isDatum(c.to)) parts.push(`${label} filled: ${showValue(current.plan, cache, field, c.to)}`);
     }
-    if (parts.length) announcement.value = parts.slice(0, 4).join('. ');
+    if (parts.length) announcement.value = parts.join('. ');
   }
 
   const show = (address: string, value?: Datum): string => {
@@ -487,8 +523,10 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
     const at = rules.findIndex((r) => r.id === id);
     return at < 0 ? 'a rule' : `the rule “${ruleName(rules[at]!, at)}”`;
   }
-  /** Rules that act before saving do. */
+  /** What is being made in turns is made; rules that act before saving do. */
   async function beforeSaving(): Promise<void> {
+    // what is being pasted belongs to what is saved
+    await inTurns;
     const current = entry.value;
     if (!current || (!current.plan.steps && !current.plan.rules.some((r) => r.definition.saves))) return;
     const change = current.beforeSaving();
@@ -527,6 +565,7 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
     failure,
     open,
     apply,
+    applyInTurns,
     retry,
     learn,
     page,

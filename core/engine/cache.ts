@@ -28,6 +28,12 @@ export class DataCache {
   private readonly answers = new Map<string, Answered>();
   /** the values that lists were seen to offer, by list: whoever chooses from a page need not ask whether it was offered */
   private readonly seen = new Map<string, Set<Datum>>();
+  private changes = 0;
+
+  /** Another number after each change of what is known of rows: what was worked out from them may differ then. */
+  get version(): number {
+    return this.changes;
+  }
 
   table(key: string): WholeTable | null {
     return this.tables.get(key) ?? null;
@@ -56,6 +62,7 @@ export class DataCache {
   supply(answered: readonly Answered[], tableOf: (want: Want) => string | null): void {
     for (const { want, answer } of answered) {
       if (answer.kind === 'table' && want.kind === 'table') {
+        this.changes++;
         this.tables.set(want.table, { rows: answer.rows, byId: byId(answer.rows) });
       } else if (answer.kind === 'row' && want.kind === 'row') {
         this.setRow(want.table, want.id, answer.row);
@@ -69,6 +76,7 @@ export class DataCache {
   }
 
   setRow(table: string, id: number, row: Row | null): void {
+    this.changes++;
     let rows = this.rows.get(table);
     if (!rows) this.rows.set(table, (rows = new Map<number, Row | null>()));
     rows.set(id, row);
@@ -82,6 +90,7 @@ export class DataCache {
 
   /** Forgets all that is known of a table's rows, so that it is asked for again. */
   forgetTable(table: string, tableOf: (want: Want) => string | null): void {
+    this.changes++;
     this.tables.delete(table);
     this.rows.delete(table);
     for (const [key, { want }] of this.answers) if (tableOf(want) === table) this.answers.delete(key);

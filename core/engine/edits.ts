@@ -50,7 +50,7 @@ export function editField(settling: Settling, edit: FieldEdit, field: PlanField,
 /** A line is added, taken out, or moved. */
 export function editLines(settling: Settling, edit: LinesEdit, { group, key }: PlanLines): void {
   const { plan, frames, dirty, trace, lacks, keys } = settling;
-  const from = frames.lines.ids(group).length;
+  const from = frames.lines.of(group).length;
   if (edit.kind === 'addLine') {
     const frame = frames.lines.add(group, edit.line, edit.at ?? null);
     for (const cell of plan.cells) if (cell.group === group) dirty.mark(frame, cell.id, 'change', BY_HAND);
@@ -58,6 +58,6 @@ export function editLines(settling: Settling, edit: LinesEdit, { group, key }: P
     const { no } = frames.lines.remove(group, edit.line);
     lacks.forget((cell) => keys.frameOf(cell) === no);
   } else frames.lines.move(group, edit.line, edit.to);
-  trace.note(key, edit.line, 'lines', BY_HAND, from, frames.lines.ids(group).length);
+  trace.note(key, edit.line, 'lines', BY_HAND, from, frames.lines.of(group).length);
   settling.markDependents(frames.root, 'lines', group, 'change');
 }

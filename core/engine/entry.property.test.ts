@@ -119,6 +119,47 @@ test('edits sent as one log give what the screen showed after each, also where w
   expect(told).toBeGreaterThan(20);
 });
 
+test('edits applied in one go are what they are one by one, whether all stand there or each is made from what came of the one before', () => {
+  let [edited, said] = [0, 0];
+  fc.assert(
+    fc.property(generated, fc.nat(), (g, at) => {
+      const { plan, log } = play(g);
+      const [one, several, made] = [0, 1, 2].map(() => openSettled(plan, { roles: g.roles })) as [Entry, Entry, Entry];
+      const values = (entry: Entry) => entry.plan.fields.map(({ key }) => datumOf(entry, key));
+      const stood: Datum[][] = [];
+      const steps: Datum[][] = [];
+      const refused = log.flatMap((e) => {
+        const { refused: no } = one.apply([e]);
+        stood.push(values(one));
+        return no;
+      });
+      const cut = log.length ? at % log.length : 0;
+      expect([...several.apply(log.slice(0, cut)).refused, ...several.apply(log.slice(cut)).refused]).toEqual(refused);
+      const change = made.apply(
+        (function* () {
+          for (const e of log) {
+            yield e;
+            steps.push(values(made));
+          }
+        })(),
+      );
+      expect(change.what).toEqual({ kind: 'edit', edits: log });
+      // each was asked for when the one before had settled
+      expect(steps).toEqual(stood);
+      for (const entry of [several, made]) {
+        expect(seen(entry)).toEqual(seen(one));
+        expect(entry.wants).toEqual(one.wants);
+        expect(entry.log).toEqual(one.log);
+      }
+      edited += log.length;
+      said += one.plan.fields.reduce((n, f) => n + one.checks(f.key).length, 0);
+    }),
+    { numRuns: 500 },
+  );
+  expect(edited).toBeGreaterThan(1000);
+  expect(said).toBeGreaterThan(20);
+});
+
 test('what is given is what the fill computes, and what follows from it is what computing everything gives', () => {
   let given = 0;
   fc.assert(

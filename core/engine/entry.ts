@@ -233,6 +233,8 @@ export class Entry {
     this.core.frames.lines.state(this.group(key).group, 'linesLocked') || this.context.mode === 'view';
   /** Whether the lines are hidden and count as none: they are not saved. */
   linesEmptied = (key: string): boolean => this.core.frames.lines.isEmptied(this.group(key).group);
+  /** Whether there is such a line, still. */
+  hasLine = (key: string, line: number): boolean => this.core.frames.lines.get(this.group(key).group, line) !== undefined;
   /** Whether nobody has entered anything in a line: it is neither judged nor saved. */
   isBlankLine = (key: string, line: number): boolean => this.core.frames.lines.get(this.group(key).group, line)?.isBlank ?? true;
   /** An id for a line to be added: one that no line has or had. */
@@ -295,15 +297,38 @@ export class Entry {
 
   // ---- changing ----
 
-  /** Applies edits in order, each settled before the next. Edits that may not be made are refused and change nothing. */
-  apply(edits: readonly Edit[]): Change {
+  /**
+   * Applies edits in order, each settled before the next. Edits that may not be made are refused and change nothing. The next edit is
+   * asked for when the one before has settled, so that a generator may go by what stands there then. What people are told of several is
+   * worked out once, behind the last: checks, and the moves there are; no value rests on it.
+   */
+  apply(edits: Iterable<Edit>): Change {
+    const isOne = Array.isArray(edits) && edits.length < 2;
+    if (isOne || this.core.tellsLate) return this.applyEach(edits);
+    this.core.tellLater();
+    try {
+      return this.applyEach(edits, true);
+    } finally {
+      // where making the next edit failed, those before it stand, and are told too
+      if (this.core.tellsLate) this.tell();
+    }
+  }
+  private applyEach(edits: Iterable<Edit>, tells = false): Change {
     const refused: RefusedEdit[] = [];
+    const made: Edit[] = [];
     for (const edit of edits) {
+      made.push(edit);
       const message = this.editProblem(edit);
       if (message !== null) refused.push({ field: edit.field, line: edit.line ?? null, message });
       else this.perform(edit);
     }
-    return this.core.trace.finish({ kind: 'edit', edits }, refused);
+    if (tells) this.tellPutOff();
+    return this.core.trace.finish({ kind: 'edit', edits: made }, refused);
+  }
+  private tellPutOff(): void {
+    this.core.tell();
+    this.core.run();
+    this.tellMoves();
   }
   private perform(edit: Edit): void {
     this.edits.push(edit);

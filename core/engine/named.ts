@@ -59,10 +59,51 @@ export function candidateText(
   return { text: own ?? (plain || `row ${row.id}`), beside };
 }
 
+/** Candidates by what they are called, folded; null where several are called so. */
+type Called = ReadonlyMap<string, Row | null>;
+
+function calledBy(rows: readonly Row[], namesOf: (row: Row, at: number) => readonly string[]): Called {
+  const called = new Map<string, Row | null>();
+  for (const [at, row] of rows.entries())
+    for (const name of namesOf(row, at)) {
+      const key = foldText(name);
+      called.set(key, called.get(key) === undefined || called.get(key) === row ? row : null);
+    }
+  return called;
+}
+
+/** What the candidates of a list are called: worked out once for the same ones, as long as nothing new is known of what they link to. */
+class CandidateNames {
+  private readonly texts: readonly { text: string; beside: readonly string[] }[];
+  private readonly known: (Called | undefined)[] = [];
+
+  constructor(
+    plan: Plan,
+    private readonly field: PlanField,
+    private readonly rows: readonly Row[],
+    private readonly cache: DataCache,
+    private readonly locale: string,
+    private readonly version = cache.version,
+  ) {
+    this.texts = rows.map((row) => candidateText(plan, field, row, cache, locale));
+  }
+  isOf(cache: DataCache, locale: string): boolean {
+    return cache === this.cache && cache.version === this.version && locale === this.locale;
+  }
+  /** By what they are shown by, what they are stored as, and what stands beside them, in that order. */
+  *ways(): Generator<Called> {
+    const { rows, field, texts, known } = this;
+    yield (known[0] ??= calledBy(rows, (_, at) => [texts[at]?.text ?? '']));
+    yield (known[1] ??= calledBy(rows, (row) => [String(storedOf(field, row) as string)]));
+    yield (known[2] ??= calledBy(rows, (_, at) => texts[at]?.beside ?? []));
+  }
+}
+const namesKnown = new WeakMap<readonly Row[], Map<PlanField, CandidateNames>>();
+
 /**
  * The candidate that is meant by a text: the only one that is shown so, else the only one that is stored so, else the only one beside
- * which it stands (a code). Case and accents do not matter. Takes the candidates on offer; gives what the field would hold, undefined
- * where none or several are meant. Cost: one shown text a candidate.
+ * which it stands (a code). Case does not matter. Takes the candidates on offer, which nobody may change; gives what the field would
+ * hold, undefined where none or several are meant. Cost: one shown text a candidate, the first time for the same candidates.
  */
 export function choiceNamed(
   plan: Plan,
@@ -73,14 +114,13 @@ export function choiceNamed(
   locale: string,
 ): Datum | undefined {
   const sought = foldText(text.trim());
-  const texts = rows.map((row) => ({ row, ...candidateText(plan, field, row, cache, locale) }));
-  for (const fits of [
-    texts.filter((c) => foldText(c.text) === sought),
-    texts.filter((c) => foldText(String(storedOf(field, c.row) as string)) === sought),
-    texts.filter((c) => c.beside.some((b) => foldText(b) === sought)),
-  ]) {
-    if (fits.length === 1 && fits[0]) return storedOf(field, fits[0].row);
-    if (fits.length) return undefined;
+  let known = namesKnown.get(rows);
+  if (!known) namesKnown.set(rows, (known = new Map<PlanField, CandidateNames>()));
+  let names = known.get(field);
+  if (!names?.isOf(cache, locale)) known.set(field, (names = new CandidateNames(plan, field, rows, cache, locale)));
+  for (const called of names.ways()) {
+    const row = called.get(sought);
+    if (row !== undefined) return row === null ? undefined : storedOf(field, row);
   }
   return undefined;
 }

@@ -137,6 +137,10 @@ export class Settling {
   get tellsLate(): boolean {
     return this.putOff !== null;
   }
+  /** Puts off what only tells people something, until `tell`. */
+  tellLater(): void {
+    this.putOff ??= [];
+  }
   /** What was put off is to be computed after all; nothing is put off any more. */
   tell(): void {
     for (const key of this.putOff ?? []) this.dirty.putBack(key);

@@ -1,5 +1,6 @@
 import { expect, test } from './workspace';
 import {
+  choose,
   control,
   field,
   formulaText,
@@ -299,6 +300,41 @@ test('lines: choices, prefills and totals line by line, by keyboard; kept when t
   await page.getByRole('row').nth(1).getByRole('link').click();
   await expect(page.locator('[data-field^="packets.species#"] input').nth(1)).toHaveValue('Quercus robur');
   await expect(control(page, 'subtotal')).toHaveValue(subtotal.toFixed(2));
+});
+
+test('a block from a spreadsheet fills lines a few at a time; pressed meanwhile, Save takes all of it', async ({ page }) => {
+  await signIn(page, 'Maud Alder');
+  await page.goto('/entry/seed_request/new');
+  for (const [key, text] of [['partner', 'Dunholm Primary'], ['detail', 'Genetics'], ['method', 'Post']] as const) await choose(page, key, text); // prettier-ignore
+  await control(page, 'address').click();
+  await page.getByRole('option').first().click();
+  const names = ['Quercus robur', 'Fagus sylvatica'];
+  const rows = [...Array.from({ length: 400 }, (_, i) => `${names[i % 2]}\t\t${1 + (i % 23)}`), 'No such species\t\tx'];
+  const paste = (text: string) =>
+    page.locator('[data-field^="packets.species"] input').first().evaluate((input, clip) => {
+      const clipboardData = new DataTransfer();
+      clipboardData.setData('text/plain', clip);
+      input.dispatchEvent(new ClipboardEvent('paste', { clipboardData, bubbles: true, cancelable: true }));
+      (document.activeElement as HTMLElement).blur();
+      // within the same turn: nothing of it has been drawn yet
+      [...document.querySelectorAll('button')].find((b) => b.textContent.trim() === 'Save')?.click();
+    }, text); // prettier-ignore
+  await paste(rows.join('\n'));
+  // the last line is blank: it is not saved
+  await expect(page).toHaveURL(/\/entry\/seed_request$/);
+  await page.getByRole('row').nth(1).getByRole('link').click();
+  await expect(page.locator('[data-lines="packets"] [data-line]')).toHaveCount(400);
+  await expect(page.locator('[data-field^="packets.species#"] input').nth(1)).toHaveValue('Fagus sylvatica');
+  // pasted over part of it: what was taken, and what not, is said
+  await page.locator('[data-field^="packets.species#"] input').first().evaluate((input, clip) => {
+    const clipboardData = new DataTransfer();
+    clipboardData.setData('text/plain', clip);
+    input.dispatchEvent(new ClipboardEvent('paste', { clipboardData, bubbles: true, cancelable: true }));
+  }, 'Fagus sylvatica\t\t9\nNo such species\t\t2'); // prettier-ignore
+  await expect(page.getByRole('status').filter({ hasText: '2 lines, 3 values pasted.' })).toContainText(
+    'Not taken: “No such species” for Species in line 2.',
+  );
+  await expect(page.locator('[data-field^="packets.species#"] input').first()).toHaveValue('Fagus sylvatica');
 });
 
 test('a hundred lines: those far off are plain text, and are live where somebody is; a new one is gone to at once', async ({ page }) => {

@@ -102,15 +102,19 @@ function moved(line: number, { before, behind }: { before: number | null; behind
 }
 
 // ---- a block from a spreadsheet ----
-function paste(event: ClipboardEvent): void {
+const pasting = ref('');
+async function paste(event: ClipboardEvent): Promise<void> {
   const text = event.clipboardData?.getData('text/plain') ?? '';
   const cell = (event.target as HTMLElement).closest<HTMLElement>('[data-field]')?.dataset.field;
   if (locked.value || !/[\t\n]/.test(text.trimEnd()) || !cell) return;
   event.preventDefault();
   (event.target as HTMLElement).blur();
   const [path = '', line = ''] = cell.split('#');
-  const result = fieldsOfPaste(props.host, props.name, paths.value, paths.value.indexOf(path), view.value.ids.indexOf(Number(line)), text);
-  said.value = result;
+  said.value = '';
+  const at = [paths.value.indexOf(path), view.value.ids.indexOf(Number(line))] as const;
+  said.value = await fieldsOfPaste(props.host, props.name, paths.value, ...at, text, (done, of) => {
+    pasting.value = done < of ? `${done.toLocaleString(LOCALE)} of ${of.toLocaleString(LOCALE)} lines pasted…` : '';
+  });
 }
 
 // ---- only lines near the screen hold live controls, so that a thousand open quickly and stay quick ----
@@ -200,6 +204,7 @@ defineExpose({ add });
       <Button v-if="!locked" link severity="secondary" @click="addAndGo">+ line</Button>
       <span v-if="!view.ids.length" class="muted">No lines yet. Lines can also be pasted from a spreadsheet.</span>
       <span v-if="removed">Line removed. <Button link @click="putBack">Undo</Button></span>
+      <span v-if="pasting">{{ pasting }}</span>
       <span v-if="said" role="status">{{ said }}</span>
     </p>
   </div>
