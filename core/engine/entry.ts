@@ -22,6 +22,7 @@ import { Settling } from './settling.ts';
 import { type Change, type CheckState, type Edit, type FieldWords, type Offer, type RefusedEdit, addressOf } from './state.ts';
 import type { Answered, ListAsked, Want } from './wants.ts';
 
+const NONE_REFUSED: readonly RefusedEdit[] = [];
 const SUPPLIED = { kind: 'supply' } as const;
 
 /** What stands typed in a field and is no value of its type, with a sentence that says why. */
@@ -314,16 +315,17 @@ export class Entry {
     }
   }
   private applyEach(edits: Iterable<Edit>, tells = false): Change {
-    const refused: RefusedEdit[] = [];
-    const made: Edit[] = [];
+    let refused: RefusedEdit[] | null = null;
+    const isList = Array.isArray(edits);
+    const made: Edit[] = isList ? (edits as Edit[]) : [];
     for (const edit of edits) {
-      made.push(edit);
+      if (!isList) made.push(edit);
       const message = this.editProblem(edit);
-      if (message !== null) refused.push({ field: edit.field, line: edit.line ?? null, message });
-      else this.perform(edit);
+      if (message === null) this.perform(edit);
+      else (refused ??= []).push({ field: edit.field, line: edit.line ?? null, message });
     }
     if (tells) this.tellPutOff();
-    return this.core.trace.finish({ kind: 'edit', edits: made }, refused);
+    return this.core.trace.finish({ kind: 'edit', edits: made }, refused ?? NONE_REFUSED);
   }
   private tellPutOff(): void {
     this.core.tell();

@@ -23,6 +23,7 @@ export interface MoveMade {
   readonly from: Step;
   readonly to: Step;
 }
+const NO_MOVES: readonly PlanMove[] = [];
 interface Made extends MoveMade {
   /** what it changed, as it was before */
   readonly before: readonly { readonly field: PlanField; readonly state: ValueState }[];
@@ -83,38 +84,50 @@ export class Moves {
       this.settling.lacks.none('moves');
     } else this.tell();
   }
-  /** Tells which moves there are now. What their conditions lack is wanted. */
+  /** Tells which moves there are now. What their conditions lack is wanted. The same as before, it is the same array: it is told at most keys. */
   tell(): void {
     const { lacks, context } = this.settling;
     this.settling.movesMayDiffer = false;
     this.isPutOff = false;
     lacks.begin();
     const here = this.step.value;
-    this.now =
-      context.mode === 'view'
-        ? []
-        : this.steps.moves
-            .filter((m) => startsFrom(m.definition, here) && (m.who === null || m.who.run(this.root.env) === true))
-            .map((m) => this.stateOf(m));
+    let place = 0;
+    let told: MoveState[] | null = null;
+    for (const move of context.mode === 'view' ? NO_MOVES : this.steps.moves) {
+      if (!startsFrom(move.definition, here) || (move.who !== null && move.who.run(this.root.env) !== true)) continue;
+      const before = this.now[place];
+      const now = this.stateOf(move, before);
+      if (now !== before) told ??= this.now.slice(0, place);
+      told?.push(now);
+      place++;
+    }
+    if (told) this.now = told;
+    else if (place < this.now.length) this.now = this.now.slice(0, place);
     lacks.end('moves', 'change');
   }
-  private stateOf(move: PlanMove): MoveState {
-    const { definition, when, filled, sets } = move;
+  /** How a move stands; what it was before where that is the same. */
+  private stateOf(move: PlanMove, before: MoveState | undefined): MoveState {
+    const { definition } = move;
     const to = stepNow(this.steps.definition, definition.to);
-    const missing = filled.filter((f) => !this.isFilled(f.key, f.slot));
-    const said = (problem: string | null): MoveState => ({ move: definition, to, problem, lacks: missing.map((f) => f.key) });
-    if (missing.length)
-      return said(
-        `First fill ${listed(
-          missing.map((f) => f.label),
-          'and',
-        )}.`,
-      );
+    const isMissing = ({ key, slot }: PlanMove['filled'][number]): boolean => !this.isFilled(key, slot);
+    if (move.filled.some(isMissing)) {
+      const missing = move.filled.filter(isMissing);
+      const labels = missing.map((f) => f.label);
+      return { move: definition, to, problem: `First fill ${listed(labels, 'and')}.`, lacks: missing.map((f) => f.key) };
+    }
+    const problem = this.problemOf(move);
+    const isSame = before?.move === definition && before.to === to && before.problem === problem && !before.lacks.length;
+    return isSame ? before : { move: definition, to, problem, lacks: [] };
+  }
+  /** What stands against a move whose fields are filled; null: nothing. */
+  private problemOf({ when, sets }: PlanMove): string | null {
     const holds = when === null ? true : when.run(this.root.env);
-    const given = sets.map((a) => (a.kind === 'set' && a.formula ? a.formula.run(this.root.env) : null));
-    if ([holds, ...given].some((r) => r instanceof Waiting)) return said('What it asks for is being looked up.');
-    if (isFormulaError(holds)) return said(`Its condition cannot be computed: ${holds.message}`);
-    return said(holds === true ? null : 'Its condition does not hold.');
+    let waits = holds instanceof Waiting;
+    // all are asked, so that all they lack is wanted
+    for (const act of sets) if (act.kind === 'set' && act.formula?.run(this.root.env) instanceof Waiting) waits = true;
+    if (waits) return 'What it asks for is being looked up.';
+    if (isFormulaError(holds)) return `Its condition cannot be computed: ${holds.message}`;
+    return holds === true ? null : 'Its condition does not hold.';
   }
   /** Why a move cannot be made, as a sentence; null when it can. */
   problem(id: string): string | null {

@@ -109,7 +109,7 @@ class Call implements Change {
 export class Trace {
   private columns: Columns;
   /** the columns that the call under way stands in, and where in the first it begins */
-  private over: Columns[];
+  private over: readonly Columns[];
   private first = 0;
   private count = 0;
   private readonly calls: Call[] = [];
@@ -156,7 +156,8 @@ export class Trace {
     if (!this.notes) return;
     if (this.columns.isFull) {
       this.columns = new Columns(COLUMN);
-      this.over.push(this.columns);
+      // the array before is a call's that has ended
+      this.over = [...this.over, this.columns];
     }
     this.columns.put(what, line, cause, from, to);
     this.count++;
@@ -188,7 +189,7 @@ export class Trace {
   take(what: Change['what'], refused: readonly RefusedEdit[] = []): Call {
     const times = this.clock ? [...this.times.values()] : undefined;
     const change = new Call(what, this.computed, refused, times, this.over, this.first, this.count);
-    this.over = [this.columns];
+    if (this.over.length > 1) this.over = [this.columns];
     this.first = this.columns.length;
     this.count = 0;
     if (this.clock) this.times.clear();

@@ -304,17 +304,20 @@ class Compiler {
 
   private isIn(node: Extract<Syntax, { kind: 'in' }>): Run {
     const item = this.compile(node.item);
-    const options = node.list.map((x) => this.compile(x));
     const key = keyOf(this.typeOf(node.item));
+    // what stands in the formula itself is made ready to be compared once
+    const fixed = new Set(node.list.flatMap((x) => (x.kind === 'text' || x.kind === 'number' ? [key(x.value)] : [])));
+    const options = node.list.filter((x) => x.kind !== 'text' && x.kind !== 'number').map((x) => this.compile(x));
     return (env) => {
       const x = item(env);
       if (!isValue(x)) return falseUnlessStopped(x);
       const sought = key(x);
+      if (fixed.has(sought)) return true;
       let stopped: Result = null;
       for (const option of options) {
         const y = option(env);
         if (Array.isArray(y)) {
-          if ((y as readonly Datum[]).some((z) => z !== null && key(z) === sought)) return true;
+          for (const z of y as readonly Datum[]) if (z !== null && key(z) === sought) return true;
         } else if (isValue(y)) {
           if (key(y) === sought) return true;
         } else stopped = poison(stopped, y);
@@ -330,36 +333,43 @@ class Compiler {
     const args = node.args.map((a) => this.compile(a.value));
     const types = node.args.map((a) => this.typeOf(a.value));
     const at = { from: node.from, to: node.to };
-    const context = (env: Env): CallContext => ({ today: env.today, now: env.now, calendar: env.calendar, at, types });
+    const context = new CallsContext(at, types);
     const overflow = overflowOf(node);
     const kept = (result: Result): Result => (typeof result === 'number' && !Number.isFinite(result) ? overflow : result);
     if (declaration.lazy) {
-      return (env) =>
-        kept(
-          declaration.evaluate(
-            args.map((arg) => () => arg(env)),
-            context(env),
-          ),
-        );
+      // made once and not for each call
+      const later = args.map((arg) => () => arg(context.env));
+      return (env) => {
+        const before = context.env;
+        context.env = env;
+        const result = declaration.evaluate(later, context);
+        context.env = before;
+        return kept(result);
+      };
     }
     const givesEmpties = declaration.empties === 'given';
     const held = declaration.exact !== true;
     const run: Run = (env) => {
-      const values: Datum[] = [];
+      // with room for all at once: what grows as it is filled takes several times as much
+      const values = new Array<Datum>(args.length);
       let waiting = false;
       let empty = false;
-      for (const arg of args) {
-        const value = arg(env);
+      for (let i = 0; i < args.length; i++) {
+        const value = (args[i] as Run)(env);
         if (value instanceof FormulaError) return value;
         if (value instanceof Waiting) waiting = true;
         else {
           if (value === null) empty = true;
-          values.push(held && typeof value === 'number' ? D.canonical(value) : value);
+          values[i] = held && typeof value === 'number' ? D.canonical(value) : value;
         }
       }
       if (waiting) return Waiting.value;
       if (empty && !givesEmpties) return null;
-      return kept(declaration.evaluate(values, context(env)));
+      const before = context.env;
+      context.env = env;
+      const result = declaration.evaluate(values, context);
+      context.env = before;
+      return kept(result);
     };
     const column = node.name === 'SUM' && node.args.length === 1 ? this.linesColumn(node.args[0]!.value) : null;
     return column ? (env) => env.total?.(column.group, column.at) ?? run(env) : run;
@@ -371,6 +381,26 @@ class Compiler {
     if (node.kind !== 'member' || source?.kind !== 'lines' || !isNumbers(this.typeOf(node))) return null;
     const at = source.columns.get(node.property);
     return at === undefined ? null : { group: source.group, at };
+  }
+}
+
+const NOWHERE: Env = { mode: 'view', today: '', now: '' } as never;
+/** What functions may ask of where they are called: the same object for each call of one place in a formula. Between calls it holds no entry. */
+class CallsContext implements CallContext {
+  env = NOWHERE;
+
+  constructor(
+    readonly at: CallContext['at'],
+    readonly types: CallContext['types'],
+  ) {}
+  get today(): string {
+    return this.env.today;
+  }
+  get now(): string {
+    return this.env.now;
+  }
+  get calendar(): CallContext['calendar'] {
+    return this.env.calendar;
   }
 }
 

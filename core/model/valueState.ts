@@ -42,6 +42,7 @@ export function opened(value: Result, origin: Origin, pending: boolean, done: bo
 
 /** A state filled by its formula. Written out property by property: a spread here costs ten times as much, for every computed cell. */
 export function filled(before: ValueState, value: Result, origin: Origin, done: boolean): ValueState {
+  if (before.value === value && before.suggestion === value && before.origin === origin && before.done === done) return before;
   return {
     value,
     origin,
@@ -56,6 +57,7 @@ export function filled(before: ValueState, value: Result, origin: Origin, done: 
 
 /** A state that stays, of which is known what its formula would give. */
 export function suggested(before: ValueState, suggestion: Result): ValueState {
+  if (before.suggestion === suggestion) return before;
   const { value, origin, gone, offerKey, offerOpen, pending, done } = before;
   return { value, origin, suggestion, gone, offerKey, offerOpen, pending, done };
 }

@@ -35,13 +35,14 @@ export function compareCodePoints(a: string, b: string): number {
 /** Order of two texts in lists and comparisons: case-blind. */
 export const compareText = (a: string, b: string): number => compareCodePoints(foldText(a), foldText(b));
 
+const HALF_A_PAIR = /\p{Surrogate}/u;
 /**
  * Why a text cannot be kept unchanged, to be said after what it is of; null when it can: NUL, and halves of a surrogate pair
  * that stand alone, which are no characters.
  */
 export function textProblem(text: string): string | null {
   if (text.includes('\0')) return 'has a character that cannot be kept (NUL).';
-  return /\p{Surrogate}/u.test(text) ? 'has half a character that cannot be kept. Type it again.' : null;
+  return HALF_A_PAIR.test(text) ? 'has half a character that cannot be kept. Type it again.' : null;
 }
 
 /** Text of nothing but white space, which a person's typing never means (model.md, "Empty"). */

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { addressOf, type Edit } from '~~/core/engine/state.ts';
-import { useEventListener } from '@vueuse/core';
+import { refAutoReset, useEventListener } from '@vueuse/core';
 import { whenIdle } from '~/composables/nearView';
 import { type Stretch, stretchesOf } from '~/composables/lineStretches';
 import { fieldsOfPaste } from './pasteLines';
@@ -103,6 +103,8 @@ function moved(line: number, { before, behind }: { before: number | null; behind
 
 // ---- a block from a spreadsheet ----
 const pasting = ref('');
+/** What came of it is seen wherever one is among thousands of lines; later it stands below them. */
+const isFresh = refAutoReset(false, 10_000);
 async function paste(event: ClipboardEvent): Promise<void> {
   const text = event.clipboardData?.getData('text/plain') ?? '';
   const cell = (event.target as HTMLElement).closest<HTMLElement>('[data-field]')?.dataset.field;
@@ -113,6 +115,7 @@ async function paste(event: ClipboardEvent): Promise<void> {
   said.value = '';
   const at = [paths.value.indexOf(path), view.value.ids.indexOf(Number(line))] as const;
   said.value = await fieldsOfPaste(props.host, props.name, paths.value, ...at, text, (done, of) => {
+    isFresh.value = true;
     pasting.value = done < of ? `${done.toLocaleString(LOCALE)} of ${of.toLocaleString(LOCALE)} lines pasted…` : '';
   });
 }
@@ -204,6 +207,8 @@ defineExpose({ add });
       <Button v-if="!locked" link severity="secondary" @click="addAndGo">+ line</Button>
       <span v-if="!view.ids.length" class="muted">No lines yet. Lines can also be pasted from a spreadsheet.</span>
       <span v-if="removed">Line removed. <Button link @click="putBack">Undo</Button></span>
+    </p>
+    <p v-if="pasting || said" class="under" :class="{ fresh: isFresh }">
       <span v-if="pasting">{{ pasting }}</span>
       <span v-if="said" role="status">{{ said }}</span>
     </p>
@@ -253,6 +258,12 @@ th:not(.num) {
   gap: 18px;
   font-size: 13px;
   padding: 4px 28px;
+}
+.fresh {
+  /* above the bar with what saves */
+  position: sticky;
+  bottom: 56px;
+  background: var(--ground);
 }
 @media (min-width: 641px) {
   .many,

@@ -1,5 +1,6 @@
 import { CALCULATED, followFill, isLockedByFill } from '../../form/fills/index.ts';
-import { Waiting } from '../../formula/errors.ts';
+import { type Result, Waiting } from '../../formula/errors.ts';
+import type { FillPlace } from '../../form/fills/kind.ts';
 import { FILES } from '../../model/tables.ts';
 import { fileNumbers, holdsFiles } from '../../values/kinds/index.ts';
 import { type Reason, type ValueState, changed, filled } from '../../model/valueState.ts';
@@ -58,8 +59,20 @@ function hidingFormulas({ shown, showing, definition }: PlanField): readonly For
 
 function followed(frame: Frame, { value: fill }: PlanField, before: ValueState, reason: Reason): ValueState {
   if (!fill) return before;
-  const waits = (): boolean => fill.awaits.some((slot) => frame.world.valueAt(slot) === null);
-  return followFill(fill.definition, before, { reason, waits, run: () => fill.fitted(frame.env) });
+  return followFill(fill.definition, before, new Place(frame, fill, reason));
+}
+class Place implements FillPlace {
+  constructor(
+    private readonly frame: Frame,
+    private readonly fill: PlanValue,
+    readonly reason: Reason,
+  ) {}
+  waits(): boolean {
+    return this.fill.awaits.some((slot) => this.frame.world.valueAt(slot) === null);
+  }
+  run(): Result {
+    return this.fill.fitted(this.frame.env);
+  }
 }
 
 function treated(settling: Settling, frame: Frame, field: PlanField, state: ValueState, reason: Reason): ValueState {

@@ -20,13 +20,12 @@ export const words: CellWays = {
     // nobody reads them where a record is only worked out
     if (settling.context.isQuiet) return;
     const before = frame.words[field.at] as FieldWords;
-    const now: FieldWords = {
-      called: said(field.words.called, frame.env),
-      hint: said(field.words.hint, frame.env),
-      placeholder: said(field.words.placeholder, frame.env),
-    };
+    const called = said(field.words.called, frame.env);
+    const hint = said(field.words.hint, frame.env);
+    const placeholder = said(field.words.placeholder, frame.env);
+    if (before.called === called && before.hint === hint && before.placeholder === placeholder) return;
+    const now: FieldWords = { called, hint, placeholder };
     const changed = WORD_KINDS.filter((kind) => before[kind] !== now[kind]);
-    if (!changed.length) return;
     frame.words[field.at] = now;
     const [first] = changed;
     if (first) settling.trace.note(field.key, frame.line, 'words', cause, before[first], now[first]);

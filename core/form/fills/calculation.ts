@@ -14,9 +14,9 @@ export const calculation: FillKind<z.infer<typeof calculationSchema>> = {
   origin: CALCULATED,
   locks: true,
   once: false,
-  follow({ always }, before, { reason, run }) {
-    const suggestion = run();
-    return reason === 'open' && staysAsStored(before, always)
+  follow({ always }, before, place) {
+    const suggestion = place.run();
+    return place.reason === 'open' && staysAsStored(before, always)
       ? suggested(before, suggestion)
       : filled(before, suggestion, CALCULATED, before.done);
   },

@@ -12,10 +12,10 @@ export const defaultFill: FillKind<z.infer<typeof defaultSchema>> = {
   origin: GIVEN,
   locks: false,
   once: true,
-  follow(_, before, { waits, run }) {
+  follow(_, before, place) {
     // the last record with the same partner cannot be asked for before there is a partner
-    if (!before.pending || waits()) return before;
-    const given = run();
+    if (!before.pending || place.waits()) return before;
+    const given = place.run();
     // what could not be had is still to be given when it is asked again
     const missing = given instanceof FormulaError && given.code === 'notAvailable';
     if (given instanceof Waiting || missing) return changed(before, { value: given });

@@ -13,10 +13,10 @@ export const prefill: FillKind<z.infer<typeof prefillSchema>> = {
   origin: PREFILLED,
   locks: false,
   once: false,
-  follow({ typedOver, once }, before, { reason, run }) {
-    const suggestion = run();
-    if (before.origin.kind === 'stored' && reason === 'open') return suggested(before, suggestion);
-    const driverChanged = reason === 'change' && before.suggestion !== undefined && !same(before.suggestion, suggestion);
+  follow({ typedOver, once }, before, place) {
+    const suggestion = place.run();
+    if (before.origin.kind === 'stored' && place.reason === 'open') return suggested(before, suggestion);
+    const driverChanged = place.reason === 'change' && before.suggestion !== undefined && !same(before.suggestion, suggestion);
     // what a change elsewhere has set stays like something typed; what it has cleared may fill again
     const held =
       isPersons(before.origin) ||

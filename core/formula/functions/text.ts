@@ -145,7 +145,10 @@ export const TEXTS = [
     name: 'CONTAINSANY', group: 'text', parameters: [p('text', text), p('word', text), p('word', text, repeats)], returns: T.YESNO,
     summary: 'Whether the text contains at least one of the words, without regard to case.',
     examples: [['CONTAINSANY("Pot on and label", "sow", "pot on")', 'TRUE']],
-    evaluate: ([s, ...words]) => words.some((w) => foldText(s as string).includes(foldText(w as string))),
+    evaluate: ([s, ...words]) => {
+      const folded = foldText(s as string);
+      return words.some((w) => folded.includes(foldText(w as string)));
+    },
   }),
   define({
     name: 'CONCATENATE', group: 'text', empties: 'given', parameters: [p('value', writable), p('value', writable, repeats)], returns: T.TEXT,
