@@ -84,7 +84,11 @@ const STYLES: Readonly<Record<'date' | 'time', Readonly<Record<string, string>>>
 };
 const USED = '\u{E001}';
 
+/** Words as they stand, or the hole that a value is written into. */
+type Part = string | { readonly path: string };
 interface Prepared {
+  /** what is written one after the other, where that is all it takes: words, and paths of holes that ask no format */
+  readonly parts: readonly Part[] | null;
   readonly format: IntlMessageFormat;
   /** what is put into the text: by its name there, the hole and how it is written */
   readonly moments: readonly { readonly name: string; readonly path: string; readonly code: string }[];
@@ -108,7 +112,35 @@ function prepare(template: Template): Prepared {
       return { ...e, options };
     });
   const elements = exchange(template.elements);
-  return { moments, format: new IntlMessageFormat(elements, 'en-GB', undefined, { ignoreTag: true }) };
+  const parts = elements.flatMap((e): Part[] =>
+    e.type === TYPE.literal ? [show(e.value)] : e.type === TYPE.argument && !e.value.includes(USED) ? [{ path: show(e.value) }] : [],
+  );
+  return {
+    parts: parts.length === elements.length ? parts : null,
+    moments,
+    format: new IntlMessageFormat(elements, 'en-GB', undefined, { ignoreTag: true }),
+  };
+}
+
+function writeParts(
+  parts: readonly Part[],
+  length: number,
+  values: ReadonlyMap<string, Datum>,
+  plain: (path: string, value: Datum) => string,
+): string {
+  let text = '';
+  let characters = length;
+  for (const part of parts) {
+    if (typeof part === 'string') {
+      text += part;
+      continue;
+    }
+    const written = plain(part.path, values.get(part.path) ?? null);
+    characters += written.length;
+    checkLength(characters);
+    text += written;
+  }
+  return text;
 }
 
 /** Writes the text out. `plain` writes a value into a hole that asks no format. */
@@ -119,6 +151,7 @@ export function writeTemplate(
 ): string {
   let made = prepared.get(template);
   if (!made) prepared.set(template, (made = prepare(template)));
+  if (made.parts) return writeParts(made.parts, template.length, values, plain);
   const put: Record<string, string | number> = {};
   let characters = template.length;
   for (const { path, uses, places } of template.holes) {
