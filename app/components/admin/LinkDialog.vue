@@ -11,7 +11,7 @@ async function copy(): Promise<void> {
 </script>
 
 <template>
-  <Dialog :visible="link !== null" modal :header="`A link for ${name}`" :style="{ width: '560px' }" @update:visible="emit('close')">
+  <StayDialog :visible="link !== null" modal :header="`A link for ${name}`" :style="{ width: '560px' }" @update:visible="emit('close')">
     <p>
       Hand this to {{ name }}: it sets the password and signs in. It works once, until
       {{ link && new Date(link.until).toLocaleString(LOCALE, { dateStyle: 'medium', timeStyle: 'short' }) }}, and is not shown again.
@@ -27,5 +27,5 @@ async function copy(): Promise<void> {
       <Button severity="secondary" :label="copied ? 'Copied' : 'Copy'" @click="copy" />
     </p>
     <template #footer><Button label="Done" @click="emit('close')" /></template>
-  </Dialog>
+  </StayDialog>
 </template>

@@ -61,7 +61,13 @@ async function send(): Promise<void> {
 </script>
 
 <template>
-  <Dialog visible modal :header="account ? account.name : 'Invite somebody'" :style="{ width: '520px' }" @update:visible="emit('close')">
+  <StayDialog
+    visible
+    modal
+    :header="account ? account.name : 'Invite somebody'"
+    :style="{ width: '520px' }"
+    @update:visible="emit('close')"
+  >
     <form id="person" class="fields" @submit.prevent="send">
       <p v-if="!account && people.length">
         This is <PickWord :value="person" :options="known" label="Person" @pick="choose" />{{
@@ -74,7 +80,7 @@ async function send(): Promise<void> {
       <label><span class="label">E-mail</span><InputText v-model="form.email" type="email" required maxlength="200" /></label>
       <label for="person-team"
         ><span class="label">Team</span
-        ><AutoComplete
+        ><StayAutoComplete
           v-model="form.team"
           input-id="person-team"
           :suggestions="offered"
@@ -100,7 +106,7 @@ async function send(): Promise<void> {
       <Button text severity="secondary" label="Cancel" @click="emit('close')" />
       <Button type="submit" form="person" :disabled="busy || !form.roles.length" :label="account ? 'Save' : 'Make the link'" />
     </template>
-  </Dialog>
+  </StayDialog>
 </template>
 
 <style scoped>

@@ -100,7 +100,7 @@ function key(event: KeyboardEvent): void {
 
 <template>
   <span class="fixed">
-    <AutoComplete
+    <StayAutoComplete
       ref="box"
       :model-value="text"
       :suggestions="shown"

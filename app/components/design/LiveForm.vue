@@ -74,9 +74,9 @@ defineExpose({ startAdding });
         />
       </template>
     </div>
-    <Dialog :visible="addingLines !== null" modal header="Add lines" :style="{ width: '460px' }" @update:visible="addingLines = null"
+    <StayDialog :visible="addingLines !== null" modal header="Add lines" :style="{ width: '460px' }" @update:visible="addingLines = null"
       ><NewLines v-if="addingLines" :section="addingLines" @close="addingLines = null"
-    /></Dialog>
+    /></StayDialog>
   </div>
 </template>
 

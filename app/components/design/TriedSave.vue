@@ -61,7 +61,7 @@ function go(address: string): void {
 <template>
   <span
     ><Button link severity="secondary" @click="ask">What would saving say?</Button
-    ><Dialog v-model:visible="visible" modal header="What saving would say" :style="{ width: '560px' }">
+    ><StayDialog v-model:visible="visible" modal header="What saving would say" :style="{ width: '560px' }">
       <Note v-if="isRead">It is opened to be read: nothing can be saved. Try it to be changed instead (<i>otherwise…</i>).</Note>
       <Note v-else-if="failed" kind="bad" :retry="ask">{{ failed }}</Note>
       <Skeleton v-else-if="!told" height="4rem" />
@@ -97,7 +97,7 @@ function go(address: string): void {
         <p v-if="keepProblem" class="bad" role="alert">{{ keepProblem }}</p>
         <p class="muted">Nothing was written.</p>
       </div>
-    </Dialog></span
+    </StayDialog></span
   >
 </template>
 

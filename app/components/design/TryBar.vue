@@ -125,10 +125,10 @@ watch(linking, (is) => is && (given.value = tried.value.url));
         </Button>
       </span>
     </div>
-    <Dialog v-model:visible="linking" modal header="Opened by a link that fills in" :style="{ width: '760px' }"
+    <StayDialog v-model:visible="linking" modal header="Opened by a link that fills in" :style="{ width: '760px' }"
       ><LinkValues v-if="linking" ref="linkValues" :url="tried.url" @change="given = $event" /><template #footer
         ><Button label="Try it so" @click="takeLink" /></template
-    ></Dialog>
+    ></StayDialog>
     <div v-if="more" class="try second" role="group" aria-label="More of how it is tried">
       <span v-if="tried.record"
         >to <PickWord :value="tried.mode" :options="MODES" label="How it is opened" @pick="tryWith({ mode: $event })"

@@ -351,7 +351,7 @@ defineExpose({ focus: () => inputOf()?.focus() });
         ></template>
       </Chip>
     </p>
-    <AutoComplete
+    <StayAutoComplete
       ref="box"
       :model-value="model"
       :suggestions="rows"
@@ -392,7 +392,7 @@ defineExpose({ focus: () => inputOf()?.focus() });
           <Button link severity="secondary" tabindex="-1" label="Why only these?" @click="(shut(), emit('funnel'))" />
         </footer>
       </template>
-    </AutoComplete>
+    </StayAutoComplete>
     <OptionSwatch v-if="!several && text === null && current" class="held" :row="current" />
     <p v-if="view.unreadable && !open && (near.length || (view.value !== null && !several))" class="near">
       <template v-if="near.length">Perhaps: </template>

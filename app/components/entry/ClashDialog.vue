@@ -22,7 +22,7 @@ const goOn = (): void => emit('decided', new Set(Object.keys(choices.value).filt
 </script>
 
 <template>
-  <Dialog visible modal :closable="false" :close-on-escape="false" header="Both of you changed this" :style="{ width: '640px' }">
+  <StayDialog visible modal :closable="false" :close-on-escape="false" header="Both of you changed this" :style="{ width: '640px' }">
     <p>Somebody else saved this record after you opened it. Choose which value is to stand in each field.</p>
     <DataTable :value="[...clashes]" data-key="address" size="small" :table-props="{ 'aria-label': 'Fields both of you changed' }">
       <Column header="Field"
@@ -49,7 +49,7 @@ const goOn = (): void => emit('decided', new Set(Object.keys(choices.value).filt
       <Button text severity="secondary" label="All mine" @click="decideAll('mine')" />
       <Button :disabled="undecided > 0" :label="undecided ? `${undecided} still to choose` : 'Go on'" @click="goOn" />
     </template>
-  </Dialog>
+  </StayDialog>
 </template>
 
 <style scoped>

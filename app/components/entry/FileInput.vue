@@ -107,14 +107,14 @@ const sizeOf = (bytes: number): string => bytes < 1000 ? `${bytes} B` : bytes < 
       ><Button severity="secondary" size="small" icon="pi pi-camera" label="Take a photo" @click="choose"
     /></FileDrop>
     <p v-if="failed" class="bad" role="alert">{{ failed }}</p>
-    <Dialog
+    <StayDialog
       :visible="looking !== null"
       modal
       :header="looking?.name ?? ''"
       :style="{ width: 'min(90vw, 900px)' }"
       @update:visible="looking = null"
       ><img v-if="looking" class="whole" :src="routeAddress(contract.files.preview, { id: looking.id })" :alt="looking.name"
-    /></Dialog>
+    /></StayDialog>
   </div>
 </template>
 

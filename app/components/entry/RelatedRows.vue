@@ -49,9 +49,9 @@ const childAddress = (f: { form: string; field: string | null }) => ({
         </ul>
       </div>
     </Asked>
-    <Dialog :visible="looking !== null" modal header="Details" :style="{ width: '640px' }" @update:visible="looking = null"
+    <StayDialog :visible="looking !== null" modal header="Details" :style="{ width: '640px' }" @update:visible="looking = null"
       ><RowPanel v-if="looking" :id="looking.id" :table="looking.table"
-    /></Dialog>
+    /></StayDialog>
   </section>
 </template>
 

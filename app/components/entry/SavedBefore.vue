@@ -5,7 +5,7 @@ defineEmits<{ anew: []; close: [] }>();
 </script>
 
 <template>
-  <Dialog visible modal header="Saved before" :style="{ width: '440px' }" @update:visible="$emit('close')">
+  <StayDialog visible modal header="Saved before" :style="{ width: '440px' }" @update:visible="$emit('close')">
     <p>
       This entry was saved already, as record {{ record }}, but the answer did not arrive. Since then more was typed here. Open that record
       to change it, or save what stands here as a further record.
@@ -14,5 +14,5 @@ defineEmits<{ anew: []; close: [] }>();
       ><Button severity="secondary" @click="$emit('anew')">Save a further record</Button
       ><Button as="router-link" :to="`/entry/${form}/${record}`">Open record {{ record }}</Button></template
     >
-  </Dialog>
+  </StayDialog>
 </template>

@@ -1,6 +1,5 @@
 // @vitest-environment happy-dom
 import { type VueWrapper, mount } from '@vue/test-utils';
-import AutoComplete from 'primevue/autocomplete';
 import Button from 'primevue/button';
 import Chip from 'primevue/chip';
 import PrimeVue from 'primevue/config';
@@ -12,6 +11,7 @@ import { CONTEXT, LARGE_TABLES, LOT_FIELDS, SEEDBANK_TABLES, answer, lotForm, lo
 import { quiet } from '../../testing/dom';
 import { type EntryHost, useEntryHost } from '../../composables/useEntryHost';
 import OptionSwatch from '../parts/OptionSwatch.vue';
+import StayAutoComplete from '../parts/StayAutoComplete';
 import ChoiceInput from './ChoiceInput.vue';
 
 let shown: VueWrapper;
@@ -28,7 +28,7 @@ function show(name: string): HTMLInputElement {
   shown = mount(ChoiceInput, {
     props: { host, name, id: `f-${name}`, onChoose: (v) => host.set(name, v), onMisread: (u) => host.misread(name, u) },
     attachTo: document.body,
-    global: { plugins: [PrimeVue], components: { AutoComplete, Button, Chip, OptionSwatch, Tag }, stubs: { transition: false } },
+    global: { plugins: [PrimeVue], components: { StayAutoComplete, Button, Chip, OptionSwatch, Tag }, stubs: { transition: false } },
   });
   return shown.get('input').element;
 }
@@ -155,6 +155,25 @@ describe('a look-up', () => {
     again.dispatchEvent(new FocusEvent('blur', { bubbles: true }));
     await quiet();
     expect(held('family')).toBe(null);
+  });
+
+  test('the list stays while the page moves under it, and goes with a field that is scrolled away', async () => {
+    await open();
+    const input = show('species');
+    input.focus();
+    await type(input, 'quercus');
+    expect(options()).toHaveLength(2);
+    const at = vi.spyOn(shown.get('.p-autocomplete').element, 'getBoundingClientRect');
+    at.mockReturnValue(new DOMRect(0, 300, 80, 20));
+    document.dispatchEvent(new Event('scroll'));
+    await quiet();
+    expect(options()).toHaveLength(2);
+    at.mockReturnValue(new DOMRect(0, -40, 80, 20));
+    document.dispatchEvent(new Event('scroll'));
+    await quiet();
+    expect(options()).toEqual([]);
+    // what was typed stays
+    expect(input.value).toBe('quercus');
   });
 
   test('Tab takes what is pointed at after typing, and nothing when nothing was typed', async () => {

@@ -5,8 +5,8 @@ defineEmits<{ read: [] }>();
 </script>
 
 <template>
-  <Dialog visible modal :closable="false" header="Changed by somebody else" :style="{ width: '440px' }">
+  <StayDialog visible modal :closable="false" header="Changed by somebody else" :style="{ width: '440px' }">
     <p>Somebody else saved this {{ what }} after you opened it. Load their version, then make your last changes again.</p>
     <template #footer><Button label="Load their version" @click="$emit('read')" /></template>
-  </Dialog>
+  </StayDialog>
 </template>

@@ -44,7 +44,7 @@ onMounted(() => props.autofocus && box.value?.$el.querySelector('input')?.focus(
 
 <template>
   <span class="find">
-    <AutoComplete
+    <StayAutoComplete
       ref="box"
       :model-value="text"
       :suggestions="found"
@@ -69,7 +69,7 @@ onMounted(() => props.autofocus && box.value?.$el.querySelector('input')?.focus(
           {{ (total - found.length).toLocaleString(LOCALE) }} more: type on to find them
         </p>
       </template>
-    </AutoComplete>
+    </StayAutoComplete>
   </span>
 </template>
 

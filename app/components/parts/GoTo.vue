@@ -83,9 +83,9 @@ async function run(goal: Goal | undefined): Promise<void> {
 </script>
 
 <template>
-  <Dialog v-model:visible="visible" modal header="Go to…" position="top" :style="{ width: '560px' }">
+  <StayDialog v-model:visible="visible" modal header="Go to…" position="top" :style="{ width: '560px' }">
     <div @keydown.enter.capture="takeFirst">
-      <AutoComplete
+      <StayAutoComplete
         ref="box"
         class="wide"
         :model-value="typed"
@@ -110,9 +110,9 @@ async function run(goal: Goal | undefined): Promise<void> {
             ><span>{{ option.label }}</span> <span class="muted">{{ option.kind }}</span></span
           ></template
         >
-      </AutoComplete>
+      </StayAutoComplete>
     </div>
-  </Dialog>
+  </StayDialog>
 </template>
 
 <style scoped>

@@ -20,7 +20,14 @@ async function go(by: { email: string; password: string } | { demo: number }): P
 </script>
 
 <template>
-  <Dialog :visible="session.ended" modal :closable="false" :close-on-escape="false" header="Sign in to go on" :style="{ width: '400px' }">
+  <StayDialog
+    :visible="session.ended"
+    modal
+    :closable="false"
+    :close-on-escape="false"
+    header="Sign in to go on"
+    :style="{ width: '400px' }"
+  >
     <form class="fields" @submit.prevent="go({ email: session.account?.email ?? '', password })">
       <p>You have been signed out. What you typed is still here: sign in and go on.</p>
       <label
@@ -34,7 +41,7 @@ async function go(by: { email: string; password: string } | { demo: number }): P
         <Button text severity="secondary" label="Sign in as somebody else" @click="session.leave()" />
       </div>
     </form>
-  </Dialog>
+  </StayDialog>
 </template>
 
 <style scoped>

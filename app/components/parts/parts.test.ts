@@ -17,6 +17,7 @@ import NameWord from './NameWord.vue';
 import Note from './Note.vue';
 import PickOne from './PickOne.vue';
 import PickWord from './PickWord.vue';
+import StayDialog from './StayDialog';
 import TextEdit from './TextEdit.vue';
 
 let shown: VueWrapper;
@@ -268,5 +269,25 @@ describe('a name that can be changed', () => {
     await submit();
     expect(rename).toHaveBeenCalledTimes(1);
     expect(document.querySelector('form')).toBeNull();
+  });
+});
+
+describe('a dialog', () => {
+  const opened = (): VueWrapper =>
+    show(StayDialog, { visible: true, modal: true, header: 'A link', appendTo: 'self' }, { default: '<input id="quick" />' });
+  const focused = (): string => document.activeElement?.id || (document.activeElement?.getAttribute('aria-label') ?? '');
+
+  test('takes the focus when it has come in', async () => {
+    opened();
+    await quiet();
+    expect(focused()).toBe('Close');
+  });
+
+  test('whoever went into a field of it before it had come in fully stays there', async () => {
+    opened();
+    await nextTick();
+    document.querySelector<HTMLElement>('#quick')!.focus();
+    await quiet();
+    expect(focused()).toBe('quick');
   });
 });

@@ -182,7 +182,7 @@ async function restore(of: readonly Outcome[]): Promise<void> {
         </ul></template
       >
     </div>
-    <Dialog v-model:visible="changing" modal :header="`Change a field of ${words(count)}`" :style="{ width: '560px' }">
+    <StayDialog v-model:visible="changing" modal :header="`Change a field of ${words(count)}`" :style="{ width: '560px' }">
       <div class="dialog">
         <Select
           v-model="field"
@@ -232,7 +232,7 @@ async function restore(of: readonly Outcome[]): Promise<void> {
           @click="apply"
         />
       </template>
-    </Dialog>
+    </StayDialog>
   </div>
 </template>
 

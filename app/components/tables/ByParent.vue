@@ -68,9 +68,9 @@ const most = computed(() => Math.max(1, ...(answer.value?.rows ?? []).map((r) =>
       label="Show more"
       @click="limit = Math.min(500, limit + LIMIT)"
     />
-    <Dialog :visible="looking !== null" modal header="Details" :style="{ width: '640px' }" @update:visible="looking = null"
+    <StayDialog :visible="looking !== null" modal header="Details" :style="{ width: '640px' }" @update:visible="looking = null"
       ><RowPanel v-if="looking !== null && answer" :id="looking" :table="answer.parent.key"
-    /></Dialog>
+    /></StayDialog>
   </div>
 </template>
 

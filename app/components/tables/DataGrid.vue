@@ -326,10 +326,10 @@ function leaveCell(event: FocusEvent): void {
       <template #none>{{ grid.search.value ? 'No row holds this text.' : 'No rows yet: add one, or import a file.' }}</template>
     </RowsTable>
     <Note v-if="grid.failed.value" kind="bad" :retry="grid.again">{{ grid.failed.value.message }}</Note>
-    <Dialog :visible="looking !== null" modal header="Details" :style="{ width: '620px' }" @update:visible="looking = null"
+    <StayDialog :visible="looking !== null" modal header="Details" :style="{ width: '620px' }" @update:visible="looking = null"
       ><RowPanel v-if="looking !== null" :id="looking" :table="table.key"
-    /></Dialog>
-    <Dialog :visible="links !== null" modal header="Not deleted" :style="{ width: '480px' }" @update:visible="links = null">
+    /></StayDialog>
+    <StayDialog :visible="links !== null" modal header="Not deleted" :style="{ width: '480px' }" @update:visible="links = null">
       <p>
         <b>{{ links?.text }}</b>: {{ links?.message }}
       </p>
@@ -338,7 +338,7 @@ function leaveCell(event: FocusEvent): void {
         <p>{{ l.rows.map((r) => r.text).join(', ') }}{{ l.count > l.rows.length ? ' …' : '' }}</p>
       </div>
       <p class="muted">Give these rows another link first, then delete.</p>
-    </Dialog>
+    </StayDialog>
   </div>
 </template>
 

@@ -64,7 +64,7 @@ async function make(): Promise<void> {
 </script>
 
 <template>
-  <Dialog v-model:visible="visible" modal header="New table" :style="{ width: '640px' }">
+  <StayDialog v-model:visible="visible" modal header="New table" :style="{ width: '640px' }">
     <form class="fields" @submit.prevent="ready && make()">
       <label><span class="label">What is it called?</span><InputText v-model="label" autofocus required placeholder="Instruments" /></label>
       <div ref="list" class="columns" role="group" aria-label="Columns">
@@ -92,7 +92,7 @@ async function make(): Promise<void> {
       <p v-else-if="missing" class="muted">Say which table {{ missing.label }} links to.</p>
       <Button type="submit" :disabled="!ready || busy">Create the table</Button>
     </form>
-  </Dialog>
+  </StayDialog>
 </template>
 
 <style scoped>

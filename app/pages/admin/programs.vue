@@ -89,7 +89,7 @@ function end(event: Event, p: TokenLine): void {
         </Column>
       </DataTable>
     </Asked>
-    <Dialog v-model:visible="adding" modal header="A token for a program" :style="{ width: '600px' }">
+    <StayDialog v-model:visible="adding" modal header="A token for a program" :style="{ width: '600px' }">
       <form id="program" class="fields" @submit.prevent="add">
         <label
           ><span class="label">What the program is called; its records say so</span
@@ -116,8 +116,8 @@ function end(event: Event, p: TokenLine): void {
         <Button text severity="secondary" label="Cancel" @click="adding = false" />
         <Button type="submit" form="program" label="Make the token" :disabled="!chosen.length || !form.roles.length" />
       </template>
-    </Dialog>
-    <Dialog :visible="token !== ''" modal header="The token" :style="{ width: '600px' }" @update:visible="token = ''">
+    </StayDialog>
+    <StayDialog :visible="token !== ''" modal header="The token" :style="{ width: '600px' }" @update:visible="token = ''">
       <p>Put it where the program finds it. It is not shown again.</p>
       <InputText
         class="wide mono"
@@ -127,7 +127,7 @@ function end(event: Event, p: TokenLine): void {
         @focus="($event.target as HTMLInputElement).select()"
       />
       <template #footer><Button label="Done" @click="token = ''" /></template>
-    </Dialog>
+    </StayDialog>
   </div>
 </template>
 

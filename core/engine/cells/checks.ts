@@ -24,8 +24,7 @@ export const heldChecks = (field: PlanField, env: Env, mode: Env['mode']): { rea
 /** Whether the same is said as before: most often so, and asked at every key. */
 function isSaid(before: readonly CheckState[], field: PlanField, env: Env, mode: Env['mode']): boolean {
   let place = 0;
-  for (const check of field.checks)
-    if (holds(check, env, mode) && before[place++]?.message !== saying(check, field, env)) return false;
+  for (const check of field.checks) if (holds(check, env, mode) && before[place++]?.message !== saying(check, field, env)) return false;
   return place === before.length;
 }
 

@@ -122,13 +122,13 @@ async function behave(name: string, change: { delay?: number; failing?: number }
         </section>
       </div>
     </Asked>
-    <Dialog v-model:visible="making" modal header="New feed" :style="{ width: '420px' }">
+    <StayDialog v-model:visible="making" modal header="New feed" :style="{ width: '420px' }">
       <form class="fields" @submit.prevent="make">
         <label><span class="label">What is it called?</span><InputText v-model="label" required placeholder="Weather" /></label>
         <Note v-if="problem" kind="bad">{{ problem }}</Note>
         <Button type="submit" :disabled="!label.trim()">Create the feed</Button>
       </form>
-    </Dialog>
+    </StayDialog>
   </div>
 </template>
 

@@ -116,7 +116,7 @@ async function make(): Promise<void> {
         ></Column>
       </DataTable>
     </Asked>
-    <Dialog
+    <StayDialog
       :visible="copied !== null"
       modal
       :header="`Copy ${copied?.label ?? ''}`"
@@ -131,8 +131,8 @@ async function make(): Promise<void> {
         <Note v-if="problem" kind="bad">{{ problem }}</Note>
         <Button type="submit" :disabled="!copyLabel.trim()">Make the copy</Button>
       </form>
-    </Dialog>
-    <Dialog v-model:visible="bringing" modal header="A form from a file" :style="{ width: '560px' }">
+    </StayDialog>
+    <StayDialog v-model:visible="bringing" modal header="A form from a file" :style="{ width: '560px' }">
       <div class="fields">
         <p class="muted">
           A form that was saved as a file, here or in another workspace. What it needs is checked first; it comes in as a draft, and nothing
@@ -154,8 +154,8 @@ async function make(): Promise<void> {
           <span v-for="w in brought.notes" :key="w">{{ w }} </span></Note
         >
       </div>
-    </Dialog>
-    <Dialog v-model:visible="making" modal header="New form" :style="{ width: '420px' }">
+    </StayDialog>
+    <StayDialog v-model:visible="making" modal header="New form" :style="{ width: '420px' }">
       <form class="fields" @submit.prevent="make">
         <label
           ><span class="label">What is it called?</span><InputText v-model="label" autofocus required placeholder="Germination test"
@@ -168,7 +168,7 @@ async function make(): Promise<void> {
         <Note v-if="problem" kind="bad">{{ problem }}</Note>
         <Button type="submit" :disabled="!label.trim()">Create the form</Button>
       </form>
-    </Dialog>
+    </StayDialog>
   </div>
 </template>
 

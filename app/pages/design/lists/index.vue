@@ -50,7 +50,7 @@ async function make(): Promise<void> {
         >
       </DataTable>
     </Asked>
-    <Dialog v-model:visible="making" modal header="New list" :style="{ width: '460px' }">
+    <StayDialog v-model:visible="making" modal header="New list" :style="{ width: '460px' }">
       <form class="fields" @submit.prevent="make">
         <label><span class="label">What is it called?</span><InputText v-model="label" required placeholder="Purposes" /></label>
         <label
@@ -61,7 +61,7 @@ async function make(): Promise<void> {
         <Note v-if="problem" kind="bad">{{ problem }}</Note>
         <Button type="submit" :disabled="!label.trim()">Create the list</Button>
       </form>
-    </Dialog>
+    </StayDialog>
   </div>
 </template>
 

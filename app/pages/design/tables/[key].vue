@@ -116,15 +116,15 @@ useHead({ title: computed(() => `${table.value?.label ?? 'Table'} · Brisk Acorn
         @changed="load"
       />
     </template>
-    <Dialog v-model:visible="subsetsOpen" modal header="Subsets" :style="{ width: '640px' }"
+    <StayDialog v-model:visible="subsetsOpen" modal header="Subsets" :style="{ width: '640px' }"
       ><SubsetPanel v-if="table" :table="table" :tables="tables" :reload="load"
-    /></Dialog>
-    <Dialog v-model:visible="togetherOpen" modal header="Columns that come together" :style="{ width: '720px' }"
+    /></StayDialog>
+    <StayDialog v-model:visible="togetherOpen" modal header="Columns that come together" :style="{ width: '720px' }"
       ><TogetherPanel v-if="table" :table="key" @changed="load"
-    /></Dialog>
-    <Dialog v-model:visible="structure" modal header="Columns" :style="{ width: '760px' }"
+    /></StayDialog>
+    <StayDialog v-model:visible="structure" modal header="Columns" :style="{ width: '760px' }"
       ><ColumnPanel v-if="table" :table="table" :tables="tables" :reload="load"
-    /></Dialog>
+    /></StayDialog>
   </div>
 </template>
 

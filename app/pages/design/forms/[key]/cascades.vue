@@ -307,7 +307,7 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
         <p v-if="coverage.notLooked.length" class="muted">Too large to check for spellings: {{ coverage.notLooked.join(', ') }}.</p>
       </section>
     </template>
-    <Dialog
+    <StayDialog
       :visible="repairing !== null"
       modal
       :header="repairing?.group.kind === 'rows' ? 'Merge rows' : 'Correct a spelling'"
@@ -319,7 +319,7 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
         :keep="repairing.keep"
         @done="(words, repair) => done(repairing!.group.table, words, repair)"
         @close="repairing = null"
-    /></Dialog>
+    /></StayDialog>
   </div>
 </template>
 

@@ -195,13 +195,13 @@ const unpublished = computed(() =>
       </Splitter>
       <p class="sr" aria-live="polite">{{ tryout.host.announcement.value }}</p>
     </template>
-    <Dialog v-model:visible="publishing" modal header="Publish" :style="{ width: '480px' }"
+    <StayDialog v-model:visible="publishing" modal header="Publish" :style="{ width: '480px' }"
       ><PublishPanel v-if="publishing" @close="publishing = false"
-    /></Dialog>
-    <Dialog v-model:visible="linking" modal header="A link to a new entry" :style="{ width: '1000px' }"
+    /></StayDialog>
+    <StayDialog v-model:visible="linking" modal header="A link to a new entry" :style="{ width: '1000px' }"
       ><LinkMaker v-if="linking"
-    /></Dialog>
-    <Dialog v-model:visible="problemsOpen" modal header="Problems" :style="{ width: '560px' }"><ProblemList @go="go" /></Dialog>
+    /></StayDialog>
+    <StayDialog v-model:visible="problemsOpen" modal header="Problems" :style="{ width: '560px' }"><ProblemList @go="go" /></StayDialog>
     <ConflictDialog v-if="draft.conflict" what="form" @read="draft.open(draft.formKey)" />
   </div>
 </template>

@@ -141,7 +141,7 @@ const reads = computed(() => (back.value && draft.published ? formChanges(draft.
         </section>
       </div>
     </Asked>
-    <Dialog
+    <StayDialog
       :visible="back !== null"
       modal
       :header="`Go back to version ${back?.version}`"
@@ -162,7 +162,7 @@ const reads = computed(() => (back.value && draft.published ? formChanges(draft.
           busy ? 'Publishing…' : `Publish version ${back?.version} again`
         }}</Button></template
       >
-    </Dialog>
+    </StayDialog>
   </div>
 </template>
 

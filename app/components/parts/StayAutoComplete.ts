@@ -1,0 +1,28 @@
+import AutoComplete from 'primevue/autocomplete';
+import { type ComponentOptionsMixin, defineComponent } from 'vue';
+import { type ScrollHandler, isAway, scrolls } from './staying';
+
+/** What PrimeVue's look-up has inside, as far as it is needed here. */
+interface Inside {
+  $refs: { container: HTMLElement };
+  overlayVisible: boolean;
+  scrollHandler: ScrollHandler | null;
+  hide(): void;
+}
+const plain = AutoComplete as unknown as { methods: { alignOverlay(this: Inside): void } };
+
+/* PrimeVue's look-up, whose list stays at its field when the page moves under both; PrimeVue's own closes then, whatever is being typed. */
+export default defineComponent({
+  extends: AutoComplete as unknown as ComponentOptionsMixin,
+  methods: {
+    bindScrollListener(this: Inside): void {
+      this.scrollHandler ??= scrolls((moved) => {
+        const { container } = this.$refs;
+        if (!this.overlayVisible || !moved.contains(container)) return;
+        if (isAway(container)) this.hide();
+        else plain.methods.alignOverlay.call(this);
+      });
+      this.scrollHandler.bindScrollListener();
+    },
+  },
+});
