@@ -262,7 +262,7 @@ th:not(.num) {
 .fresh {
   /* above the bar with what saves */
   position: sticky;
-  bottom: 56px;
+  bottom: 52px;
   background: var(--ground);
 }
 @media (min-width: 641px) {
