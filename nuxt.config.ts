@@ -79,7 +79,8 @@ function scriptOf(id: string, graph: ModuleGraph): string | undefined {
   if (/^\/core\/(values|formula|form|choices|engine|model)\//.test(ours)) return isAtEntry ? 'core' : later;
   if (/\/node_modules\/(vue|@vue|pinia|vue-router|@vueuse\/(core|shared))\//.test(path)) return 'frame';
   if (ours.endsWith('/RowsTable.vue')) return 'rows';
-  if (/\/parts\/(OverAll|SignInAgain)\.vue$/.test(ours)) return 'over';
+  // what extends one of these goes with it: files that ask for each other come in an order of chance, and may find nothing there
+  if (/\/parts\/((OverAll|SignInAgain)\.vue|StayDialog\.ts)$/.test(ours)) return 'over';
   if (/Formula(Editor|Before|Elsewhere)|NamesAtHand|CascadePicture|ClashDialog/.test(path)) return undefined;
   if (isAtEntry && /^\/app\/(components\/(entry|parts)|composables|stores|state|layouts|pages\/entry)/.test(ours)) return 'entry';
   if (!knownOf(graph).schemas.has(id) && /^\/app\/(components\/parts|composables|stores|state)\//.test(ours)) return 'asked';

@@ -3,6 +3,7 @@ import { type RouteSpec, isRoute } from '../core/contract/define.ts';
 import { contract } from '../core/contract/index.ts';
 import { partsNamed, rulesOf, withTheirParts } from './partStyles';
 import { addresses } from './routeAddresses';
+import { ringAmong, ringProblem } from './scriptCycles';
 
 const app = new URL('../app', import.meta.url).pathname;
 
@@ -46,4 +47,18 @@ test('the browser’s contract asks every route where the server listens, and ho
   };
   compare(contract, told as Record<string, unknown>);
   expect(routes).toBeGreaterThan(100);
+});
+
+test('files that ask for each other in a ring are found, however long it is; those that only share one are none', () => {
+  const ring = (asks: Record<string, string[]>) => ringAmong(new Map(Object.entries(asks)));
+  expect(ring({ a: ['b', 'c'], b: ['d'], c: ['d'], d: [] })).toBeNull();
+  expect(ring({ a: ['b'], b: ['c'], c: ['d'], d: ['b'] })).toEqual(['b', 'c', 'd', 'b']);
+  expect(ring({ a: [], b: ['b'] })).toEqual(['b', 'b']);
+  // a file from elsewhere
+  expect(ring({ a: ['elsewhere'] })).toBeNull();
+  const chunk = (fileName: string, name: string, imports: string[]) => ({ type: 'chunk', fileName, name, imports });
+  expect(ringProblem({ x: chunk('x.js', 'over', ['y.js']), y: chunk('y.js', 'asked', ['x.js']) })).toBe(
+    'Files of the script ask for each other: x.js (over) → y.js (asked) → x.js (over). See scriptOf in nuxt.config.ts.',
+  );
+  expect(ringProblem({ x: chunk('x.js', 'over', ['y.js']), y: { type: 'asset', fileName: 'y.js' } })).toBeNull();
 });

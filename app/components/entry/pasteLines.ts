@@ -7,6 +7,8 @@ import type { PlanField } from '~~/core/engine/plan.ts';
 type Read = { readonly value: Datum } | { readonly wrong: true };
 const WRONG: Read = { wrong: true };
 
+/** What can be searched for, in characters. */
+const LONGEST_SEARCH = 200;
 /** How many candidates of a large list are looked at for the one that is meant. */
 const LOOKED_AT = 20;
 
@@ -22,8 +24,9 @@ function* readText(host: EntryHost, address: string, field: PlanField, text: str
   if (entry.offer(path, line)?.status === 'loading') yield host.settled();
   let rows = entry.offer(path, line)?.rows;
   if (!rows) {
-    if (!host.pageKnown(address, text, 0, LOOKED_AT)) yield host.page(address, text, 0, LOOKED_AT);
-    rows = host.pageKnown(address, text, 0, LOOKED_AT)?.rows ?? [];
+    const asked = [address, text.trim().slice(0, LONGEST_SEARCH), 0, LOOKED_AT] as const;
+    if (!host.pageKnown(...asked)) yield host.page(...asked);
+    rows = host.pageKnown(...asked)?.rows ?? [];
   }
   const value = choiceNamed(entry.plan, field, rows, text, host.cache(), LOCALE);
   return value === undefined ? WRONG : { value };
