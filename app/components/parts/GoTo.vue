@@ -54,7 +54,11 @@ watch(() => props.early, (text) => text && look(text)); // prettier-ignore
 /** The field has the focus: what was typed before stands in it, and one types on behind it. */
 function entered(event: Event): void {
   const input = event.target as HTMLInputElement;
-  if (typed.value !== '') setTimeout(() => input.setSelectionRange(typed.value.length, typed.value.length));
+  // behind what stands there by then: more may have been typed than has been looked for
+  const behind = (): void => input.setSelectionRange(input.value.length, input.value.length);
+  if (input.value === '') return;
+  behind();
+  setTimeout(behind);
 }
 /** Given anew each time it is asked, which PrimeVue waits for. */
 const offered = shallowRef<Goal[]>([]);
