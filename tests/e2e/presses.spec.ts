@@ -142,8 +142,7 @@ test('a whole form is built by keyboard alone, published, and a record is entere
   await hand.key('ArrowDown');
   await hand.key('Enter');
   await expect(wiringOf(page)).toContainText('Seen starts with the default');
-  // what is typed before the editor has been read goes nowhere yet
-  await expect(wiringOf(page).locator('.cm-content')).toBeFocused();
+  // at once: the editor may still be on its way
   await page.keyboard.type('"looked at"');
   await hand.key('Control+Enter');
   await expect(page.getByRole('button', { name: 'no problems' })).toBeVisible();

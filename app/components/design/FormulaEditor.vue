@@ -17,6 +17,8 @@ const props = defineProps<{
   text: string;
   /** what was being written here before; it is taken up again */
   kept?: string;
+  /** what was typed before the editor was there to take it */
+  early?: string;
   scope: Scope;
   expected: Type | null;
   label: string;
@@ -32,10 +34,10 @@ const props = defineProps<{
   namesOf?: (text: string) => readonly string[];
 }>();
 /** `leave` tells what stands here unapplied when it goes, null when nothing does. */
-const emit = defineEmits<{ apply: [text: string]; cancel: []; leave: [text: string | null] }>();
+const emit = defineEmits<{ ready: []; apply: [text: string]; cancel: []; leave: [text: string | null] }>();
 
 const holder = ref<HTMLElement>();
-const current = ref(props.kept ?? props.text);
+const current = ref((props.kept ?? props.text) + (props.early ?? ''));
 const changed = computed(() => current.value.trim() !== props.text.trim());
 /** Escape was pressed over text that is not applied: what is to become of it is asked. */
 const asksToDiscard = ref(false);
@@ -157,6 +159,7 @@ onMounted(() => {
   }); // prettier-ignore
   view.focus();
   view.dispatch({ selection: { anchor: view.state.doc.length } });
+  emit('ready');
 });
 let ended = false;
 onBeforeUnmount(() => {

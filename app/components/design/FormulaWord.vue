@@ -25,6 +25,13 @@ const keptAt = computed(() => (props.place && !props.alone ? `${draft.formKey} $
 const kept = keptAt.value === null ? undefined : draft.unapplied.get(keptAt.value);
 const open = ref((props.startOpen ?? false) || kept !== undefined);
 useOpening((place) => !props.alone && place === props.place, () => (open.value = true)); // prettier-ignore
+/** The editor is read when it is first opened: what is typed until then is for it. */
+const isThere = ref(false);
+const early = useEarlyKeys(
+  () => open.value && !isThere.value && kept === undefined,
+  () => isTypedInto(document.activeElement),
+);
+watch(open, () => (isThere.value = false));
 const scope = computed(() => props.scope ?? draft.scope!);
 const broken = computed(() => formula(props.text, scope.value, props.expected).problems.find((p) => p.severity === 'error'));
 
@@ -61,6 +68,7 @@ function apply(text: string): void {
     v-if="open"
     :text="text"
     :kept="kept"
+    :early="early"
     :scope="scope"
     :expected="expected"
     :label="label"
@@ -70,6 +78,7 @@ function apply(text: string): void {
     :working="!noResult && !alone ? working : undefined"
     :place="alone ? undefined : place"
     :names-of="!alone && draft.plan ? namesOf : undefined"
+    @ready="isThere = true"
     @apply="apply"
     @cancel="open = false"
     @leave="leave"

@@ -6,23 +6,13 @@ const going = ref(false);
 const helping = ref(false);
 const used = reactive({ goTo: false, help: false });
 // what is typed at once after Ctrl+K is for the field that comes: nobody waits for a dialog
-const early = ref('');
-function isThere(): boolean {
-  const { activeElement } = document;
-  return activeElement instanceof HTMLInputElement && activeElement.closest('[role="dialog"]') !== null;
-}
-useEventListener(
-  document,
-  'keydown',
-  (event: KeyboardEvent) => {
-    if (!going.value || event.key.length > 1 || event.ctrlKey || event.metaKey || event.altKey || isThere()) return;
-    event.preventDefault();
-    event.stopPropagation();
-    early.value += event.key;
+const early = useEarlyKeys(
+  () => going.value,
+  () => {
+    const { activeElement } = document;
+    return activeElement instanceof HTMLInputElement && activeElement.closest('[role="dialog"]') !== null;
   },
-  { capture: true },
 );
-watch(going, (is) => is || (early.value = ''));
 useEventListener(document, 'keydown', (event: KeyboardEvent) => {
   const ctrl = event.ctrlKey || event.metaKey;
   const typing = (event.target as HTMLElement).closest('input, textarea, select, .cm-editor') !== null;
