@@ -301,7 +301,8 @@ export class Entry {
   /**
    * Applies edits in order, each settled before the next. Edits that may not be made are refused and change nothing. The next edit is
    * asked for when the one before has settled, so that a generator may go by what stands there then. What people are told of several is
-   * worked out once, behind the last: checks, and the moves there are; no value rests on it.
+   * worked out once, behind the last: checks, and the moves there are; no value rests on it. Throws what asking for the next edit throws;
+   * the edits before it stand.
    */
   apply(edits: Iterable<Edit>): Change {
     const isOne = Array.isArray(edits) && edits.length < 2;

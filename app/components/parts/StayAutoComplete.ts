@@ -1,13 +1,10 @@
 import AutoComplete from 'primevue/autocomplete';
 import { type ComponentOptionsMixin, defineComponent } from 'vue';
-import { type ScrollHandler, isAway, scrolls } from './staying';
+import { type Listed, type ScrollHandler, staysAt } from './staying';
 
 /** What PrimeVue's look-up has inside, as far as it is needed here. */
-interface Inside {
-  $refs: { container: HTMLElement };
-  overlayVisible: boolean;
+interface Inside extends Listed {
   scrollHandler: ScrollHandler | null;
-  hide(): void;
 }
 const plain = AutoComplete as unknown as { methods: { alignOverlay(this: Inside): void } };
 
@@ -16,12 +13,7 @@ export default defineComponent({
   extends: AutoComplete as unknown as ComponentOptionsMixin,
   methods: {
     bindScrollListener(this: Inside): void {
-      this.scrollHandler ??= scrolls((moved) => {
-        const { container } = this.$refs;
-        if (!this.overlayVisible || !moved.contains(container)) return;
-        if (isAway(container)) this.hide();
-        else plain.methods.alignOverlay.call(this);
-      });
+      this.scrollHandler ??= staysAt(this, () => plain.methods.alignOverlay.call(this));
       this.scrollHandler.bindScrollListener();
     },
   },

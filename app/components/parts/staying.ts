@@ -19,3 +19,18 @@ export function isAway(word: HTMLElement): boolean {
   const { top, bottom } = word.getBoundingClientRect();
   return bottom < 0 || top > window.innerHeight;
 }
+
+/** A control with a list over the page, as PrimeVue has it inside. */
+export interface Listed {
+  readonly $refs: { readonly container: HTMLElement };
+  readonly overlayVisible: boolean;
+  hide(): void;
+}
+/** Keeps the list of a control at it while the page moves; it goes with a control that is scrolled away. `place` puts it in its place. */
+export const staysAt = (control: Listed, place: () => void): ScrollHandler =>
+  scrolls((moved) => {
+    const { container } = control.$refs;
+    if (!control.overlayVisible || !moved.contains(container)) return;
+    if (isAway(container)) control.hide();
+    else place();
+  });
