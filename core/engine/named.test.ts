@@ -39,7 +39,7 @@ test('what is meant by a text is what looking through all candidates finds, howe
     }),
     { numRuns: 500 },
   );
-  expect(Math.min(found, many)).toBeGreaterThan(100);
+  expect(Math.min(found, many)).toBeGreaterThan(30);
 });
 
 test('what a candidate links to may come later: it is found by it from then on', () => {

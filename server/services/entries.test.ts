@@ -228,7 +228,7 @@ test('whatever a clerk does, what the server saves is what the screen shows', as
     }),
     { numRuns: 60 },
   );
-  expect(saved).toBeGreaterThan(30);
+  expect(saved).toBeGreaterThan(10);
 });
 
 test('wants: what is asked wrongly fails with a reason and stops nothing else', async () => {

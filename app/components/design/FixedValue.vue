@@ -72,7 +72,7 @@ function take(value: string): void {
   over = true;
   emit('take', value);
 }
-/** Left, or ended by Enter: what is typed counts, in the spelling that exists. */
+/** Ended by Enter: what is typed counts, in the spelling that exists. */
 async function commit(): Promise<void> {
   if (over) return;
   // what is there may not have been read for what is typed
@@ -83,10 +83,15 @@ async function commit(): Promise<void> {
     emit('cancel');
   }
 }
-/** Left with something typed, that counts; left as it was, it waits: what was open before may only have given the focus back. */
+/**
+ * Left with something typed, that counts at once: what is looked at next may be another field, of which this value is none. In the
+ * spelling that exists, as far as that was read by then. Left as it was, it waits: what was open before may only have given the focus back.
+ */
 function left(): void {
-  if (changed.value && typed.value !== '') void commit();
+  if (changed.value && typed.value !== '') take(exact.value?.value ?? typed.value);
 }
+/** Who presses what is offered has not left. */
+const stays = (event: MouseEvent): void => event.preventDefault();
 function open(): void {
   if (!changed.value) box.value?.show();
 }
@@ -110,7 +115,11 @@ function key(event: KeyboardEvent): void {
       size="small"
       dropdown
       scroll-height="240px"
-      :pt="{ pcInputText: { root: { 'aria-label': label, spellcheck: false } }, dropdown: { tabindex: -1, 'aria-label': 'What there is' } }"
+      :pt="{
+        pcInputText: { root: { 'aria-label': label, spellcheck: false } },
+        dropdown: { tabindex: -1, 'aria-label': 'What there is', onMousedown: stays },
+        overlay: { onMousedown: stays },
+      }"
       @input="written"
       @option-select="take($event.value.value)"
       @complete="look(typed)"
