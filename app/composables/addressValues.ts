@@ -1,5 +1,5 @@
 import { isLockedByFill } from '~~/core/form/fills/index.ts';
-import { choiceNamed } from '~~/core/engine/named.ts';
+import { choiceMeant } from '~~/core/engine/meant.ts';
 import { csvText } from '~~/core/exchange/csv.ts';
 import { isPersons } from '~~/core/model/origin.ts';
 import type { Plan, PlanField } from '~~/core/engine/plan.ts';
@@ -12,9 +12,14 @@ import { same, type Datum } from '~~/core/values/types.ts';
 /** A choice named in an address: by its stored value (a row's number), or by the text it is shown by. */
 async function chosen(host: EntryHost, field: PlanField, text: string): Promise<Datum | undefined> {
   if (field.choices?.stores === 'row' && /^\d{1,15}$/.test(text)) return Number(text);
-  const offer = host.entry.value?.offer(field.key);
-  const rows = offer?.rows ?? (await host.page(field.key, text, 0, 20)).rows;
-  return choiceNamed(host.entry.value!.plan, field, rows, text, host.cache(), LOCALE);
+  const entry = host.entry.value!;
+  let meant = choiceMeant(entry, field.key, null, text, LOCALE);
+  while ('want' in meant) {
+    await host.pages([meant.want]);
+    if (!entry.cache.answer(meant.want)) return undefined;
+    meant = choiceMeant(entry, field.key, null, text, LOCALE);
+  }
+  return meant.value;
 }
 
 /** A choice as an address names it: by what it is shown by where nothing else is shown so, else by its stored value. */

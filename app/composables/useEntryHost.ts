@@ -1,6 +1,7 @@
 import type { EntryContext, StoredRecord } from '~~/core/engine/context.ts';
 import { type Entry, type Unreadable, openEntry } from '~~/core/engine/entry.ts';
 import { DataCache } from '~~/core/engine/cache.ts';
+import type { PageWant } from '~~/core/engine/meant.ts';
 import { LINES_KINDS, type Plan, type PlanField } from '~~/core/engine/plan.ts';
 import type { MoveMade, MoveState } from '~~/core/engine/moves.ts';
 import type { Step } from '~~/core/form/steps.ts';
@@ -336,6 +337,20 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
     return known?.kind === 'page' ? { rows: known.rows, more: known.more } : null;
   }
 
+  /** Has pages of large lists answered in one go, those that are not known yet. What could not be had stays unknown; gives why, else "". */
+  async function pages(wants: readonly PageWant[]): Promise<string> {
+    const current = entry.value;
+    const unknown = wants.filter((w) => cache.answer(w) === null);
+    const fresh = unknown.filter((w) => !underWay.has(wantKey(w)));
+    const asking = new Set(unknown.flatMap((w) => underWay.get(wantKey(w)) ?? []));
+    if (fresh.length) asking.add(ask(fresh));
+    const done = await Promise.all([...asking].map((one) => one.catch(messageOf)));
+    const answered = done.flatMap((d) => (typeof d === 'string' ? [] : d));
+    if (entry.value === current) current?.supply(answered.filter((a) => a.answer.kind === 'page'));
+    const failed = answered.flatMap(({ answer }) => (answer.kind === 'failed' ? [answer.reason] : []));
+    return done.find((d) => typeof d === 'string') ?? failed[0] ?? '';
+  }
+
   /** The funnel of a large list, counted by the server. */
   async function funnel(address: string): Promise<{ all: number; remaining: readonly number[] } | null> {
     const current = entry.value;
@@ -570,6 +585,7 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
     learn,
     page,
     pageKnown,
+    pages,
     funnel,
     usual,
     noteChoice,

@@ -1,9 +1,9 @@
 import type { Result } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import { MOST_AT_ONCE } from '../../core/contract/limits.ts';
-import type { DataCache } from '../../core/engine/cache.ts';
 import { type Entry, openEntry } from '../../core/engine/entry.ts';
-import { choiceNamed, textsOf } from '../../core/engine/named.ts';
+import { choiceMeant } from '../../core/engine/meant.ts';
+import { textsOf } from '../../core/engine/named.ts';
 import type { Plan, PlanField } from '../../core/engine/plan.ts';
 import type { Edit } from '../../core/engine/state.ts';
 import { verify } from '../../core/engine/verify.ts';
@@ -12,6 +12,7 @@ import { isLockedByFill } from '../../core/form/fills/index.ts';
 import { fitProblem } from '../../core/form/fit.ts';
 import { isDatum } from '../../core/formula/errors.ts';
 import { isPersons } from '../../core/model/origin.ts';
+import { isSeveral } from '../../core/model/tables.ts';
 import { type Datum, type Row, same } from '../../core/values/types.ts';
 import type { Account } from '../database/accounts';
 import { openImport } from '../imports/files';
@@ -37,8 +38,8 @@ type Wrong = RowsTried['rows'][number]['wrong'][number];
 
 /** What texts mean is read as the files of this locale are; the same for everybody. */
 const LOCALE = 'en-GB';
-/** Candidates of a large list that are looked at for one text. */
-const LOOKED_AT = 20;
+/** How often at most something is asked to know which choice one text means: a search, and one that looks at more. */
+const MOST_ASKED = 4;
 
 export async function tryRows(
   ws: Workspace,
@@ -59,7 +60,7 @@ export async function tryRows(
     job.at(i / asked.rows.length, `row ${i + 1} of ${asked.rows.length}`);
     const entry = openEntry(plan, context, cache, null);
     await settleEntry(ws, entry, account);
-    rows.push(await new TriedRow(ws, account, plan, entry, cache).with(asked.columns, texts));
+    rows.push(await new TriedRow(ws, account, plan, entry).with(asked.columns, texts));
     await othersFirst();
   }
   const table = await ws.modelTable(form.table);
@@ -76,7 +77,6 @@ class TriedRow {
     private readonly account: Account,
     private readonly plan: Plan,
     private readonly entry: Entry,
-    private readonly cache: DataCache,
   ) {}
 
   async with(columns: readonly (string | null)[], texts: readonly string[]): Promise<RowsTried['rows'][number]> {
@@ -128,28 +128,25 @@ class TriedRow {
   }
 
   private async chosen(field: PlanField, text: string): Promise<Datum | { why: string }> {
-    const { plan, cache } = this;
     const found: Datum[] = [];
-    const texts = textsOf(field, text);
-    for (const one of texts) {
-      const value = choiceNamed(plan, field, await this.offered(field, one), one, cache, LOCALE);
+    for (const one of textsOf(field, text)) {
+      const value = await this.meant(field, one);
       if (value === undefined) return { why: `“${one}” is not offered here.` };
       found.push(value);
     }
-    return texts.length === 1 && texts[0] === text && !Array.isArray(found[0]) && !['choices', 'links', 'files'].includes(field.definition.type) ? found[0]! : (found.flat() as Datum);
-  } // prettier-ignore
-
-  private async offered(field: PlanField, text: string): Promise<readonly Row[]> {
+    return isSeveral(field.definition.type) ? (found as Datum) : (found[0] ?? null);
+  }
+  private async meant(field: PlanField, text: string): Promise<Datum | undefined> {
     const { entry, ws, plan, account } = this;
-    const here = entry.offer(field.key)?.rows;
-    if (here) return here;
-    const want = { kind: 'page' as const, ...entry.asked(field.key, null), search: text.slice(0, 200), offset: 0, limit: LOOKED_AT };
-    const known = this.cache.answer(want);
-    const answer = known ?? (await answerWants(ws, plan, [want], account))[0]?.answer;
-    if (answer?.kind !== 'page') return [];
-    if (!known) entry.supply([{ want, answer }]);
-    await settleEntry(ws, entry, account);
-    return answer.rows;
+    for (let asked = 0; asked < MOST_ASKED; asked++) {
+      const meant = choiceMeant(entry, field.key, null, text, LOCALE);
+      if ('value' in meant) return meant.value;
+      const answered = await answerWants(ws, plan, [meant.want], account);
+      if (answered[0]?.answer.kind !== 'page') return undefined;
+      entry.supply(answered);
+      await settleEntry(ws, entry, account);
+    }
+    return undefined;
   }
 
   /** What the record would hold, as far as whoever enters it is shown it. */

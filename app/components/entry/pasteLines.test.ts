@@ -80,10 +80,12 @@ test('two blocks go one after the other; what is opened instead gets nothing of 
   expect(stands(host).map(([, packets]) => packets)).toEqual([null]);
 });
 
-test('choices of a large list are looked for on the server, the same one once', async () => {
-  const asked = vi.fn((wants: readonly Want[]) =>
+/** A server on which species are too many to be sent; `lies` are searches it cannot answer. */
+const largeServer = (lies: readonly string[] = []) =>
+  vi.fn((wants: readonly Want[]) =>
     Promise.resolve(
       wants.map((want): Answered => {
+        if (want.kind === 'page' && lies.includes(want.search)) return { want, answer: { kind: 'failed', reason: 'The disk is full.' } };
         if (want.kind === 'page') return { want, answer: { kind: 'page', rows: species.filter((s) => String(s.name).startsWith(want.search)), more: false } }; // prettier-ignore
         if (want.kind === 'count') return { want, answer: { kind: 'count', total: 5000, capped: false, only: null } };
         if (want.kind === 'offered') return { want, answer: { kind: 'offered', offered: true } };
@@ -91,10 +93,26 @@ test('choices of a large list are looked for on the server, the same one once', 
       }),
     ),
   );
+const searches = (asked: ReturnType<typeof largeServer>): string[][] =>
+  asked.mock.calls.map(([wants]) => wants.flatMap((w) => (w.kind === 'page' && w.search ? [w.search] : []))).filter((s) => s.length);
+
+test('choices of a large list are looked for on the server, all of a block in one request, the same one once', async () => {
+  const asked = largeServer();
   const host = await opened(LARGE_TABLES, asked);
-  const said = await fieldsOfPaste(host, 'packings', PATHS, 0, 0, 'Rosa canina\nQuercus\nRosa canina\nFagus sylvatica');
-  expect(stands(host).map(([s]) => s)).toEqual([201, null, 201, 111]);
-  expect(said).toBe('4 lines, 3 values pasted. Not taken: “Quercus” for Species in line 2.');
-  const searched = asked.mock.calls.flatMap(([wants]) => wants.flatMap((w) => (w.kind === 'page' && w.search ? [w.search] : [])));
-  expect(searched).toEqual(['Rosa canina', 'Quercus', 'Fagus sylvatica']);
+  const said = await fieldsOfPaste(host, 'packings', PATHS, 0, 0, 'Rosa canina\nQuercus\nRosa canina\n\nFagus sylvatica');
+  expect(stands(host).map(([s]) => s)).toEqual([201, null, 201, null, 111]);
+  expect(said).toBe('5 lines, 3 values pasted. Not taken: “Quercus” for Species in line 2.');
+  expect(searches(asked)).toEqual([['Rosa canina', 'Quercus', 'Fagus sylvatica']]);
+});
+
+test('what could not be looked for is said with why, and is looked for again when it is pasted again', async () => {
+  const lies = ['Rosa canina'];
+  const asked = largeServer(lies);
+  const host = await opened(LARGE_TABLES, asked);
+  const said = await fieldsOfPaste(host, 'packings', PATHS, 0, 0, 'Rosa canina\nFagus sylvatica');
+  expect(said).toBe('2 lines, 1 value pasted. Not taken: “Rosa canina” for Species in line 1 (The disk is full.).');
+  lies.pop();
+  expect(await fieldsOfPaste(host, 'packings', PATHS, 0, 0, 'Rosa canina')).toBe('1 line, 1 value pasted.');
+  expect(stands(host).map(([s]) => s)).toEqual([201, 111]);
+  expect(searches(asked)).toEqual([['Rosa canina', 'Fagus sylvatica'], ['Rosa canina']]);
 });

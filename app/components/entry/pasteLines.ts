@@ -1,35 +1,51 @@
-import { choiceNamed } from '~~/core/engine/named.ts';
-import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
+import { choiceMeant, wantsBeside } from '~~/core/engine/meant.ts';
+import { textsOf } from '~~/core/engine/named.ts';
+import type { Edit } from '~~/core/engine/state.ts';
+import { MAX_WANTS } from '~~/core/engine/wants.ts';
 import { readCell } from '~~/core/exchange/columns.ts';
+import { isSeveral } from '~~/core/model/tables.ts';
 import type { Datum } from '~~/core/values/types.ts';
 import type { PlanField } from '~~/core/engine/plan.ts';
 
-type Read = { readonly value: Datum } | { readonly wrong: true };
-const WRONG: Read = { wrong: true };
+/** A value, or why there is none: '' where the text itself says it. */
+type Read = { readonly value: Datum } | { readonly wrong: string };
 
-/** What can be searched for, in characters. */
-const LONGEST_SEARCH = 200;
-/** How many candidates of a large list are looked at for the one that is meant. */
-const LOOKED_AT = 20;
-
-/** What a pasted text means for a field now: a value of its type, or the candidate that is shown by it. What it has to wait for is yielded. */
-function* readText(host: EntryHost, address: string, field: PlanField, text: string): Generator<Promise<unknown>, Read> {
+/**
+ * What a pasted text means for a field now: a value of its type, or the candidate that is shown by it. What it has to wait for is yielded;
+ * `below` are the texts for the same field in the lines below: what has to be asked of them is asked with it.
+ */
+function* readText(
+  host: EntryHost,
+  field: PlanField,
+  line: number | null,
+  text: string,
+  below: Iterable<string>,
+): Generator<Promise<unknown>, Read> {
   if (text.trim() === '') return { value: null };
   if (!field.choices) {
     const read = readCell(field.definition.type, text);
-    return read.ok ? { value: read.value } : WRONG;
+    return read.ok ? { value: read.value } : { wrong: '' };
   }
   const entry = host.entry.value!;
-  const { field: path, line } = parseAddress(address);
-  if (entry.offer(path, line)?.status === 'loading') yield host.settled();
-  let rows = entry.offer(path, line)?.rows;
-  if (!rows) {
-    const asked = [address, text.trim().slice(0, LONGEST_SEARCH), 0, LOOKED_AT] as const;
-    if (!host.pageKnown(...asked)) yield host.page(...asked);
-    rows = host.pageKnown(...asked)?.rows ?? [];
+  if (entry.offer(field.key, line)?.status === 'loading') yield host.settled();
+  const found: Datum[] = [];
+  for (const one of textsOf(field, text)) {
+    let meant = choiceMeant(entry, field.key, line, one, LOCALE);
+    while ('want' in meant) {
+      const { want } = meant;
+      let failed = '';
+      yield host.pages([want, ...wantsBeside(entry, field, want, below, MAX_WANTS - 1)]).then((why) => (failed = why));
+      if (!entry.cache.answer(want)) return { wrong: failed };
+      meant = choiceMeant(entry, field.key, line, one, LOCALE);
+    }
+    if (meant.value === undefined) return { wrong: '' };
+    found.push(meant.value);
   }
-  const value = choiceNamed(entry.plan, field, rows, text, host.cache(), LOCALE);
-  return value === undefined ? WRONG : { value };
+  return { value: isSeveral(field.definition.type) ? (found as Datum) : (found[0] ?? null) };
+}
+/** The texts of a column of a block from a line on, each choice by itself. */
+function* textsBelow(block: readonly (readonly string[])[], field: PlanField, row: number, column: number): Generator<string> {
+  for (let r = row; r < block.length; r++) yield* textsOf(field, block[r]?.[column] ?? '');
 }
 
 /**
@@ -65,8 +81,9 @@ export async function fieldsOfPaste(
         // computed columns of the block are skipped: here they compute themselves
         if (path === undefined || !entry.hasLine(key, line) || entry.isLocked(path, line)) continue;
         const field = entry.field(path);
-        const read = yield* readText(host, addressOf(path, line), field, cell);
-        if ('wrong' in read) wrong.push(`“${cell.trim()}” for ${field.definition.label} in line ${row + r + 1}`);
+        const read = yield* readText(host, field, line, cell, textsBelow(block, field, r + 1, c));
+        if ('wrong' in read)
+          wrong.push(`“${cell.trim()}” for ${field.definition.label} in line ${row + r + 1}${read.wrong && ` (${read.wrong})`}`);
         else if (read.value !== null) {
           yield { kind: 'set', field: path, line, value: read.value };
           taken++;
