@@ -1,5 +1,6 @@
 import type { Rule } from '../form/rules.ts';
 import type { Env } from '../formula/env.ts';
+import { FormulaError, type Result, Waiting } from '../formula/errors.ts';
 import type { Formula } from '../formula/formula.ts';
 import type { EntryContext } from './context.ts';
 import type { PlanField } from './plan.ts';
@@ -46,14 +47,37 @@ export function anyShows(all: readonly PlanCondition[], env: Env, mode: Mode): b
   return asked.length === 0 || asked.some((c) => isMet(c, env));
 }
 
-/** Whether a field that is hidden now loses its value: by what hides it, where that says so, else by what the field says. */
+const told = (c: PlanCondition, env: Env): Result => (c.formula ? c.formula.run(c.ofForm ? formEnv(env) : env) : true);
+/** Whether a condition cannot be told: it waits for what it reads, or that could not be had. */
+function isUntold(c: PlanCondition, env: Env): boolean {
+  const result = told(c, env);
+  return result === Waiting.value || (result instanceof FormulaError && result.code === 'notAvailable');
+}
+/** Whether one of the conditions cannot be told. */
+export const anyUntold = (all: readonly PlanCondition[], env: Env, mode: Mode): boolean =>
+  all.some((c) => isAsked(c, mode) && isUntold(c, env));
+/** Whether one of the conditions waits for what it reads. */
+export const anyWaits = (all: readonly PlanCondition[], env: Env, mode: Mode): boolean =>
+  all.some((c) => isAsked(c, mode) && told(c, env) === Waiting.value);
+/** Whether something that hides a field may take its value. */
+export const mayLose = ({ shown, showing, definition }: PlanField): boolean =>
+  definition.hiddenValue === 'clear' || [...shown, ...showing].some((c) => c.empties);
+
+/**
+ * Whether a field that is hidden now loses its value: by what hides it, where that says so, else by what the field says. A condition that
+ * cannot be told yet takes nothing.
+ */
 export function losesHidden(field: PlanField, env: Env, mode: Mode): boolean {
   const { shown, showing, definition } = field;
   const own = definition.hiddenValue === 'clear';
-  if (!shown.some((c) => c.empties !== own) && !showing.some((c) => c.empties !== own)) return own;
-  const hiding = shown.filter((c) => isAsked(c, mode) && !isMet(c, env));
-  if (!anyShows(showing, env, mode)) hiding.push(...showing.filter((c) => isAsked(c, mode)));
-  return hiding.length ? hiding.some((c) => c.empties) : own;
+  const unmet = shown.filter((c) => isAsked(c, mode) && !isMet(c, env));
+  if (!anyShows(showing, env, mode)) unmet.push(...showing.filter((c) => isAsked(c, mode)));
+  if (!unmet.length) return own;
+  // where rules show a field, all of them have to be told
+  const hiding = unmet.filter(
+    (c) => !isUntold(c, env) && !(showing.includes(c) && showing.some((s) => isAsked(s, mode) && isUntold(s, env))),
+  );
+  return hiding.some((c) => c.empties);
 }
 
 /** Conditions as what can be compared as text: the same where they are met alike. */

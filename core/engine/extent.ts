@@ -81,7 +81,16 @@ function reached(plan: Plan, paths: ReadonlySet<string>, lines: ReadonlySet<stri
   return found;
 }
 
-/** What is reached, all else of the fields in it, and what those read, however far. */
+/**
+ * Whether a cell that nothing reaches need not be worked out to be read: a stored value stands as it is. A choice that stores a value of
+ * rows that are asked for is read together with its row, which is one of its list.
+ */
+function standsAsStored({ fields }: Plan, { kind, slot }: Cell): boolean {
+  if (kind !== 'value') return false;
+  const { definition, choices } = fields[slot] as PlanField;
+  return definition.column !== null && (!choices || choices.stores === 'row' || choices.options !== null);
+}
+/** What is reached, all else of the fields in it, and what those read, however far; not beyond values that stand as they are stored. */
 function withRead(plan: Plan, from: Uint8Array): Extent {
   const cells = new Uint8Array(plan.cells.length);
   const judged = new Uint8Array(plan.fields.length);
@@ -106,7 +115,8 @@ function withRead(plan: Plan, from: Uint8Array): Extent {
     const group = field ? field.group : slot;
     if (group !== null) cellsOf(plan, LINES_KINDS, group).forEach(add);
   }
-  for (let id = open.pop(); id !== undefined; id = open.pop()) reads[id]?.forEach(add);
+  for (let id = open.pop(); id !== undefined; id = open.pop())
+    for (const read of reads[id] as readonly number[]) if (!standsAsStored(plan, plan.cells[read] as Cell)) add(read);
   return { cells, judged };
 }
 

@@ -13,6 +13,12 @@ const [OTHERWISE, CALCULATION, BEHIND] = [0, 1, 2] as const;
 const NO_CHECKS: readonly CheckState[] = [];
 const NO_WORDS: FieldWords = { called: null, hint: null, placeholder: null };
 
+/** Whether a field was shown before it could not be told, and why that was asked since. */
+export interface Untold {
+  readonly shown: boolean;
+  readonly reason: Reason;
+}
+
 /**
  * The state of one set of fields: of the form itself, or of one line. Arrays go by a field's place in its frame (`at`),
  * those of dirty cells by a cell's place (`local`).
@@ -25,6 +31,12 @@ export class Frame {
   private readonly given: Uint8Array;
   readonly offers: (Offer | null)[];
   readonly shown: boolean[];
+  /** fields of which cannot be told yet what hides them, by `at`; they are not shown meanwhile */
+  untold: Map<number, Untold> | null = null;
+  /** how fields stood that may lose their value when it is told what hides them, by `at`; their value is not known meanwhile */
+  private aside: Map<number, ValueState> | null = null;
+  /** the values that stood in fields that wait now, by `at` */
+  private waited: Map<number, Result> | null = null;
   readonly required: boolean[];
   readonly locked: boolean[];
   readonly checks: (readonly CheckState[])[];
@@ -80,10 +92,33 @@ export class Frame {
     this.given[at] = CALCULATION;
     return now;
   }
+  /** How a field stood before it was put aside, else how it stands. */
+  known(at: number): ValueState {
+    return this.aside?.get(at) ?? this.state(at);
+  }
+  isAside(at: number): boolean {
+    return this.aside !== null && this.aside.has(at);
+  }
+  /** A field stands so until it is told whether it loses its value; null: it stands as was last put. */
+  putAside(at: number, state: ValueState | null): void {
+    if (state) (this.aside ??= new Map<number, ValueState>()).set(at, state);
+    else this.aside?.delete(at);
+  }
   /** Sets how a field stands; its value among `values` is set apart, when it has changed. */
   put(at: number, state: ValueState): void {
     this.states[at] = state;
     this.given[at] = state.origin === CALCULATED && state.suggestion === state.value ? CALCULATION : OTHERWISE;
+  }
+  /** A field waits in which a value stood. */
+  waits(at: number, value: Result): void {
+    (this.waited ??= new Map<number, Result>()).set(at, value);
+  }
+  /** What stood in a field before it waited; undefined where it did not wait, and from then on. */
+  stood(at: number): Result | undefined {
+    if (this.waited === null) return undefined;
+    const value = this.waited.get(at);
+    this.waited.delete(at);
+    return value;
   }
   /** Whether the value is what a calculation gave, and nothing else is to be said of it: all but the value is then as it was. */
   isCalculated(at: number): boolean {

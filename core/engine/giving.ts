@@ -1,5 +1,5 @@
 import { fillOrigin, givesOnce, isLockedByFill } from '../form/fills/index.ts';
-import { type Result, isDatum } from '../formula/errors.ts';
+import { type Result, Waiting, isDatum } from '../formula/errors.ts';
 import type { ValueState } from '../model/valueState.ts';
 import { same } from '../values/types.ts';
 import { losesHidden } from './conditions.ts';
@@ -43,6 +43,8 @@ function worthOf({ plan, lacks, keys }: Settling, field: PlanField, fill: PlanVa
   lacks.begin();
   const value = fill.fitted(frame.env);
   lacks.end('giving', 'change');
+  // what it comes to all the same hangs on nothing more ("yes OR something that waits")
+  if (!(value instanceof Waiting)) lacks.none('giving');
   if (isDatum(value)) lacks.credit(keys.of(plan.cellOf.value[field.slot] as number, frame));
   return value;
 }

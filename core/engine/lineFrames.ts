@@ -18,6 +18,8 @@ interface Group {
   /** the lowest id a new line has had */
   lowest: number;
   readonly states: Record<LinesState, boolean>;
+  /** whether it cannot be told yet what hides them */
+  isUntold: boolean;
   /** hidden lines of these count as none */
   readonly empties: boolean;
   readonly totals: LineTotals;
@@ -39,6 +41,7 @@ export class LineFrames {
       byLine: new Map(),
       lowest: 0,
       states: { linesShown: true, linesRequired: false, linesLocked: false },
+      isUntold: false,
       empties: definition.hiddenValue === 'clear',
       totals: new LineTotals(),
     }));
@@ -61,8 +64,15 @@ export class LineFrames {
   }
   /** Whether the lines are hidden and count as none. */
   isEmptied(group: number): boolean {
-    const { states, empties } = this.group(group);
-    return empties && !states.linesShown;
+    const { states, empties, isUntold } = this.group(group);
+    return empties && !states.linesShown && !isUntold;
+  }
+  /** Notes whether it cannot be told what hides the lines; gives whether what counts of them may be another thereby. */
+  setUntold(group: number, isUntold: boolean): boolean {
+    const g = this.group(group);
+    if (g.isUntold === isUntold) return false;
+    g.isUntold = isUntold;
+    return g.empties;
   }
   free = (group: number): number => this.group(group).lowest - 1;
 
@@ -112,7 +122,8 @@ export class LineFrames {
 
   /** The sum of a column; null where one of its values is no number, and why must be looked for. */
   total(group: number, at: number): number | null {
-    const { order, totals } = this.group(group);
+    const { order, totals, isUntold, empties } = this.group(group);
+    if (isUntold && empties) return null;
     return this.isEmptied(group) ? 0 : totals.of(at, order);
   }
   /** Takes note that a line's value has changed. */
@@ -122,6 +133,9 @@ export class LineFrames {
 
   /** All lines' values of a field, in order; at -1 the lines' ids. The first error, else waiting, stands for the whole. Cost: lines. */
   values(group: number, at: number): Result {
+    const { isUntold, empties } = this.group(group);
+    // whether there are any is not known yet
+    if (isUntold && empties) return Waiting.value;
     const order = this.isEmptied(group) ? [] : this.group(group).order;
     const values: Datum[] = [];
     let waiting = false;

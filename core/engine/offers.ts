@@ -24,6 +24,9 @@ export const BEFORE_OFFER: Offer = {
   params: [], open: [], key: '',
 }; // prettier-ignore
 
+/** The key of an offer of which is not known yet what it is narrowed by. */
+export const UNKNOWN = '';
+
 /** What a narrowing is asked with now: its parameters, the parts that are skipped, and what tells two such apart. */
 interface Posed {
   readonly params: readonly Datum[];
@@ -60,7 +63,7 @@ export function offerNow(field: PlanField, world: OfferWorld): Offer {
   const { narrowing, source } = choices;
   const { params, open, key, stopped } = posed(narrowing, world);
   const base = { ...BEFORE_OFFER, params, open, key };
-  if (stopped instanceof Waiting) return { ...base, status: 'loading' };
+  if (stopped instanceof Waiting) return { ...base, status: 'loading', key: UNKNOWN };
   if (stopped instanceof FormulaError) return { ...base, status: 'failed', reason: stopped.message };
   const waiting = source.waiting === 'all' || !open.length ? [] : [...waitingParts(narrowing, world.valueAt)];
   if (waiting.length) {

@@ -1,4 +1,4 @@
-import { FormulaError, type Result } from '../formula/errors.ts';
+import { FormulaError, type Result, Waiting } from '../formula/errors.ts';
 import { type Reason, type ValueState, changed, suggested } from '../model/valueState.ts';
 import { same } from '../values/types.ts';
 import { runArithmetic } from '../formula/arithmetic.ts';
@@ -7,8 +7,7 @@ import type { DataCache } from './cache.ts';
 import { staysStored } from '../form/fills/index.ts';
 import { CellKeys } from './cellKey.ts';
 import { CELLS } from './cells/index.ts';
-import { onwardReason } from './cells/kind.ts';
-import { allMet, anyMet, anyShows } from './conditions.ts';
+import { allMet, anyMet, anyShows, anyUntold } from './conditions.ts';
 import type { EntryContext, StoredRecord } from './context.ts';
 import { Dirty } from './dirty.ts';
 import { Effects } from './effects/index.ts';
@@ -173,7 +172,7 @@ export class Settling {
     const { arithmetic: all } = plan;
     const { slot } = cell;
     const at = all.at[slot] as number;
-    if (!frame.shown[at]) return false;
+    if (!frame.shown[at] || frame.isAside(at)) return false;
     const isCalculated = frame.isCalculated(at);
     if (!isCalculated && !(reason === 'open' && staysStored(plan.fields[slot] as PlanField, frame.state(at)))) return false;
     const result = runArithmetic(all, all.from[slot] as number, all.to[slot] as number, frame.env);
@@ -184,8 +183,7 @@ export class Settling {
       this.suggest(frame, cell, at, value, cause);
       return true;
     }
-    const onward = reason === 'change' ? reason : onwardReason(plan.fields[slot] as PlanField, reason);
-    this.setCalculated(frame, cell, at, value, cause, onward);
+    this.setCalculated(frame, cell, at, value, cause, reason);
     return true;
   }
 
@@ -209,6 +207,11 @@ export class Settling {
       kind === 'linesShown'
         ? allMet(own.shown, root.env, mode) && anyShows(own.showing, root.env, mode)
         : anyMet(kind === 'linesRequired' ? own.required : own.locked, root.env, mode);
+    if (
+      kind === 'linesShown' &&
+      lines.setUntold(group, !to && (anyUntold(own.shown, root.env, mode) || anyUntold(own.showing, root.env, mode)))
+    )
+      this.markDependents(root, 'lines', group, reason);
     if (from === to) return;
     lines.setState(group, kind, to);
     this.trace.note(own.key, null, kind, cause, from, to);
@@ -228,10 +231,26 @@ export class Settling {
     this.markDependents(frame, cell, field.slot, reason);
   }
 
-  /** A field's value, and how it stands. */
+  /**
+   * Why those are computed that read a value which changed. A scratch field is computed afresh whenever an entry opens: that is no change
+   * of the record. One that waits has not changed yet, and where the answer brings what stood there before it never did: nothing that
+   * rests on it is taken for changed in one order of the answers and not in another.
+   */
+  private onward(frame: Frame, { slot }: Cell, at: number, from: Result, to: Result, reason: Reason): Reason {
+    if (reason === 'open' && !(this.plan.fields[slot] as PlanField).definition.column) return 'open';
+    if (to === Waiting.value) {
+      frame.waits(at, from);
+      return 'open';
+    }
+    const stood = frame.stood(at);
+    return stood !== undefined && same(stood, to) ? 'open' : 'change';
+  }
+
+  /** A field's value, and how it stands. `reason` is why it was computed. */
   setState(frame: Frame, field: PlanField, next: ValueState, cause: Cause, reason: Reason): void {
     const before = frame.state(field.at);
     frame.put(field.at, next);
+    frame.putAside(field.at, null);
     const valueChanged = !same(before.value, next.value);
     const looksChanged =
       (before.origin !== next.origin && before.origin.kind !== next.origin.kind) ||
@@ -262,7 +281,7 @@ export class Settling {
   }
   private valueChanged(frame: Frame, cell: Cell, at: number, from: Result, to: Result, reason: Reason): void {
     if (cell.group !== null) this.frames.lines.note(cell.group, at, from, to);
-    this.markReaders(frame, cell, reason);
+    this.markReaders(frame, cell, this.onward(frame, cell, at, from, to, reason));
     if (this.readByMoves?.[cell.slot] === 1) this.movesMayDiffer = true;
     if (this.hasTriggers && this.isEdited) this.effects.changed(this.plan.fields[cell.slot] as PlanField, to);
   }

@@ -3,6 +3,7 @@ import type { Datum } from '../values/types.ts';
 import { isSeveral } from '../model/tables.ts';
 import { isLockedByFill } from '../form/fills/index.ts';
 import { isPersons } from '../model/origin.ts';
+import { UNKNOWN } from './offers.ts';
 import type { Plan, PlanField } from './plan.ts';
 import type { Offer } from './state.ts';
 import { type Reason, type ValueState, changed } from '../model/valueState.ts';
@@ -29,7 +30,9 @@ export function treatChoice(field: PlanField, state: ValueState, world: ChoiceWo
   const untouched = state.origin.kind === 'stored' && (reason === 'open' || state.offerKey === null || state.offerKey === offer.key);
   const driverChanged = state.offerKey !== null && state.offerKey !== offer.key;
   const loading = offer.status === 'loading';
-  const isSame = loading || (state.offerKey === offer.key && state.offerOpen === offer.open);
+  // what it was chosen from is known before the rows are: a driver that changes meanwhile has changed
+  const isFirst = state.offerKey === null && offer.key !== UNKNOWN;
+  const isSame = (loading && !isFirst) || (state.offerKey === offer.key && state.offerOpen === offer.open);
   const settled = isSame ? state : changed(state, { offerKey: offer.key, offerOpen: offer.open });
   // a driver was emptied: the list may offer all again, but the choice has lost what it belonged to
   const orphaned =
@@ -39,7 +42,7 @@ export function treatChoice(field: PlanField, state: ValueState, world: ChoiceWo
   if (value !== null) {
     if (!loading && (orphaned || (source.onDriverChange === 'clear' && driverChanged))) return cleared(field, settled, world);
     const lost = lostOf(value, world);
-    if (lost instanceof Waiting) return state;
+    if (lost instanceof Waiting) return isFirst ? settled : state;
     if (!lost.length) return settled.gone ? changed(settled, { gone: false }) : settled;
     // what came with the address or was carried over must fit or go; what a hand chose stays, flagged
     const byHand = state.origin.kind !== 'url' && state.origin.kind !== 'carried';

@@ -17,7 +17,7 @@ type Said = Pick<FieldIssue, 'code' | 'message'>;
 
 /**
  * Whether a settled entry may be saved: every stored choice offered, every required field filled, no error value, no
- * error check, types and lengths right. One issue per field (of a line: per line and field), the first that counts; an
+ * error check, types and lengths right, nothing of which is not known whether hiding it empties it. One issue per field (of a line: per line and field), the first that counts; an
  * empty array means it may. A stored choice that nobody touched may stay although it is no longer offered; hidden fields
  * and blank lines are no reason to refuse (engine.md, "Saving"). The screen and the server ask this same question.
  */
@@ -47,6 +47,8 @@ function issueOf(entry: Entry, field: PlanField, frame: Frame): Said | null {
   const { label } = definition;
   const errorCheck = (frame.checks[at] as readonly CheckState[]).find((c) => c.severity === 'error');
   if (errorCheck) return { code: 'check', message: errorCheck.message };
+  // saved now, it would be emptied, or not, by what is not known
+  if (frame.isAside(at)) return { code: 'unknown', message: `Whether ${label} applies is not known yet.` };
   if (!frame.shown[at]) return null;
   const unreadable = entry.unreadable(key, line);
   if (unreadable) return { code: 'unreadable', message: unreadable.message };

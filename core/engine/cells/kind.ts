@@ -24,7 +24,3 @@ export interface CellWays {
 
 /** A formula or none, as a list. */
 export const given = (f: Formula | null | undefined): readonly Formula[] => (f ? [f] : []);
-
-/** Scratch fields are computed afresh whenever an entry opens: that is no change of the record. */
-export const onwardReason = (field: PlanField, reason: Reason): Reason =>
-  reason === 'open' && !field.definition.column ? 'open' : 'change';

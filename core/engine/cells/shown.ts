@@ -1,5 +1,6 @@
 import { waitingParts } from '../../choices/narrowing.ts';
-import { allMet, anyShows, formulasIn } from '../conditions.ts';
+import { allMet, anyShows, anyUntold, formulasIn } from '../conditions.ts';
+import type { Untold } from '../frame.ts';
 import type { PlanField } from '../plan.ts';
 import type { CellWays } from './kind.ts';
 
@@ -15,6 +16,20 @@ export const shown: CellWays = {
     const { mode } = settling.context;
     const holds = allMet(field.shown, frame.env, mode) && anyShows(field.showing, frame.env, mode);
     const waits = holds && waitsHidden(field) && waitingParts(field.choices?.narrowing ?? null, frame.world.valueAt).size > 0;
-    settling.setFlag(frame, frame.shown, 'shown', field, holds && !waits, cause, reason);
+    const to = holds && !waits;
+    const before = frame.untold?.get(field.at);
+    const isUntold = !holds && (anyUntold(field.shown, frame.env, mode) || anyUntold(field.showing, frame.env, mode));
+    const since = before?.reason === 'change' ? before.reason : reason;
+    if (isUntold)
+      (frame.untold ??= new Map<number, Untold>()).set(field.at, {
+        shown: before?.shown ?? (frame.shown[field.at] as boolean),
+        reason: since,
+      });
+    else if (before) frame.untold?.delete(field.at);
+    // what is shown after a while as it was before has not changed
+    const onward = isUntold || before?.shown === to ? 'open' : since;
+    // it may lose its value when it is told
+    if (isUntold !== (before !== undefined)) settling.markOwn(frame, 'value', field, onward, cause);
+    settling.setFlag(frame, frame.shown, 'shown', field, to, cause, onward);
   },
 };

@@ -6,7 +6,7 @@ import { fileNumbers, holdsFiles } from '../../values/kinds/index.ts';
 import { type Reason, type ValueState, changed, filled } from '../../model/valueState.ts';
 import type { Datum } from '../../values/types.ts';
 import { storedOf } from '../candidates.ts';
-import { formulasIn, losesHidden } from '../conditions.ts';
+import { anyWaits, formulasIn, losesHidden, mayLose } from '../conditions.ts';
 import type { Formula } from '../../formula/formula.ts';
 import type { Frame } from '../frame.ts';
 import type { PlanField, PlanValue } from '../plan.ts';
@@ -14,38 +14,47 @@ import type { Settling } from '../settling.ts';
 import type { Offer } from '../state.ts';
 import { treatChoice } from '../treat.ts';
 import type { Want } from '../wants.ts';
-import { type CellWays, given, onwardReason } from './kind.ts';
+import { type CellWays, given } from './kind.ts';
 
 export const value: CellWays = {
   has: () => true,
   formulas: (field) => [...given(field.value?.formula), ...hidingFormulas(field)],
   after: ['shown', 'choices'],
   compute(settling, frame, field, cause, reason) {
-    const onward = onwardReason(field, reason);
     // most cells of a form: a calculation that is shown and chooses nothing; what stands below comes to the same
-    if (field.isPlain && frame.shown[field.at]) {
+    if (field.isPlain && frame.shown[field.at] && !frame.isAside(field.at)) {
       if (frame.isCalculated(field.at)) {
         const now = (field.value as PlanValue).fitted(frame.env);
-        settling.setCalculated(frame, settling.valueCell(field), field.at, now, cause, onward);
+        settling.setCalculated(frame, settling.valueCell(field), field.at, now, cause, reason);
         return;
       }
       const before = frame.state(field.at);
       if (before.origin.kind !== 'stored') {
         const now = (field.value as PlanValue).fitted(frame.env);
-        settling.setState(frame, field, filled(before, now, CALCULATED, before.done), cause, onward);
+        settling.setState(frame, field, filled(before, now, CALCULATED, before.done), cause, reason);
         return;
       }
     }
-    const before = frame.state(field.at);
-    const cleared = !frame.shown[field.at] && losesHidden(field, frame.env, settling.context.mode);
+    const before = frame.known(field.at);
+    const { env } = frame;
+    const { mode } = settling.context;
+    const isHidden = !frame.shown[field.at];
+    const cleared = isHidden && losesHidden(field, env, mode);
+    // whether it is emptied is not known yet, and so its value is not
+    const isOpen = isHidden && !cleared && mayLose(field) && (anyWaits(field.shown, env, mode) || anyWaits(field.showing, env, mode));
     // a default is kept for the moment the field is first shown
-    let next = cleared && before.pending ? before : followed(frame, field, before, reason);
+    let next = (cleared || isOpen) && before.pending ? before : followed(settling, frame, field, before, reason);
     if (field.choices) next = treated(settling, frame, field, next, reason);
-    if (cleared && (next.value !== null || before.origin.kind === 'hidden'))
+    // what it would have come to, and so whether hiding took anything, is not known yet
+    if (cleared && next.value === Waiting.value) next = changed(next, { value: null, origin: before.origin, gone: false });
+    else if (cleared && (next.value !== null || before.origin.kind === 'hidden'))
       next = changed(next, { value: null, origin: { kind: 'hidden' }, gone: false });
     // what is known of a file is fetched, so that it can be shown and judged
     if (holdsFiles(field.definition.type)) for (const id of fileNumbers(next.value)) settling.frames.row(FILES, id);
-    settling.setState(frame, field, next, cause, onward);
+    const hasValue = next.value !== null || next.pending;
+    settling.setState(frame, field, isOpen && hasValue ? changed(next, { value: Waiting.value }) : next, cause, reason);
+    frame.putAside(field.at, isOpen && hasValue ? next : null);
+    if (isOpen) return;
     const given = next.origin.kind === 'onlyOne' || (next.origin.kind === field.value?.kind && !isLockedByFill(field));
     if (given && next.value !== before.value) settling.effects.noted({ frame, field, value: next.value, isNew: true, by: 'form' });
   },
@@ -57,15 +66,16 @@ function hidingFormulas({ shown, showing, definition }: PlanField): readonly For
   return all.some((c) => c.empties !== (definition.hiddenValue === 'clear')) ? formulasIn(all) : [];
 }
 
-function followed(frame: Frame, { value: fill }: PlanField, before: ValueState, reason: Reason): ValueState {
+function followed({ isEdited }: Settling, frame: Frame, { value: fill }: PlanField, before: ValueState, reason: Reason): ValueState {
   if (!fill) return before;
-  return followFill(fill.definition, before, new Place(frame, fill, reason));
+  return followFill(fill.definition, before, new Place(frame, fill, reason, isEdited));
 }
 class Place implements FillPlace {
   constructor(
     private readonly frame: Frame,
     private readonly fill: PlanValue,
     readonly reason: Reason,
+    readonly isEdited: boolean,
   ) {}
   waits(): boolean {
     return this.fill.awaits.some((slot) => this.frame.world.valueAt(slot) === null);

@@ -1,5 +1,5 @@
 import type { z } from 'zod';
-import { isDatum } from '../../formula/errors.ts';
+import { Waiting, isDatum } from '../../formula/errors.ts';
 import { NO_ORIGIN, type Origin, isPersons } from '../../model/origin.ts';
 import { filled, suggested } from '../../model/valueState.ts';
 import { same } from '../../values/types.ts';
@@ -16,11 +16,14 @@ export const prefill: FillKind<z.infer<typeof prefillSchema>> = {
   follow({ typedOver, once }, before, place) {
     const suggestion = place.run();
     if (before.origin.kind === 'stored' && place.reason === 'open') return suggested(before, suggestion);
-    const driverChanged = place.reason === 'change' && before.suggestion !== undefined && !same(before.suggestion, suggestion);
+    const { suggestion: last } = before;
+    const driverChanged = place.reason === 'change' && place.isEdited && last !== undefined && last !== Waiting.value && !same(last, suggestion);
     // what a change elsewhere has set stays like something typed; what it has cleared may fill again
     const held =
       isPersons(before.origin) ||
       ((before.origin.kind === 'spread' || before.origin.kind === 'rule' || before.origin.kind === 'move') && before.value !== null);
+    // whether what it would give is another cannot be told yet
+    if (held && suggestion === Waiting.value) return before;
     const follows = !(once && before.done) && (!held || (typedOver === 'refill' && driverChanged));
     if (!follows) return suggested(before, suggestion);
     const done = before.done || (isDatum(suggestion) && suggestion !== null);
