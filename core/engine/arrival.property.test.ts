@@ -80,10 +80,10 @@ test('a stored record stands the same in whatever order the answers came, and so
         edits++;
       }
     }),
-    { numRuns: 400 },
+    { numRuns: 250 },
   );
-  expect(asked).toBeGreaterThan(500);
-  expect(edits).toBeGreaterThan(200);
+  expect(asked).toBeGreaterThan(200);
+  expect(edits).toBeGreaterThan(100);
 });
 
 const FIELDS = {
@@ -146,4 +146,24 @@ test('what somebody typed over a prefill stays while the answer is on its way, a
   entry.apply([set('species', OTHER)]);
   settle(entry);
   expect(entry.value('n1')).toBe(-40);
+});
+
+test('what is given is followed as if it were entered, what changes by being opened is not', () => {
+  const fields = {
+    species: FIELDS.species,
+    n0: { label: 'N0', type: 'number', column: 'n0', value: { kind: 'calculation', formula: 'species.storage_c * 3', always: true } },
+    n1: { label: 'N1', type: 'number', column: 'n1', value: { kind: 'prefill', formula: 'n0 * 2', typedOver: 'refill' } },
+    n2: { label: 'N2', type: 'number', column: 'n2', value: { kind: 'calculation', formula: 'species.storage_c + 1' } },
+    n3: { label: 'N3', type: 'number', column: 'n3', value: { kind: 'prefill', formula: 'n2 * 2', typedOver: 'refill' } },
+    n4: { label: 'N4', type: 'number', column: 'n4', value: { kind: 'prefill', formula: 'n2 * 2', typedOver: 'keep' } },
+  };
+  const plan = compileForm(lotForm(fields), new Map([...LARGE_TABLES, ['lots', TABLES.get('lots')!]]));
+  const record = { values: { id: 7, species: ONE, n0: 50, n1: 77, n2: 8, n3: 99, n4: 98 }, origins: {} };
+  const entry = openEntry(plan, { ...CONTEXT, mode: 'edit' }, new DataCache(), record);
+  settle(entry);
+  const values = (): unknown[] => ['n0', 'n1', 'n2', 'n3', 'n4'].map((k) => entry.value(k));
+  // always calculated anew; the prefill that reads it keeps what somebody typed
+  expect(values()).toEqual([6, 77, 8, 99, 98]);
+  expect(entry.give('n2')).toBe(3);
+  expect(values()).toEqual([6, 77, 3, 6, 98]);
 });

@@ -9,11 +9,12 @@ import type { Settling } from './settling.ts';
 
 /**
  * Gives a field what its fill gives now, whatever stands in it. Returns the value given; undefined when there is nothing to give (no
- * fill, hidden, or one that may be typed and is empty); Waiting while something is wanted; or the error that it comes to, which
+ * fill, hidden as far as is known, or one that may be typed and is empty); Waiting while something is wanted; or the error that it comes to, which
  * changes nothing. What changes is still to be settled.
  */
 export function giveFill(settling: Settling, field: PlanField, frame: Frame): Result | undefined {
-  if (!field.value || (!frame.shown[field.at] && losesHidden(field, frame.env, settling.context.mode))) return undefined;
+  if (!field.value) return undefined;
+  if (!frame.shown[field.at] && (frame.untold?.has(field.at) || losesHidden(field, frame.env, settling.context.mode))) return undefined;
   const before = frame.state(field.at);
   const value = worthOf(settling, field, field.value, frame, before);
   if (!isDatum(value)) return value;
@@ -30,6 +31,7 @@ export function giveFill(settling: Settling, field: PlanField, frame: Frame): Re
     pending: false,
     done: true,
   };
+  settling.isGiven = true;
   settling.setState(frame, field, next, { kind: 'supply' }, 'change');
   const changesNothing = same(before.value, value) && before.origin.kind === origin.kind;
   // a calculation that chooses nothing would come to what was just given

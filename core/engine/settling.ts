@@ -37,6 +37,8 @@ export class Settling {
   readonly effects: Effects;
   /** whether anybody has edited yet: until then what changes is the opening, and no rule acts on it */
   isEdited = false;
+  /** whether a field was given what its fill gives: what rests on it follows, as if somebody had entered it */
+  isGiven = false;
   /** the keys of cells that only tell people something, while they are put off; see `EntryContext.tellsLate` */
   private putOff: number[] | null;
   private readonly hasTriggers: boolean;

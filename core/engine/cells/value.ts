@@ -66,16 +66,22 @@ function hidingFormulas({ shown, showing, definition }: PlanField): readonly For
   return all.some((c) => c.empties !== (definition.hiddenValue === 'clear')) ? formulasIn(all) : [];
 }
 
-function followed({ isEdited }: Settling, frame: Frame, { value: fill }: PlanField, before: ValueState, reason: Reason): ValueState {
+function followed(
+  { isEdited, isGiven }: Settling,
+  frame: Frame,
+  { value: fill }: PlanField,
+  before: ValueState,
+  reason: Reason,
+): ValueState {
   if (!fill) return before;
-  return followFill(fill.definition, before, new Place(frame, fill, reason, isEdited));
+  return followFill(fill.definition, before, new Place(frame, fill, reason, isEdited || isGiven));
 }
 class Place implements FillPlace {
   constructor(
     private readonly frame: Frame,
     private readonly fill: PlanValue,
     readonly reason: Reason,
-    readonly isEdited: boolean,
+    readonly isTouched: boolean,
   ) {}
   waits(): boolean {
     return this.fill.awaits.some((slot) => this.frame.world.valueAt(slot) === null);

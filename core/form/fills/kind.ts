@@ -6,8 +6,8 @@ import type { Reason, ValueState } from '../../model/valueState.ts';
 export interface FillPlace {
   /** why it is looked at: the entry opens, or something it reads has changed */
   readonly reason: Reason;
-  /** whether somebody has edited the entry: what changes before is its being opened */
-  readonly isEdited: boolean;
+  /** whether anything was done to the entry: what changes before is its being opened */
+  readonly isTouched: boolean;
   /** whether a field that it must know first is still empty */
   waits(): boolean;
   /** its formula's result as the field holds it */

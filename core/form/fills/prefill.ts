@@ -18,7 +18,7 @@ export const prefill: FillKind<z.infer<typeof prefillSchema>> = {
     if (before.origin.kind === 'stored' && place.reason === 'open') return suggested(before, suggestion);
     const { suggestion: last } = before;
     const driverChanged =
-      place.reason === 'change' && place.isEdited && last !== undefined && last !== Waiting.value && !same(last, suggestion);
+      place.reason === 'change' && place.isTouched && last !== undefined && last !== Waiting.value && !same(last, suggestion);
     // what a change elsewhere has set stays like something typed; what it has cleared may fill again
     const held =
       isPersons(before.origin) ||
