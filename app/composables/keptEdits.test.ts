@@ -117,6 +117,21 @@ describe('kept edits', () => {
     expect(old.size).toBe(0);
   });
 
+  test('what was left as on its way by a browser that was killed takes no newer one’s place', async () => {
+    const times = [10, 20, 30];
+    const kept = keptEdits(1, form, null, () => times.shift()!);
+    await kept.write(typed('first'));
+    const [{ request }] = (await kept.all()) as [{ request: string }];
+    const state = (value: string, at: number) =>
+      JSON.stringify({ ...typed(value, { request, edits: [{ kind: 'set', field: 'code', value }] }), of: `1 ${form} new`, at });
+    // the store of small things came to the disk later than the other
+    old.set(`brisk-keeping ${request}`, state('older', 9));
+    expect(await values()).toEqual(['first']);
+    expect(old.size).toBe(0);
+    old.set(`brisk-keeping ${request}`, state('newer', 11));
+    expect(await values()).toEqual(['newer']);
+  });
+
   test('what was on its way is told at home too; what a window that is open has on its way stays with it', async () => {
     const onItsWay = (name: string) =>
       old.set(`brisk-keeping ${form} ${name}`, JSON.stringify({ ...typed(name), of: `77 ${form} 4`, at: 1 }));

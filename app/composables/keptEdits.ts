@@ -53,13 +53,23 @@ async function openElsewhere(): Promise<ReadonlySet<string>> {
 /** What is on its way to the disk: a page that is left at this moment still has it here. */
 const ON_ITS_WAY = 'brisk-keeping ';
 const onItsWay = (request: string): string => `${ON_ITS_WAY}${request}`;
+/**
+ * Keeps what was on its way, unless something newer is on the disk: of a browser that is killed an older state may be left here, since what
+ * is taken out here comes to the disk some seconds later.
+ */
+async function putNewer(db: IDBPDatabase<KeptSchema>, row: KeptRow): Promise<void> {
+  const work = db.transaction('entries', 'readwrite', { durability: 'strict' });
+  const there = await work.store.get(row.request);
+  if (!there || !(there.at > row.at)) await work.store.put(row);
+  await work.done;
+}
 /** Brings to the disk what pages that were left had on its way; what is open in a window is that window's to bring. */
 async function arrived(db: IDBPDatabase<KeptSchema>, open: ReadonlySet<string>): Promise<void> {
   for (const key of Object.keys(localStorage).filter((k) => k.startsWith(ON_ITS_WAY))) {
     if (open.has(lockOf(key.slice(ON_ITS_WAY.length)))) continue;
     try {
       const row = JSON.parse(localStorage.getItem(key) ?? 'null') as KeptRow | null;
-      if (row && Array.isArray(row.edits) && typeof row.request === 'string') await db.put('entries', row);
+      if (row && Array.isArray(row.edits) && typeof row.request === 'string') await putNewer(db, row);
     } catch {
       // what cannot be read is nothing
     }
