@@ -121,7 +121,7 @@ describe('kept edits', () => {
     const times = [10, 20, 30];
     const kept = keptEdits(1, form, null, () => times.shift()!);
     await kept.write(typed('first'));
-    const [{ request }] = (await kept.all()) as [{ request: string }];
+    const { request } = (await kept.all())[0]!;
     const state = (value: string, at: number) =>
       JSON.stringify({ ...typed(value, { request, edits: [{ kind: 'set', field: 'code', value }] }), of: `1 ${form} new`, at });
     // the store of small things came to the disk later than the other
