@@ -31,9 +31,11 @@ export interface PlanCondition {
 export type HiddenValue = 'own' | 'keep' | 'clear';
 type Mode = EntryContext['mode'];
 export const isAsked = ({ mode }: PlanCondition, now: Mode): boolean => mode === 'both' || (mode === 'new' ? now === 'new' : now !== 'new');
+/** What a condition comes to before it is asked what is wanted of it. */
+const told = ({ formula, ofForm }: Pick<PlanCondition, 'formula' | 'ofForm'>, env: Env): Result =>
+  formula === null ? true : formula.run(ofForm ? formEnv(env) : env);
 /** Whether a condition is met; one that cannot be told yet, or is empty, is not. */
-export const isMet = ({ formula, wants, ofForm }: PlanCondition, env: Env): boolean =>
-  (formula === null || formula.run(ofForm ? formEnv(env) : env) === true) === wants;
+export const isMet = ({ formula, wants, ofForm }: PlanCondition, env: Env): boolean => (told({ formula, ofForm }, env) === true) === wants;
 /** What formulas of the form read, also from inside a line. */
 export const formEnv = (env: Env): Env => env.outer ?? env;
 /** Whether one of the conditions holds: what requires or locks. Cost: one formula each. */
@@ -47,7 +49,6 @@ export function anyShows(all: readonly PlanCondition[], env: Env, mode: Mode): b
   return asked.length === 0 || asked.some((c) => isMet(c, env));
 }
 
-const told = (c: PlanCondition, env: Env): Result => (c.formula ? c.formula.run(c.ofForm ? formEnv(env) : env) : true);
 /** Whether a condition cannot be told: it waits for what it reads, or that could not be had. */
 function isUntold(c: PlanCondition, env: Env): boolean {
   const result = told(c, env);
@@ -70,14 +71,13 @@ export const mayLose = ({ shown, showing, definition }: PlanField): boolean =>
 export function losesHidden(field: PlanField, env: Env, mode: Mode): boolean {
   const { shown, showing, definition } = field;
   const own = definition.hiddenValue === 'clear';
+  // most fields keep what they hold, and nothing need be asked
+  if (!mayLose(field)) return false;
   const unmet = shown.filter((c) => isAsked(c, mode) && !isMet(c, env));
-  if (!anyShows(showing, env, mode)) unmet.push(...showing.filter((c) => isAsked(c, mode)));
-  if (!unmet.length) return own;
   // where rules show a field, all of them have to be told
-  const hiding = unmet.filter(
-    (c) => !isUntold(c, env) && !(showing.includes(c) && showing.some((s) => isAsked(s, mode) && isUntold(s, env))),
-  );
-  return hiding.some((c) => c.empties);
+  if (!anyShows(showing, env, mode)) unmet.push(...(anyUntold(showing, env, mode) ? [] : showing.filter((c) => isAsked(c, mode))));
+  else if (!unmet.length) return own;
+  return unmet.some((c) => c.empties && !isUntold(c, env));
 }
 
 /** Conditions as what can be compared as text: the same where they are met alike. */

@@ -96,17 +96,18 @@ export class Frame {
   known(at: number): ValueState {
     return this.aside?.get(at) ?? this.state(at);
   }
+  /** Whether a field was put aside. */
   isAside(at: number): boolean {
     return this.aside !== null && this.aside.has(at);
   }
-  /** A field stands so until it is told whether it loses its value; null: it stands as was last put. */
-  putAside(at: number, state: ValueState | null): void {
-    if (state) (this.aside ??= new Map<number, ValueState>()).set(at, state);
-    else this.aside?.delete(at);
+  /** A field stood so, which may lose its value when that is told; until something else is put. */
+  putAside(at: number, state: ValueState): void {
+    (this.aside ??= new Map<number, ValueState>()).set(at, state);
   }
   /** Sets how a field stands; its value among `values` is set apart, when it has changed. */
   put(at: number, state: ValueState): void {
     this.states[at] = state;
+    this.aside?.delete(at);
     this.given[at] = state.origin === CALCULATED && state.suggestion === state.value ? CALCULATION : OTHERWISE;
   }
   /** A field waits in which a value stood. */

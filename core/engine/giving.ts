@@ -9,8 +9,8 @@ import type { Settling } from './settling.ts';
 
 /**
  * Gives a field what its fill gives now, whatever stands in it. Returns the value given; undefined when there is nothing to give (no
- * fill, hidden as far as is known, or one that may be typed and is empty); Waiting while something is wanted; or the error that it comes to, which
- * changes nothing. What changes is still to be settled.
+ * fill, hidden as far as is known, or one that may be typed and is empty); Waiting while something is wanted; or the error that it comes
+ * to, which changes nothing. What changes is still to be settled.
  */
 export function giveFill(settling: Settling, field: PlanField, frame: Frame): Result | undefined {
   if (!field.value) return undefined;

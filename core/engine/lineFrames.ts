@@ -67,6 +67,11 @@ export class LineFrames {
     const { states, empties, isUntold } = this.group(group);
     return empties && !states.linesShown && !isUntold;
   }
+  /** Whether it cannot be told yet if the lines count as none. */
+  private mayBeEmptied(group: number): boolean {
+    const { empties, isUntold } = this.group(group);
+    return empties && isUntold;
+  }
   /** Notes whether it cannot be told what hides the lines; gives whether what counts of them may be another thereby. */
   setUntold(group: number, isUntold: boolean): boolean {
     const g = this.group(group);
@@ -122,8 +127,8 @@ export class LineFrames {
 
   /** The sum of a column; null where one of its values is no number, and why must be looked for. */
   total(group: number, at: number): number | null {
-    const { order, totals, isUntold, empties } = this.group(group);
-    if (isUntold && empties) return null;
+    const { order, totals } = this.group(group);
+    if (this.mayBeEmptied(group)) return null;
     return this.isEmptied(group) ? 0 : totals.of(at, order);
   }
   /** Takes note that a line's value has changed. */
@@ -133,9 +138,7 @@ export class LineFrames {
 
   /** All lines' values of a field, in order; at -1 the lines' ids. The first error, else waiting, stands for the whole. Cost: lines. */
   values(group: number, at: number): Result {
-    const { isUntold, empties } = this.group(group);
-    // whether there are any is not known yet
-    if (isUntold && empties) return Waiting.value;
+    if (this.mayBeEmptied(group)) return Waiting.value;
     const order = this.isEmptied(group) ? [] : this.group(group).order;
     const values: Datum[] = [];
     let waiting = false;

@@ -252,7 +252,6 @@ export class Settling {
   setState(frame: Frame, field: PlanField, next: ValueState, cause: Cause, reason: Reason): void {
     const before = frame.state(field.at);
     frame.put(field.at, next);
-    frame.putAside(field.at, null);
     const valueChanged = !same(before.value, next.value);
     const looksChanged =
       (before.origin !== next.origin && before.origin.kind !== next.origin.kind) ||

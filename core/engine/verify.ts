@@ -17,8 +17,8 @@ type Said = Pick<FieldIssue, 'code' | 'message'>;
 
 /**
  * Whether a settled entry may be saved: every stored choice offered, every required field filled, no error value, no
- * error check, types and lengths right, nothing of which is not known whether hiding it empties it. One issue per field (of a line: per line and field), the first that counts; an
- * empty array means it may. A stored choice that nobody touched may stay although it is no longer offered; hidden fields
+ * error check, types and lengths right, and known of every hidden field whether it is emptied. One issue per field (of a line: per line
+ * and field), the first that counts; an empty array means it may. A stored choice that nobody touched may stay although it is no longer offered; hidden fields
  * and blank lines are no reason to refuse (engine.md, "Saving"). The screen and the server ask this same question.
  */
 export function verify(entry: Entry): FieldIssue[] {

@@ -51,9 +51,9 @@ export const value: CellWays = {
       next = changed(next, { value: null, origin: { kind: 'hidden' }, gone: false });
     // what is known of a file is fetched, so that it can be shown and judged
     if (holdsFiles(field.definition.type)) for (const id of fileNumbers(next.value)) settling.frames.row(FILES, id);
-    const hasValue = next.value !== null || next.pending;
-    settling.setState(frame, field, isOpen && hasValue ? changed(next, { value: Waiting.value }) : next, cause, reason);
-    frame.putAside(field.at, isOpen && hasValue ? next : null);
+    const isAside = isOpen && (next.value !== null || next.pending);
+    settling.setState(frame, field, isAside ? changed(next, { value: Waiting.value }) : next, cause, reason);
+    if (isAside) frame.putAside(field.at, next);
     if (isOpen) return;
     const given = next.origin.kind === 'onlyOne' || (next.origin.kind === field.value?.kind && !isLockedByFill(field));
     if (given && next.value !== before.value) settling.effects.noted({ frame, field, value: next.value, isNew: true, by: 'form' });
