@@ -163,6 +163,8 @@ export default defineNuxtConfig({
         });
       },
     },
+    // as it stands: for older engines every property of a class would be defined by a call, which costs a fifth of a save
+    esbuild: { options: { target: 'node20' } },
     compressPublicAssets: true,
     // the guide’s pictures are those of the documentation
     publicAssets: [{ dir: `${import.meta.dirname}/docs/screenshots`, baseURL: '/pictures', maxAge: 3600 }],

@@ -1,4 +1,5 @@
 import { useDebounceFn } from '@vueuse/core';
+import { searchFor } from '~~/core/engine/wants.ts';
 import type { Row } from '~~/core/values/types.ts';
 import { type EntryHost, FIRST_PAGE } from './useEntryHost';
 
@@ -30,7 +31,7 @@ export function useChoicePages(host: EntryHost, { name, open, isLarge, narrowedB
   async function readPage(further = false): Promise<void> {
     const mine = ++asked;
     const before = further ? paged.value.rows : [];
-    const sought = text.value ?? '';
+    const sought = searchFor(text.value ?? '');
     const here = host.pageKnown(name(), sought, before.length, FIRST_PAGE);
     reading.value = !here;
     const page = here ? { ...here, failed: null } : await host.page(name(), sought, before.length, FIRST_PAGE);

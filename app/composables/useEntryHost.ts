@@ -17,7 +17,7 @@ import {
   addressOf,
   parseAddress,
 } from '~~/core/engine/state.ts';
-import { type Answered, type Want, batches, tableOfWant, wantKey } from '~~/core/engine/wants.ts';
+import { type Answered, type Want, batches, tableOfWant } from '~~/core/engine/wants.ts';
 import type { ChoiceHow } from '~~/core/evidence/entryUse.ts';
 import type { FieldIssue } from '~~/core/engine/verify.ts';
 import { fileNumbers } from '~~/core/values/kinds/index.ts';
@@ -94,8 +94,7 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
   let inFlight: Promise<void> | null = null;
   /** what is about to be asked: once, behind all that is done in one go, such as a block that is pasted */
   let due: Promise<void> | null = null;
-  /** what is being asked, by the keys of its wants */
-  const underWay = new Map<string, Promise<readonly Answered[]>>();
+  const requests = entryRequests(fetchSome);
 
   function open(
     plan: Plan,
@@ -202,21 +201,9 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
     });
     inFlight = mine;
   }
-  /** More than one request may ask is asked in several, beside each other. Fails where all do; of some, what they asked has failed. */
-  async function fetchWants(wants: readonly Want[]): Promise<Answered[]> {
-    const parts = batches(wants);
-    const done = await Promise.allSettled(parts.map((part) => fetchSome(part)));
-    const failed = done.flatMap((d) => (d.status === 'rejected' ? [d.reason as unknown] : []));
-    if (failed.length && failed.length === done.length) throw failed[0];
-    return done.flatMap((d, i): Answered[] =>
-      d.status === 'fulfilled'
-        ? d.value
-        : (parts[i] ?? []).map((want) => ({ want, answer: { kind: 'failed', reason: messageOf(d.reason) } })),
-    );
-  }
   async function pumpOnce(): Promise<void> {
     const current = entry.value;
-    const wants = (current?.wants ?? []).filter((w) => !underWay.has(wantKey(w)));
+    const wants = (current?.wants ?? []).filter((w) => !requests.isUnderWay(w));
     if (!current || !wants.length) return;
     const [newest] = steps.value;
     if (newest) {
@@ -225,17 +212,10 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
     }
     const asked = performance.now();
     let answered: readonly Answered[];
-    const asking = ask(wants);
+    const asking = requests.ask(wants);
     readAhead(current, wants);
     try {
       answered = await asking;
-      // what is not answered would be asked again without end
-      const told = new Set(answered.map((a) => wantKey(a.want)));
-      const untold = wants.filter((w) => !told.has(wantKey(w)));
-      answered = [
-        ...answered,
-        ...untold.map((want): Answered => ({ want, answer: { kind: 'failed', reason: 'The server gave no answer.' } })),
-      ];
       failure.value = '';
     } catch (e) {
       failure.value = messageOf(e);
@@ -254,15 +234,6 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
     if (failure.value === '') await pumpOnce();
   }
 
-  function ask(wants: readonly Want[]): Promise<readonly Answered[]> {
-    const keys = wants.map(wantKey);
-    const asking = fetchWants(wants).finally(() => {
-      for (const key of keys) underWay.delete(key);
-    });
-    for (const key of keys) underWay.set(key, asking);
-    return asking;
-  }
-
   /**
    * A large list that is narrowed anew for an empty field is likely the next that is opened: its first page is asked for while nobody
    * waits for it, beside what is waited for.
@@ -273,22 +244,16 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
       .filter(({ field }) => current.field(field).group === null && current.value(field) === null)
       .slice(0, MOST_AHEAD)
       .map(({ field, params, open }): Want => ({ kind: 'page', field, params, open, search: '', offset: 0, limit: FIRST_PAGE }))
-      .filter((w) => cache.answer(w) === null && !underWay.has(wantKey(w)));
-    if (!pages.length) return;
-    const supply = (answered: readonly Answered[]): void => {
-      if (entry.value === current) current.supply(answered.filter((a) => a.answer.kind === 'page'));
-    };
+      .filter((w) => cache.answer(w) === null && !requests.isUnderWay(w));
     // what could not be read ahead is asked for when the list is opened
-    ask(pages).then(supply, () => undefined);
+    if (pages.length) void answeredPages(pages);
   }
 
   /** Has answered what somebody asks about the entry; it is known from then on. What cannot be had is known as failed. */
   async function learn(wants: readonly Want[]): Promise<void> {
     const current = entry.value;
     if (!current || !wants.length) return;
-    const answered = await fetchWants(wants).catch((e: unknown) =>
-      wants.map((want): Answered => ({ want, answer: { kind: 'failed', reason: messageOf(e) } })),
-    );
+    const answered = await requests.answersTo(wants);
     touched(current.supply(answered));
     bumpAll(current);
   }
@@ -315,19 +280,11 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
   ): Promise<{ rows: readonly Row[]; more: boolean; failed: string | null }> {
     const current = entry.value;
     if (!current) return { rows: [], more: false, failed: null };
-    const want: Want = { kind: 'page', ...asked(current, address), search, offset, limit };
-    const key = wantKey(want);
     const known = pageKnown(address, search, offset, limit);
     if (known) return { ...known, failed: null };
-    // what was read ahead together with others may have failed for one of those
-    const ahead = await underWay.get(key)?.catch(() => null);
-    const answered = ahead ?? (await ask([want]).catch(messageOf));
-    const answer =
-      typeof answered === 'string' ? { kind: 'failed' as const, reason: answered } : answered.find((a) => wantKey(a.want) === key)?.answer;
-    if (answer?.kind === 'page') {
-      current.supply([{ want, answer }]);
-      return { rows: answer.rows, more: answer.more, failed: null };
-    }
+    const [answered] = await answeredPages([{ kind: 'page', ...asked(current, address), search, offset, limit }]);
+    const answer = answered?.answer;
+    if (answer?.kind === 'page') return { rows: answer.rows, more: answer.more, failed: null };
     return { rows: [], more: false, failed: answer?.kind === 'failed' ? answer.reason : 'no answer' };
   }
   /** The same where it is known already. */
@@ -339,23 +296,22 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
 
   /** Has pages of large lists answered in one go, those that are not known yet. What could not be had stays unknown; gives why, else "". */
   async function pages(wants: readonly PageWant[]): Promise<string> {
+    const answered = await answeredPages(wants.filter((w) => cache.answer(w) === null));
+    return answered.flatMap(({ answer }) => (answer.kind === 'failed' ? [answer.reason] : []))[0] ?? '';
+  }
+  /** What pages come to; those that could be had are known from then on. */
+  async function answeredPages(wants: readonly Want[]): Promise<Answered[]> {
     const current = entry.value;
-    const unknown = wants.filter((w) => cache.answer(w) === null);
-    const fresh = unknown.filter((w) => !underWay.has(wantKey(w)));
-    const asking = new Set(unknown.flatMap((w) => underWay.get(wantKey(w)) ?? []));
-    if (fresh.length) asking.add(ask(fresh));
-    const done = await Promise.all([...asking].map((one) => one.catch(messageOf)));
-    const answered = done.flatMap((d) => (typeof d === 'string' ? [] : d));
+    const answered = await requests.answersTo(wants);
     if (entry.value === current) current?.supply(answered.filter((a) => a.answer.kind === 'page'));
-    const failed = answered.flatMap(({ answer }) => (answer.kind === 'failed' ? [answer.reason] : []));
-    return done.find((d) => typeof d === 'string') ?? failed[0] ?? '';
+    return answered;
   }
 
   /** The funnel of a large list, counted by the server. */
   async function funnel(address: string): Promise<{ all: number; remaining: readonly number[] } | null> {
     const current = entry.value;
     if (!current) return null;
-    const [answered] = await fetchWants([{ kind: 'funnel', ...asked(current, address) }]);
+    const [answered] = await requests.ask([{ kind: 'funnel', ...asked(current, address) }]);
     return answered?.answer.kind === 'funnel' ? answered.answer : null;
   }
 
@@ -376,7 +332,7 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
     const current = entry.value;
     if (!current) return [];
     const want: Want = { kind: 'usual', ...asked(current, address) };
-    const [answered] = await fetchWants([want]).catch(() => []);
+    const [answered] = await requests.answersTo([want]);
     if (answered?.answer.kind !== 'usual') return [];
     current.supply([answered]);
     return answered.answer.rows;

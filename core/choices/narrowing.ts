@@ -200,19 +200,21 @@ export function narrowRows(narrowing: Narrowing | null, rows: readonly Row[], op
 }
 
 /** The parts that wait because a field they read is empty: until it is filled, the list does what its field says. */
-export function waitingParts(narrowing: Narrowing | null, valueAt: (slot: number) => Result): ReadonlySet<number> {
-  const waiting = new Set<number>();
-  narrowing?.parts.forEach((part, number) => {
-    if (!part.through && part.drivers.some((slot) => valueAt(slot) === null)) waiting.add(number);
-  });
-  return waiting;
-}
+export const waitingParts = (narrowing: Narrowing | null, valueAt: (slot: number) => Result): readonly number[] =>
+  partsThat(narrowing, (part) => !part.through && part.drivers.some((slot) => valueAt(slot) === null));
 
 /** The parts that do not count now: those that wait, and those through levels that are filled or lead to one that is not. */
-export function skippedParts(narrowing: Narrowing | null, valueAt: (slot: number) => Result): ReadonlySet<number> {
-  const skipped = new Set<number>();
-  narrowing?.parts.forEach((part, number) => {
-    if (part.drivers.some((slot) => valueAt(slot) === null) || part.through?.some((slot) => valueAt(slot) !== null)) skipped.add(number);
-  });
-  return skipped;
+export const skippedParts = (narrowing: Narrowing | null, valueAt: (slot: number) => Result): readonly number[] =>
+  partsThat(
+    narrowing,
+    (part) => part.drivers.some((slot) => valueAt(slot) === null) || part.through?.some((slot) => valueAt(slot) !== null) === true,
+  );
+
+const NO_PARTS: readonly number[] = Object.freeze([]);
+/** The numbers of some parts. Mostly there is none, and then nothing is made. */
+function partsThat(narrowing: Narrowing | null, are: (part: NarrowingPart) => boolean): readonly number[] {
+  let found: number[] | null = null;
+  const parts = narrowing?.parts ?? [];
+  for (let i = 0; i < parts.length; i++) if (are(parts[i] as NarrowingPart)) (found ??= []).push(i);
+  return found ?? NO_PARTS;
 }

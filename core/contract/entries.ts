@@ -4,7 +4,7 @@ import { feedSchema } from '../model/schemas.ts';
 import { optionListSchema } from '../model/schemas.ts';
 import { ORIGIN_KINDS } from '../model/origin.ts';
 import type { Edit } from '../engine/state.ts';
-import { type Answer, type Answered, MAX_WANTS, type Want } from '../engine/wants.ts';
+import { type Answer, type Answered, LONGEST_SEARCH, MAX_WANTS, type Want } from '../engine/wants.ts';
 import { columnSchema } from '../model/schemas.ts';
 import { ROLES, define } from './define.ts';
 import { datum, done, gridQuery, linked, linkingRows, origin, row, table, values, whole } from './values.ts';
@@ -31,7 +31,7 @@ const want: z.ZodType<Want, Want> = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('feed'), feed: field, params: z.record(z.string().max(60), datum) }),
   z.object({ kind: z.literal('count'), ...asked }),
   z.object({ kind: z.literal('offered'), value: z.union([whole, z.string().max(1000)]), ...asked }),
-  z.object({ kind: z.literal('page'), search: z.string().max(200), offset: whole.min(0), limit: whole.min(1), ...asked }),
+  z.object({ kind: z.literal('page'), search: z.string().max(LONGEST_SEARCH), offset: whole.min(0), limit: whole.min(1), ...asked }),
   z.object({ kind: z.literal('funnel'), ...asked }),
   z.object({ kind: z.literal('usual'), ...asked }),
   z.object({ kind: z.literal('picked'), pick: whole.min(0), params: z.array(datum).max(100) }),
@@ -100,7 +100,9 @@ const saveBody = z.object({
   how: z
     .object({
       seconds: whole.max(86_400).nullable(),
-      choices: z.array(z.object({ field, offered: whole.nullable(), at: whole.nullable(), searched: z.string().max(200) })).max(500),
+      choices: z
+        .array(z.object({ field, offered: whole.nullable(), at: whole.nullable(), searched: z.string().max(LONGEST_SEARCH) }))
+        .max(500),
     })
     .optional(),
 });

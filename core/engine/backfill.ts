@@ -7,7 +7,7 @@ import { wantsNeeded } from './needed.ts';
 import { type Origin, isByFormula } from '../model/origin.ts';
 import type { Plan, PlanField } from './plan.ts';
 import { addressOf } from './state.ts';
-import { verify } from './verify.ts';
+import { type FieldIssue, verify } from './verify.ts';
 
 /*
  * Giving records that exist what the form would give today (job.md, N23). A backfill goes through the same entry as a
@@ -64,11 +64,18 @@ export function toGive(plan: Plan, fields: readonly string[]): readonly PlanFiel
 
 /**
  * Gives fields of an opened record (`toGive`) what their fills give now. It yields whenever the entry wants something (see
- * `wantsNeeded`): answer and go on. Nothing is written; what comes of it is returned. A field of lines is given in every line.
+ * `wantsNeeded`): answer and go on. Nothing is written; what comes of it is returned. A field of lines is given in every line. `known` is
+ * what is wrong with the record before (see `verify`), where it is settled and somebody has asked that already.
  */
-export function* backfill(entry: Entry, record: StoredRecord, asked: readonly PlanField[], over: Over): Generator<void, BackfillOutcome> {
+export function* backfill(
+  entry: Entry,
+  record: StoredRecord,
+  asked: readonly PlanField[],
+  over: Over,
+  known?: readonly FieldIssue[],
+): Generator<void, BackfillOutcome> {
   while (wantsNeeded(entry).length) yield;
-  const before = verify(entry);
+  const before = known ?? verify(entry);
   const problems: BackfillOutcome['problems'][number][] = [];
   const wanted = new Map<string, Datum>();
   for (const field of asked) {

@@ -7,8 +7,8 @@ import { type Reason, type ValueState, filled } from '../model/valueState.ts';
 import type { PlanField } from './plan.ts';
 import type { Cause, CheckState, FieldWords, Offer } from './state.ts';
 
-/** A state that is not a calculation's alone; one that is; one that is and was not made since its value changed. */
-const [OTHERWISE, CALCULATION, BEHIND] = [0, 1, 2] as const;
+/** A state that is not a calculation's alone; one that is; one that is and was not made since its value changed; one that was never asked for. */
+const [OTHERWISE, CALCULATION, BEHIND, UNREAD] = [0, 1, 2, 3] as const;
 
 const NO_CHECKS: readonly CheckState[] = [];
 const NO_WORDS: FieldWords = { called: null, hint: null, placeholder: null };
@@ -24,7 +24,8 @@ export interface Untold {
  * those of dirty cells by a cell's place (`local`).
  */
 export class Frame {
-  private readonly states: ValueState[];
+  /** each made when it is first asked for: of a stored record that is worked out in part, most never are */
+  private readonly states: (ValueState | undefined)[];
   /** what formulas read: the values of the states */
   readonly values: Result[];
   /** by field, how its state stands to a calculation that gave its value; see `isCalculated` */
@@ -55,14 +56,16 @@ export class Frame {
     readonly line: number | null,
     readonly fields: readonly PlanField[],
     cells: number,
-    initial: (field: PlanField) => ValueState,
+    /** what a field opens with: its value, and how it stands */
+    valueOf: (field: PlanField) => Result,
+    private readonly initial: (field: PlanField) => ValueState,
     surroundings: (frame: Frame) => { env: Env; world: OfferWorld },
   ) {
-    this.states = fields.map(initial);
-    this.values = this.states.map((s) => s.value);
-    this.given = new Uint8Array(fields.length);
-    this.offers = fields.map((f) => (f.choices ? BEFORE_OFFER : null));
     const { length } = fields;
+    this.states = new Array<ValueState | undefined>(length);
+    this.values = fields.map(valueOf);
+    this.given = new Uint8Array(length).fill(UNREAD);
+    this.offers = fields.map((f) => (f.choices ? BEFORE_OFFER : null));
     this.shown = new Array<boolean>(length).fill(true);
     this.required = new Array<boolean>(length).fill(false);
     this.locked = new Array<boolean>(length).fill(false);
@@ -80,13 +83,18 @@ export class Frame {
    * does not make a line.
    */
   get isBlank(): boolean {
-    return this.states.every((s, at) => this.given[at] !== OTHERWISE || s.value === null || !isEntered(s.origin));
+    return this.fields.every((_, at) => this.values[at] === null || this.isCalculated(at) || !isEntered(this.state(at).origin));
   }
 
   /** A field's value and how it stands. */
   state(at: number): ValueState {
+    const given = this.given[at];
+    if (given === UNREAD) {
+      this.given[at] = OTHERWISE;
+      return (this.states[at] = this.initial(this.fields[at] as PlanField));
+    }
     const known = this.states[at] as ValueState;
-    if (this.given[at] !== BEHIND) return known;
+    if (given !== BEHIND) return known;
     const now = filled(known, this.values[at] ?? null, CALCULATED, known.done);
     this.states[at] = now;
     this.given[at] = CALCULATION;
@@ -123,7 +131,8 @@ export class Frame {
   }
   /** Whether the value is what a calculation gave, and nothing else is to be said of it: all but the value is then as it was. */
   isCalculated(at: number): boolean {
-    return this.given[at] !== OTHERWISE;
+    const given = this.given[at];
+    return given === CALCULATION || given === BEHIND;
   }
   /** A calculation gives a field that is so calculated another value. Its state is made when somebody asks for it. */
   calculate(at: number, value: Result): void {

@@ -35,11 +35,12 @@ export class Frames {
   ) {
     this.data = dataEnv(plan, cache, this.want, (name, number) => lacks.number(name, number));
     const values = record?.values ?? null;
-    this.root = this.make(0, null, plan.own, plan.frameCells.form, values, (f) => initial(f, values, record?.origins[f.key]));
+    this.root = this.make(0, null, plan.own, plan.frameCells.form, values, values, (f) => initial(f, values, record?.origins[f.key]));
     this.lines = new LineFrames(plan.lines, (no, line, group, stored) => {
       const { first, count } = plan.lines[group] as PlanLines;
-      const start = (f: PlanField): ValueState => initial(f, stored?.values ?? null, record?.origins[addressOf(f.key, line)]);
-      return this.make(no, line, plan.fields.slice(first, first + count), plan.frameCells.lines[group] ?? 0, null, start);
+      const values = stored?.values ?? null;
+      const start = (f: PlanField): ValueState => initial(f, values, record?.origins[addressOf(f.key, line)]);
+      return this.make(no, line, plan.fields.slice(first, first + count), plan.frameCells.lines[group] ?? 0, null, values, start);
     });
     for (const { group, key, definition } of plan.lines) {
       for (const line of record?.lines?.[key] ?? []) this.lines.add(group, line.id, null, line);
@@ -53,38 +54,47 @@ export class Frames {
     fields: readonly PlanField[],
     cells: number,
     before: Readonly<Record<string, Datum>> | null,
+    values: Readonly<Record<string, Datum>> | null,
     start: (field: PlanField) => ValueState,
   ): Frame {
     const { plan, context, cache } = this;
-    return new Frame(no, line, fields, cells, start, (frame) => {
-      const outer = line === null ? null : this.root.env;
-      const env: Env = {
-        values: frame.values,
-        outer,
-        candidate: null,
-        each: null,
-        params: [],
-        today: context.today,
-        now: context.now,
-        me: context.me,
-        roles: context.roles ?? [],
-        calendar: context.calendar,
-        mode: context.mode,
-        url: context.url ?? {},
-        parent: context.parent ?? null,
-        before: outer ? outer.before : before,
-        row: this.readRow,
-        lines: this.readLines,
-        total: this.readTotal,
-        item: (slot) => this.item(frame, slot),
-        data: this.data,
-      };
-      const valueAt = (slot: number): Result => {
-        const field = plan.fields[slot] as PlanField;
-        return (field.group === null ? this.root.values : frame.values)[field.at] ?? null;
-      };
-      return { env, world: { plan, env, valueAt, cache, want: this.want } };
-    });
+    return new Frame(
+      no,
+      line,
+      fields,
+      cells,
+      (f) => firstValue(f, values),
+      start,
+      (frame) => {
+        const outer = line === null ? null : this.root.env;
+        const env: Env = {
+          values: frame.values,
+          outer,
+          candidate: null,
+          each: null,
+          params: [],
+          today: context.today,
+          now: context.now,
+          me: context.me,
+          roles: context.roles ?? [],
+          calendar: context.calendar,
+          mode: context.mode,
+          url: context.url ?? {},
+          parent: context.parent ?? null,
+          before: outer ? outer.before : before,
+          row: this.readRow,
+          lines: this.readLines,
+          total: this.readTotal,
+          item: (slot) => this.item(frame, slot),
+          data: this.data,
+        };
+        const valueAt = (slot: number): Result => {
+          const field = plan.fields[slot] as PlanField;
+          return (field.group === null ? this.root.values : frame.values)[field.at] ?? null;
+        };
+        return { env, world: { plan, env, valueAt, cache, want: this.want } };
+      },
+    );
   }
 
   /** The frames of a group of lines, in their order; of null, that of the form. */
@@ -131,10 +141,13 @@ export class Frames {
 }
 
 const STORED_TYPED: Origin = Object.freeze({ kind: 'stored', was: Object.freeze({ kind: 'typed' }) });
-/** A value as an entry opens with it: as it is stored, or not filled yet. */
+/** What a field opens with: what is stored, nothing where it is not filled yet. */
+const firstValue = ({ definition: { column } }: PlanField, values: Readonly<Record<string, Datum>> | null): Datum =>
+  (values && column && values[column]) ?? null;
+/** The same, and how it stands. */
 function initial(field: PlanField, values: Readonly<Record<string, Datum>> | null, was: Origin | undefined): ValueState {
   const column = field.definition.column;
   if (!values || !column) return opened(null, NO_ORIGIN, givesOnce(field), false);
   const origin: Origin = was ? { kind: 'stored', was: firstOrigin(was) } : STORED_TYPED;
-  return opened(values[column] ?? null, origin, false, true);
+  return opened(firstValue(field, values), origin, false, true);
 }

@@ -6,7 +6,7 @@ import type { Entry } from './entry.ts';
 import type { PlanField } from './plan.ts';
 import { wantsNeeded } from './needed.ts';
 import { type CheckState, addressOf } from './state.ts';
-import { verify } from './verify.ts';
+import { type FieldIssue, verify } from './verify.ts';
 import { againstWords } from './whyNot.ts';
 
 /*
@@ -55,13 +55,14 @@ export interface Weighed {
  */
 export function* weigh(entry: Entry, record: StoredRecord, fields: readonly PlanField[]): Generator<void, Weighed> {
   while (wantsNeeded(entry).length) yield;
-  const standing = standingIn(entry, record);
+  const issues = verify(entry);
+  const standing = standingIn(entry, record, issues);
   const next = new Map(differences(entry, record, new Map()).map((g) => [addressOf(g.field, g.line), g]));
-  return { standing, next, outcome: yield* backfill(entry, record, fields, 'filled') };
+  return { standing, next, outcome: yield* backfill(entry, record, fields, 'filled', issues) };
 }
 
 /** What is wrong with a settled entry before anything was done to it. */
-function standingIn(entry: Entry, record: StoredRecord): Map<string, Finding> {
+function standingIn(entry: Entry, record: StoredRecord, issues: readonly FieldIssue[]): Map<string, Finding> {
   const found = new Map<string, Finding>();
   const note = (kind: FindingKind, field: string, line: number | null, message: string | null): void => {
     const slot = entry.plan.slots.get(field);
@@ -81,7 +82,7 @@ function standingIn(entry: Entry, record: StoredRecord): Map<string, Finding> {
     found.set(`${kind} ${addressOf(field, line)} ${kind === 'notOffered' ? '' : (message ?? '')}`, finding);
   };
   // what is not known yet is no fault of the record
-  for (const { field, line, code, message } of verify(entry))
+  for (const { field, line, code, message } of issues)
     if (code !== 'unknown') note(code === 'required' ? 'required' : code === 'notOffered' ? 'notOffered' : 'error', field, line, message);
   entry.eachField((field, frame) => {
     if (!entry.judges(field)) return;

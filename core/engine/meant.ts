@@ -2,7 +2,7 @@ import type { Datum } from '../values/types.ts';
 import type { Entry } from './entry.ts';
 import { choiceNamed } from './named.ts';
 import type { PlanField } from './plan.ts';
-import type { ListAsked, Want } from './wants.ts';
+import { type ListAsked, type Want, searchFor } from './wants.ts';
 
 /*
  * Which choice of a field somebody means by a text: in a pasted block, a sheet of rows, an address. It is looked for among what the field
@@ -11,8 +11,6 @@ import type { ListAsked, Want } from './wants.ts';
 
 /** How many of what a search finds are looked at: at first, and where there are more, of which another may be called the same. */
 const LOOKED_AT = [20, 200] as const;
-/** What can be searched for, in characters. */
-const LONGEST_SEARCH = 200;
 
 export type PageWant = Extract<Want, { kind: 'page' }>;
 /** What a text means: what the field would hold, undefined where no choice or several are meant; or what has to be answered first. */
@@ -21,7 +19,7 @@ export type Meant = { readonly value: Datum | undefined } | { readonly want: Pag
 const pageFor = (asked: ListAsked, text: string, limit: number): PageWant => ({
   kind: 'page',
   ...asked,
-  search: text.trim().slice(0, LONGEST_SEARCH),
+  search: searchFor(text),
   offset: 0,
   limit,
 });

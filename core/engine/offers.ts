@@ -27,19 +27,20 @@ export const BEFORE_OFFER: Offer = {
 /** The key of an offer of which is not known yet what it is narrowed by. */
 export const UNKNOWN = '';
 
-/** What a narrowing is asked with now: its parameters, the parts that are skipped, and what tells two such apart. */
-interface Posed {
+/** What a narrowing is asked with now: its parameters, and the parts that are skipped. */
+interface Asked {
   readonly params: readonly Datum[];
   readonly open: readonly number[];
-  readonly key: string;
+}
+interface Posed extends Asked {
   /** why parameters are not known: waiting, or an error */
   readonly stopped: Waiting | FormulaError | null;
 }
-const NOTHING_POSED: Posed = { params: [], open: [], key: '[[],[]]', stopped: null };
+const NOTHING_POSED: Posed = { params: [], open: [], stopped: null };
 
 function posed(narrowing: Narrowing | null, { env, valueAt }: OfferWorld): Posed {
   if (!narrowing || narrowing.isFixed) return NOTHING_POSED;
-  const open = [...skippedParts(narrowing, valueAt)];
+  const open = skippedParts(narrowing, valueAt);
   // what only skipped parts ask makes no difference to the list, so it is no part of what tells two lists apart
   const counting = open.length ? new Set(narrowing.parts.flatMap((p, i) => (open.includes(i) ? [] : p.params))) : null;
   let stopped: Posed['stopped'] = null;
@@ -49,36 +50,43 @@ function posed(narrowing: Narrowing | null, { env, valueAt }: OfferWorld): Posed
     stopped = value;
     return null;
   });
-  return { params, open, key: keyOf(params, open), stopped };
+  return { params, open, stopped };
 }
 /** The same for the same parameters and parts; most are numbers of rows, which need no quotes. */
-const keyOf = (params: readonly Datum[], open: readonly number[]): string =>
+const keyOf = ({ params, open }: Asked): string =>
   params.every((p) => p === null || typeof p === 'number')
     ? `[[${params.map((p) => p ?? 'null').join(',')}],[${open.join(',')}]]`
     : JSON.stringify([params, open]);
+
+/** What is remembered by: most lists are narrowed by one row, whose number tells them apart as their key does. */
+const shortOf = (asked: Asked): string | number => {
+  const [first] = asked.params;
+  return typeof first === 'number' && asked.params.length === 1 && !asked.open.length ? first : keyOf(asked);
+};
+const baseOf = (asked: Asked): Offer => ({ ...BEFORE_OFFER, params: asked.params, open: asked.open, key: keyOf(asked) });
 
 /** What a field offers now. What it lacks is wanted and the offer is 'loading'. Cost: rows × parts for a small source. */
 export function offerNow(field: PlanField, world: OfferWorld): Offer {
   const choices = field.choices as NonNullable<PlanField['choices']>;
   const { narrowing, source } = choices;
-  const { params, open, key, stopped } = posed(narrowing, world);
-  const base = { ...BEFORE_OFFER, params, open, key };
-  if (stopped instanceof Waiting) return { ...base, status: 'loading', key: UNKNOWN };
-  if (stopped instanceof FormulaError) return { ...base, status: 'failed', reason: stopped.message };
-  const waiting = source.waiting === 'all' || !open.length ? [] : [...waitingParts(narrowing, world.valueAt)];
+  const asked = posed(narrowing, world);
+  const { open, stopped } = asked;
+  if (stopped instanceof Waiting) return { ...baseOf(asked), status: 'loading', key: UNKNOWN };
+  if (stopped instanceof FormulaError) return { ...baseOf(asked), status: 'failed', reason: stopped.message };
+  const waiting = source.waiting === 'all' || !open.length ? [] : waitingParts(narrowing, world.valueAt);
   if (waiting.length) {
     const slots = new Set(waiting.flatMap((p) => narrowing?.parts[p]?.drivers ?? []).filter((s) => world.valueAt(s) === null));
     // a small table is fetched while the list still waits, so that choosing the parent needs no request
     if (!choices.large && choices.table !== null && !world.cache.table(choices.table)) world.want({ kind: 'table', table: choices.table });
-    return { ...base, status: 'waiting', waitsFor: [...slots].map((s) => (world.plan.fields[s] as PlanField).key) };
+    return { ...baseOf(asked), status: 'waiting', waitsFor: [...slots].map((s) => (world.plan.fields[s] as PlanField).key) };
   }
-  if (choices.asks) return offerAsked(field, choices.asks, base, params, world);
-  if (choices.large) return offerLarge(field, base, world);
-  return narrowed(field, choices.options ?? 'table', base, params, world);
+  if (choices.asks) return offerAsked(field, choices.asks, baseOf(asked), world);
+  if (choices.large) return offerLarge(field, baseOf(asked), world);
+  return offerWhole(field, asked, world);
 }
 
 /** Candidates that a feed gives, or that a row or a JSON value has. They wait for the values they are asked with. */
-function offerAsked(field: PlanField, asks: PlanAsk, base: Offer, params: readonly Datum[], world: OfferWorld): Offer {
+function offerAsked(field: PlanField, asks: PlanAsk, base: Offer, world: OfferWorld): Offer {
   const given: Record<string, Datum> = {};
   for (const { name, formula } of asks.formulas) {
     const value = formula.run(world.env);
@@ -93,18 +101,19 @@ function offerAsked(field: PlanField, asks: PlanAsk, base: Offer, params: readon
   const asked = { ...base, key: JSON.stringify([base.key, given]) };
   if (asks.feed === null) {
     const rows = asks.rows(given, world);
-    return rows instanceof Waiting ? { ...asked, status: 'loading' } : narrowed(field, rows, asked, params, world);
+    return rows instanceof Waiting ? { ...asked, status: 'loading' } : narrowed(field, rows, asked, world);
   }
   const want: Want = { kind: 'feed', feed: asks.feed, params: given };
   const answer = world.cache.answer(want);
   if (answer?.kind === 'failed') return { ...asked, status: 'failed', reason: answer.reason };
-  if (answer?.kind === 'items') return narrowed(field, answer.items, asked, params, world);
+  if (answer?.kind === 'items') return narrowed(field, answer.items, asked, world);
   world.want(want);
   return { ...asked, status: 'loading' };
 }
 
 /** What whole tables and lists offered, by what is asked of them. */
-const offered = new WeakMap<readonly Row[], WeakMap<PlanChoices, Map<string, Offer>>>();
+type Remembered = Map<string | number, Offer>;
+const offered = new WeakMap<readonly Row[], WeakMap<PlanChoices, Remembered>>();
 /** How many offers of one field are remembered. */
 const MOST_REMEMBERED = 200;
 
@@ -113,52 +122,50 @@ const MOST_REMEMBERED = 200;
  * parts of the condition that are not skipped ask the rows alone. Null where it may come out otherwise. Nobody may change what it gives,
  * nor the rows.
  */
-function remembered(rows: readonly Row[], choices: PlanChoices, skipped: readonly number[]): Map<string, Offer> | null {
+function remembered(rows: readonly Row[], choices: PlanChoices, skipped: readonly number[]): Remembered | null {
   if (choices.narrowing?.parts.some((p, i) => !p.asksRowsAlone && !skipped.includes(i))) return null;
   let ofRows = offered.get(rows);
-  if (!ofRows) offered.set(rows, (ofRows = new WeakMap<PlanChoices, Map<string, Offer>>()));
+  if (!ofRows) offered.set(rows, (ofRows = new WeakMap<PlanChoices, Remembered>()));
   let known = ofRows.get(choices);
-  if (!known) ofRows.set(choices, (known = new Map<string, Offer>()));
+  if (!known) ofRows.set(choices, (known = new Map<string | number, Offer>()));
   return known;
 }
 
-/** Narrows known candidates, or a table that is sent whole, in memory. */
-function narrowed(field: PlanField, source: readonly Row[] | 'table', base: Offer, params: readonly Datum[], world: OfferWorld): Offer {
+/** What a table that is sent whole offers, or a list of the form. What was offered before is not worked out again. */
+function offerWhole(field: PlanField, asked: Asked, world: OfferWorld): Offer {
   const choices = field.choices as NonNullable<PlanField['choices']>;
-  const all = source === 'table' ? world.cache.table(choices.table ?? '')?.rows : source;
+  const all = choices.options ?? world.cache.table(choices.table ?? '')?.rows;
   if (!all) {
     const want: Want = { kind: 'table', table: choices.table as string };
     const reason = world.cache.failureOf(want);
-    if (reason !== null) return { ...base, status: 'failed', reason };
+    if (reason !== null) return { ...baseOf(asked), status: 'failed', reason };
     world.want(want);
-    return { ...base, status: 'loading' };
+    return { ...baseOf(asked), status: 'loading' };
   }
-  const known = source === 'table' || source === choices.options ? remembered(all, choices, base.open) : null;
-  const before = known?.get(base.key);
+  const known = remembered(all, choices, asked.open);
+  const short = known && shortOf(asked);
+  const before = known?.get(short as string | number);
   if (before) return before;
-  world.env.params = params;
-  const candidates = source === 'table' ? sortedWhole(all, field) : all;
+  const offer = narrowed(field, choices.options ? all : sortedWhole(all, field), baseOf(asked), world);
+  if (known && offer.status === 'ready') {
+    if (known.size >= MOST_REMEMBERED) known.delete(known.keys().next().value as string);
+    known.set(short as string | number, offer);
+  }
+  return offer;
+}
+
+/** Narrows known candidates in memory. `base` says what is asked of them. */
+function narrowed(field: PlanField, candidates: readonly Row[], base: Offer, world: OfferWorld): Offer {
+  const choices = field.choices as NonNullable<PlanField['choices']>;
+  world.env.params = base.params;
   const { rows: left, waiting, failed, funnel } = narrowRows(choices.narrowing, candidates, new Set(base.open), world.env);
   world.env.params = [];
   if (waiting) return { ...base, status: 'loading' };
   const reason = failed instanceof FormulaError ? failed.message : null;
   const rows = choices.values === null ? left : distinctRows(left, choices.values);
   const first = rows[0];
-  const offer: Offer = {
-    ...base,
-    status: 'ready',
-    rows,
-    total: rows.length,
-    all: all.length,
-    funnel,
-    only: rows.length === 1 && first ? storedOf(field, first) : null,
-    reason,
-  };
-  if (known) {
-    if (known.size >= MOST_REMEMBERED) known.delete(known.keys().next().value as string);
-    known.set(base.key, offer);
-  }
-  return offer;
+  const only = rows.length === 1 && first ? storedOf(field, first) : null;
+  return { ...base, status: 'ready', rows, total: rows.length, all: candidates.length, funnel, only, reason };
 }
 
 function offerLarge(field: PlanField, base: Offer, world: OfferWorld): Offer {

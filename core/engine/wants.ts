@@ -25,6 +25,11 @@ export type Want =
 
 /** The most that is asked in one request. */
 export const MAX_WANTS = 200;
+/** The longest text that a list is searched for, in characters. */
+export const LONGEST_SEARCH = 200;
+/** A text as a list is searched for it: trimmed, and cut at what may be asked. */
+export const searchFor = (text: string): string => text.trim().slice(0, LONGEST_SEARCH);
+
 /** Wants as they are asked: more than one request may ask in several. */
 export const batches = (wants: readonly Want[]): Want[][] =>
   Array.from({ length: Math.ceil(wants.length / MAX_WANTS) }, (_, i) => wants.slice(i * MAX_WANTS, (i + 1) * MAX_WANTS));

@@ -10,7 +10,18 @@
  */
 import { Decimal as DecimalJs } from 'decimal.js';
 import { inversePowerOf, powerOf, productOf, rootOf } from './longProduct.ts';
-import { MOST_DECIMALS, POWERS, decimalsOfFull, fullProduct, fullQuotient, fullSum, nearProduct, nearSum, rounded15 } from './wide.ts';
+import {
+  MOST_DECIMALS,
+  POWERS,
+  decimalsOfFull,
+  fullProduct,
+  fullQuotient,
+  fullSum,
+  nearProduct,
+  nearQuotient,
+  nearSum,
+  rounded15,
+} from './wide.ts';
 
 const Big = DecimalJs.clone({
   precision: 40,
@@ -153,6 +164,8 @@ export function divide(a: number, b: number): number {
     const na = Math.round(a * pa);
     const nb = Math.round(b * pb);
     if (na / pa === a && nb / pb === b) return fullQuotient(na, nb, sa, sb);
+    const quotient = nearQuotient(a, b);
+    if (quotient === quotient) return quotient;
   }
   return nearest(new Big(a).div(b));
 }

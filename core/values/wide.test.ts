@@ -3,10 +3,11 @@ import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { type RoundingMode, add, canonical, divide, modulo, multiply, power, product, roundTo, squareRoot, subtract } from './decimal.ts';
 import { inversePowerOf, powerOf, productOf, rootOf } from './longProduct.ts';
+import { nearProduct, nearQuotient, nearSum, writtenError } from './wide.ts';
 
 /* Products, sums and roundings of numbers with many digits, held against the decimal library: by chance, at ties and at the ends. */
 
-const Big = Decimal.clone({ precision: 60, rounding: Decimal.ROUND_HALF_UP, toExpNeg: -400, toExpPos: 400 });
+const Big = Decimal.clone({ precision: 120, rounding: Decimal.ROUND_HALF_UP, toExpNeg: -400, toExpPos: 400 });
 const to15 = (x: Decimal): number => {
   const n = x.toSignificantDigits(15).toNumber();
   return n === 0 ? 0 : n;
@@ -52,9 +53,10 @@ test('of 400,000 pairs by chance, every product, sum, difference, quotient and r
   expect(wrong).toEqual([]);
 }, 120_000);
 
-test('of 100,000 pairs with quotients among them, which have 16 or 17 digits, every product, sum and rounding is the library’s', () => {
+test('of 100,000 pairs with quotients among them, which have 16 or 17 digits, every product, sum, quotient and rounding is the library’s, and nearly all need no library', () => {
   const draw = numbers(20_261_129);
   const wrong: unknown[] = [];
+  let [untold, all] = [0, 0];
   for (let i = 0; i < 100_000 && wrong.length < 5; i++) {
     const a = divide(draw(), draw() || 1);
     // what was divided by 3, 6 or 7 and is multiplied by it again lies next to a short number; the rest lies anywhere
@@ -64,10 +66,46 @@ test('of 100,000 pairs with quotients among them, which have 16 or 17 digits, ev
     if (multiply(a, b) !== to15(new Big(a).times(b))) wrong.push(['*', a, b]);
     if (isNear && add(a, b) !== to15(new Big(a).plus(b))) wrong.push(['+', a, b]);
     if (isNear && subtract(a, b) !== to15(new Big(a).minus(b))) wrong.push(['-', a, b]);
+    if (b !== 0 && divide(a, b) !== new Big(a).div(b).toNumber()) wrong.push(['/', a, b]);
     if (canonical(a) !== (a === 0 ? 0 : Number(a.toPrecision(15)))) wrong.push(['15', a]);
+    const within = (n: number) => Math.abs(n) > 1e-6 && Math.abs(n) < 1e15;
+    if ([a, b, a * b, a + b].every(within)) {
+      all += 3;
+      untold += [nearProduct(a, b), nearSum(a, b), nearQuotient(a, b)].filter(Number.isNaN).length;
+    }
   }
   expect(wrong).toEqual([]);
+  expect(all).toBeGreaterThan(10_000);
+  // ties are for the library: a third of these are multiplied by what they were divided by
+  expect(untold / all).toBeLessThan(0.02);
 }, 120_000);
+
+test('by how much the decimal that a number is written as is more than the double: what the library says, to more digits than are asked', () => {
+  const draw = numbers(20_261_130);
+  for (let i = 0; i < 20_000; i++) {
+    const a = [draw(), divide(draw(), draw() || 1), draw() / 3, divide(draw(), 1024)][i % 4]!;
+    const size = Math.abs(a);
+    const error = writtenError(a);
+    if (!(size >= 1e-6 && size < 1e15)) expect(error).toBeNaN();
+    else {
+      const exact = new Big(a).minus(new Big(a.toPrecision(100)));
+      expect(
+        exact
+          .minus(error)
+          .abs()
+          .lte(
+            exact
+              .abs()
+              .times(1e-15)
+              .plus(size * 1e-31),
+          ),
+        `${a}`,
+      ).toBe(true);
+    }
+  }
+  expect(writtenError(Infinity)).toBeNaN();
+  expect(writtenError(NaN)).toBeNaN();
+});
 
 test('ties go away from zero: products and sums that lie exactly between two numbers of 15 digits', () => {
   fc.assert(

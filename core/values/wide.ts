@@ -154,20 +154,76 @@ export function fullQuotient(na: number, nb: number, sa: number, sb: number): nu
 /** How far the decimal that a double is written as may lie from the double itself, as a part of it: half of its last place. */
 export const WRITTEN = 1.2e-16;
 
-/** a · b of doubles with more digits than 15, to 15 digits, where how they are written cannot turn the rounding. */
+/** The numbers whose decimal is looked at digit by digit: those written without an exponent, below 10¹⁵. */
+const [LEAST_WRITTEN, MOST_WRITTEN] = [1e-6, 1e15] as const;
+/** The digits of a written number that are read as its first whole number; at most eight stand behind them. */
+const FIRST_DIGITS = 9;
+
+/**
+ * By how much the decimal that a double is written as (the shortest one that is read as it: at most 17 digits) is more than the double
+ * itself, with an error of some 10⁻³² of it; NaN for one that is written with an exponent, or is 10¹⁵ or more. Cost: writing it.
+ */
+export function writtenError(a: number): number {
+  const size = a < 0 ? -a : a;
+  if (!(size >= LEAST_WRITTEN && size < MOST_WRITTEN)) return NaN;
+  if (Number.isInteger(a)) return 0;
+  const text = String(size);
+  let [first, rest, digits, decimals, isBehind] = [0, 0, 0, 0, false];
+  for (let i = 0; i < text.length; i++) {
+    const digit = text.charCodeAt(i) - 48;
+    if (digit < 0) {
+      isBehind = true;
+      continue;
+    }
+    if (isBehind) decimals++;
+    if (digits === 0 && digit === 0) continue;
+    if (++digits <= FIRST_DIGITS) first = first * 10 + digit;
+    else rest = rest * 10 + digit;
+  }
+  const power = POWERS[decimals] as number;
+  const p = size * power;
+  // each difference is exact but the last: what is subtracted is that near
+  const written = first * (POWERS[digits > FIRST_DIGITS ? digits - FIRST_DIGITS : 0] as number);
+  const error = (written - p + rest - productError(size, power, p)) / power;
+  return a < 0 ? -error : error;
+}
+
+/** How near to a half a fraction may come so that its own error cannot turn the rounding: of doubles taken as they are, and of decimals. */
+const [NEAR, SURELY] = [0.01, 1e-9] as const;
+/** What is uncertain of a decimal that is looked at digit by digit, as a part of it. */
+const HARDLY = 1e-31;
+
+/** a · b of doubles with more digits than 15, to 15 digits; NaN where that takes more than plain arithmetic: at halves, and out of the bounds. */
 export function nearProduct(a: number, b: number): number {
   const p = a * b;
-  const size = Math.abs(p);
-  return settled(p, productError(a, b, p), size * 2 * WRITTEN);
+  const error = productError(a, b, p);
+  const near = settled(p, error, Math.abs(p) * 2 * WRITTEN, NEAR);
+  // how they are written may turn the rounding
+  return near === near ? near : decimalSettled(p, error + (a * writtenError(b) + b * writtenError(a)), Math.abs(p));
 }
-/** a + b of doubles with more digits than 15, to 15 digits, where how they are written cannot turn the rounding. */
+/** a + b of doubles with more digits than 15, to 15 digits; NaN as of `nearProduct`. */
 export function nearSum(a: number, b: number): number {
   const s = a + b;
   const t = s - a;
-  return settled(s, a - (s - t) + (b - t), (Math.abs(a) + Math.abs(b)) * WRITTEN);
+  const error = a - (s - t) + (b - t);
+  const size = Math.abs(a) + Math.abs(b);
+  const near = settled(s, error, size * WRITTEN, NEAR);
+  return near === near ? near : decimalSettled(s, error + (writtenError(a) + writtenError(b)), size);
 }
-/** high + low to 15 digits, of which so much is uncertain; NaN where that may turn the rounding. */
-function settled(high: number, low: number, uncertain: number): number {
+/** a ÷ b of doubles with more digits than 15: the double nearest to it; NaN where that takes more than plain arithmetic. As `fullQuotient`. */
+export function nearQuotient(a: number, b: number): number {
+  const first = a / b;
+  const back = first * b;
+  const rest = a - back - productError(first, b, back) + (writtenError(a) - first * writtenError(b));
+  return first + rest / b;
+}
+/** high + low to 15 digits, of decimals of some size; what is left of them may be as small as low where digits cancel out. */
+function decimalSettled(high: number, low: number, size: number): number {
+  const sum = high + low;
+  return settled(sum, low - (sum - high), size * HARDLY, SURELY);
+}
+/** high + low to 15 digits, of which so much is uncertain; NaN where that, or what its fraction lacks to a half, may turn the rounding. */
+function settled(high: number, low: number, uncertain: number, nearest: number): number {
   const decimals = decimalsOfFull(high);
   if (decimals < 0 || decimals > MOST_DECIMALS) return NaN;
   const power = POWERS[decimals] as number;
@@ -175,7 +231,10 @@ function settled(high: number, low: number, uncertain: number): number {
   const whole = Math.round(m);
   const fraction = m - whole + (productError(high, power, m) + low * power);
   const size = fraction < 0 ? -fraction : fraction;
-  return size < 0.49 - uncertain * power ? scaled(whole, decimals) : NaN;
+  const unsure = nearest + uncertain * power;
+  if (size < 0.5 - unsure) return scaled(whole, decimals);
+  if (size > 0.5 + unsure) return scaled(fraction < 0 ? whole - 1 : whole + 1, decimals);
+  return NaN;
 }
 
 /** A double rounded to 15 digits; NaN where that takes more than plain arithmetic: at halves, and out of the bounds. */

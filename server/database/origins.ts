@@ -2,24 +2,36 @@ import { type Origin, parseOrigin } from '../../core/model/origin.ts';
 import type { Database } from './connection';
 import { insertMany, selected } from './statement';
 
-export type Origins = Record<string, Origin>;
+export type Origins = Readonly<Record<string, Origin>>;
 
-/** Where the values of records came from, by record and address. Records without a note are not in it. */
+/** Notes that were read lately, by their text: most records of a form were filled in one of a few ways. */
+const readLately = new Map<string, Origins>();
+const MOST_READ = 300;
+/** In characters: those of records with many lines name the lines, so that no two are alike. */
+const LONGEST_READ = 4000;
+
+function read(text: string): Origins {
+  const known = readLately.get(text);
+  if (known) return known;
+  const origins = JSON.parse(text) as Record<string, Origin>;
+  // a record with thousands of lines has tens of thousands: read where they stand, not copied
+  for (const address in origins) origins[address] = parseOrigin(origins[address]);
+  if (text.length <= LONGEST_READ) {
+    if (readLately.size >= MOST_READ) readLately.delete(readLately.keys().next().value as string);
+    readLately.set(text, origins);
+  }
+  return origins;
+}
+
+/** Where the values of records came from, by record and address. Records without a note are not in it; what is alike is one object. */
 export async function originsOf(db: Database, table: string, rows: readonly number[]): Promise<Map<number, Origins>> {
   const marks = rows.map(() => '?').join(', ');
   const found = (await selected(db, `SELECT row_id, origins FROM origins WHERE table_key = ? AND row_id IN (${marks})`, [table, ...rows])) as { row_id: number; origins: string }[]; // prettier-ignore
-  return new Map(
-    found.map((f) => {
-      // a record with thousands of lines has tens of thousands: read where they stand, not copied
-      const origins = JSON.parse(f.origins) as Origins;
-      for (const address in origins) origins[address] = parseOrigin(origins[address]);
-      return [f.row_id, origins];
-    }),
-  );
+  return new Map(found.map((f) => [f.row_id, read(f.origins)]));
 }
 
 /** Writes where the values of records came from, by record and address. */
-export const writeOrigins = (db: Database, table: string, origins: ReadonlyMap<number, Readonly<Origins>>): Promise<void> =>
+export const writeOrigins = (db: Database, table: string, origins: ReadonlyMap<number, Origins>): Promise<void> =>
   insertMany(
     db,
     'origins',

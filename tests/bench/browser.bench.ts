@@ -141,25 +141,26 @@ async function wide(page: Page, address: string): Promise<void> {
       await page.locator(`[data-field="${field}"] input`).click();
       await page.keyboard.press('Control+a');
       await page.keyboard.type(String(round));
-      // timed in the page: from the key until the last dependent is painted
-      const spent = page.evaluate(async (last) => {
+      // timed in the page: from the key until the last dependent is painted; it listens before the key comes
+      await page.evaluate((last) => {
         const w = window as unknown as {
+          spent?: Promise<number>;
           textOf(key: string): string;
           until<T>(test: () => T): Promise<T>;
           painted(): Promise<number>;
         };
         const before = w.textOf(last);
-        const from = await new Promise<number>((pressed) =>
-          document.addEventListener('keydown', () => pressed(performance.now()), { capture: true, once: true }),
+        const pressed = new Promise<number>((done) =>
+          document.addEventListener('keydown', () => done(performance.now()), { capture: true, once: true }),
         );
-        await w.until(() => w.textOf(last) !== before);
-        return (await w.painted()) - from;
+        w.spent = pressed.then(async (from) => {
+          await w.until(() => w.textOf(last) !== before);
+          return (await w.painted()) - from;
+        });
       }, watched);
-      // it must listen before the key comes
-      await page.waitForTimeout(50);
       await page.keyboard.press('Enter');
-      if (round > 5) times.push(await spent);
-      else await spent;
+      const spent = await page.evaluate(() => (window as unknown as { spent: Promise<number> }).spent);
+      if (round > 5) times.push(spent);
     }
     said(name, times);
   }

@@ -4,11 +4,14 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { join } from 'node:path';
+import { setTimeout as after } from 'node:timers/promises';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import { build } from 'esbuild';
 
 const here = fileURLToPath(new URL('.', import.meta.url));
 const wanted = process.argv.slice(2);
+/** How long one file may take, in minutes; the longest takes some ten on a slow machine. */
+const MOST_MINUTES = 25;
 // what is measured beside the product is installed here, by a package file of its own
 const others = join(here, 'others');
 process.env.BRISK_BENCH_OTHERS = others;
@@ -34,9 +37,9 @@ try {
     console.log(`\n== ${file}`);
     const { default: run } = await import(pathToFileURL(outfile).href);
     try {
-      await run();
+      await inTime(run());
     } catch (e) {
-      // one that cannot run does not take the others' figures with it
+      // one that cannot run, or never ends, does not take the others' figures with it
       console.error(e);
       process.exitCode = 1;
     }
@@ -45,6 +48,17 @@ try {
 } finally {
   rmSync(folder, { recursive: true, force: true });
 }
+// what has not ended is not waited for
+process.exit();
+
+/** Fails what has not ended after a long time. */
+const inTime = (running) =>
+  Promise.race([
+    running,
+    after(MOST_MINUTES * 60_000, undefined, { ref: false }).then(() => {
+      throw new Error(`It has not ended in ${MOST_MINUTES} minutes.`);
+    }),
+  ]);
 
 /** What was measured, what stands beside it, and what is to be reached. */
 function table(goals) {

@@ -33,7 +33,8 @@ const shown = computed(() => {
 const sameAs = (all: readonly Fixed[]): Fixed | undefined =>
   all.find((o) => [o.label, o.value].some((t) => t.toLowerCase() === typed.value.toLowerCase()));
 const exact = computed(() => sameAs(read.value));
-const unknown = computed(() => changed.value && typed.value !== '' && !exact.value && !more.value && !failed.value);
+/** Nothing that is there begins with what is typed; until that is read, what was there before is still shown. */
+const unknown = computed(() => changed.value && typed.value !== '' && !shown.value.length && !more.value && !failed.value);
 
 let asked = 0;
 /** Reads what begins with a text; gives it, though something newer may be shown by then. */

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { searchFor } from '~~/core/engine/wants.ts';
 import { searchRows } from '~~/core/choices/order.ts';
 import { nearest } from '~~/core/values/text.ts';
 import { storedOf } from '~~/core/engine/candidates.ts';
@@ -154,7 +155,7 @@ async function leave(): Promise<void> {
     return hide();
   }
   // the rows for it may not have come yet
-  if (isLarge.value && pagedFor.value !== text.value) await readPage();
+  if (isLarge.value && pagedFor.value !== searchFor(typed)) await readPage();
   if (text.value?.trim() !== typed || open.value) return;
   const exact = found.value.filter((r) => textsOf(r).text.toUpperCase() === typed.toUpperCase());
   if (exact.length === 1 && exact[0]) return take(exact[0], false);
@@ -176,7 +177,7 @@ onMounted(async () => {
 function note(at: number | null): void {
   const { value: o } = offer;
   const offered = o?.status === 'ready' ? o.total : null;
-  props.host.noteChoice(props.name, { offered, at: at === -1 ? 0 : at, searched: (text.value ?? '').trim().slice(0, 200) });
+  props.host.noteChoice(props.name, { offered, at: at === -1 ? 0 : at, searched: searchFor(text.value ?? '') });
 }
 /** Leaves one of several out. */
 function drop(value: Datum): void {

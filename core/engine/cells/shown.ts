@@ -15,7 +15,7 @@ export const shown: CellWays = {
   compute(settling, frame, field, cause, reason) {
     const { mode } = settling.context;
     const holds = allMet(field.shown, frame.env, mode) && anyShows(field.showing, frame.env, mode);
-    const waits = holds && waitsHidden(field) && waitingParts(field.choices?.narrowing ?? null, frame.world.valueAt).size > 0;
+    const waits = holds && waitsHidden(field) && waitingParts(field.choices?.narrowing ?? null, frame.world.valueAt).length > 0;
     const to = holds && !waits;
     const before = frame.untold?.get(field.at);
     const isUntold = !holds && (anyUntold(field.shown, frame.env, mode) || anyUntold(field.showing, frame.env, mode));
