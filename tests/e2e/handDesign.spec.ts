@@ -33,6 +33,10 @@ test('a condition applies once it is finished; likely fields come first, links a
     await expect(page.getByRole('option', { name: 'Tarn Fells' })).toBeVisible();
     await value.fill('Nowhere');
     await expect(wiring.getByText('Nothing there is “Nowhere”.')).toBeVisible();
+    // what is offered begins with it: nothing is wrong yet
+    await value.fill('tarn');
+    await expect(page.getByRole('option', { name: 'Tarn Fells' })).toBeVisible();
+    await expect(wiring.getByText(/^Nothing there is/)).toHaveCount(0);
     await value.fill('tarn fells');
     await page.keyboard.press('Enter');
     await expect(wiring).toContainText('site › region › name is “Tarn Fells”');

@@ -6,7 +6,7 @@ import PrimeVue from 'primevue/config';
 import Tag from 'primevue/tag';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { compileForm } from '../../../core/engine/compile.ts';
-import type { Answered, Want } from '../../../core/engine/wants.ts';
+import { type Answered, LONGEST_SEARCH, type Want } from '../../../core/engine/wants.ts';
 import { CONTEXT, LARGE_TABLES, LOT_FIELDS, SEEDBANK_TABLES, answer, lotForm, lotPlan } from '../../../core/testing/seedbank.ts';
 import { quiet } from '../../testing/dom';
 import { type EntryHost, useEntryHost } from '../../composables/useEntryHost';
@@ -245,6 +245,23 @@ describe('a look-up of a large table', () => {
     expect(asked.at(-1)).toEqual({ search: 'Species 123', offset: 0 });
     await key(input, 'Enter');
     expect(held('species')).toBe(1123);
+  });
+
+  test('is searched for the beginning of a text that is longer than may be asked; what is typed stays and is told to be no choice', async () => {
+    const { asked, fetchWants } = server();
+    await open(compileForm(lotForm(), LARGE_TABLES), fetchWants);
+    const input = show('species');
+    await key(input, 'ArrowDown');
+    const typed = `Species 1${' or another'.repeat(40)}`;
+    await type(input, typed);
+    await quiet(100);
+    expect(asked.at(-1)).toEqual({ search: typed.slice(0, LONGEST_SEARCH), offset: 0 });
+    await key(input, 'Tab');
+    input.blur();
+    await quiet();
+    expect(host.view('species').unreadable?.text).toBe(typed);
+    // what it was left with was searched for already; then for what is spelled nearly so
+    expect(asked.map((a) => a.search).filter((search) => search !== '')).toEqual([typed.slice(0, LONGEST_SEARCH), 'Spe']);
   });
 
   test('narrowed anew while it is empty, its first page is read before it is opened, once; filled, it is not', async () => {
