@@ -107,11 +107,18 @@ test('rights with a form hold at once: who may not see it finds it nowhere', asy
 });
 
 test('deleting and exporting are rights: who has them is offered it, everybody else is refused', async ({ page, request }) => {
+  /** Goes there until it is known, and drawn, what one may do. */
+  const go = async (path: string): Promise<void> => {
+    const rights = page.waitForResponse((r) => new URL(r.url()).pathname === '/api/forms');
+    await page.goto(path);
+    await (await rights).finished();
+    await page.evaluate(() => new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn))));
+  };
   const offered = async (): Promise<[number, number]> => {
-    await page.goto('/entry/germination_test');
+    await go('/entry/germination_test');
     await expect(page.getByRole('button', { name: 'New entry' }).or(page.getByRole('link', { name: 'New entry' }))).toBeVisible();
     const exporting = await page.getByRole('button', { name: 'Export…' }).count();
-    await page.goto('/entry/germination_test/1');
+    await go('/entry/germination_test/1');
     await expect(page.getByRole('heading', { name: /record 1/ })).toBeVisible();
     return [exporting, await page.getByRole('button', { name: 'Delete', exact: true }).count()];
   };
