@@ -7,6 +7,7 @@ import type { Edit } from '~~/core/engine/state.ts';
 import { readCell } from '~~/core/exchange/columns.ts';
 import { fitProblem } from '~~/core/form/fit.ts';
 import { isSeveral } from '~~/core/model/tables.ts';
+import { inQuotes } from '~~/core/values/text.ts';
 import { same, type Datum } from '~~/core/values/types.ts';
 
 /** A choice named in an address: by its stored value (a row's number), or by the text it is shown by. */
@@ -85,13 +86,14 @@ export async function takeAddressValues(host: EntryHost, address: Readonly<Recor
       value = read.ok ? read.value : undefined;
     }
     if (value === undefined || fitProblem(field.definition, field.column, value) !== null) {
-      notices.push(`${label}: “${text}” in the link does not fit and was left out.`);
+      notices.push(`${label}: ${inQuotes(text)} in the link does not fit and was left out.`);
       continue;
     }
     const edit: Edit = { kind: 'set', field: field.key, value, by: 'url' };
     host.apply([edit]);
     await host.settled();
-    if (!same(host.entry.value?.value(field.key), value)) notices.push(`${label}: “${text}” in the link is not offered and was left out.`);
+    if (!same(host.entry.value?.value(field.key), value))
+      notices.push(`${label}: ${inQuotes(text)} in the link is not offered and was left out.`);
   }
   return notices;
 }

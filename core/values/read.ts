@@ -1,5 +1,6 @@
 import { isIsoDate } from './dates.ts';
 import { MAX_NUMBER, SIGNIFICANT_DIGITS, canonical } from './decimal.ts';
+import { inQuotes } from './text.ts';
 
 /** What a person typed, read as a value: the value, or a sentence that says what is wrong. */
 export type Read<T> = { readonly ok: true; readonly value: T | null } | { readonly ok: false; readonly message: string };
@@ -30,13 +31,13 @@ export function readNumber(text: string, round = false): Read<number> {
     const grouped = /^[+-]?\d{1,3}(,\d{3})+$/.test(s);
     s = grouped ? s.replaceAll(',', '') : s.replace(',', '.');
   } else if (/^[+-]?\d{1,3}(\.\d{3}){2,}$/.test(s)) s = s.replaceAll('.', '');
-  if (!isNumeral(s)) return bad(`“${text.trim()}” is not a number.`);
+  if (!isNumeral(s)) return bad(`${inQuotes(text.trim())} is not a number.`);
   const n = canonical(Number(s));
-  if (!Number.isFinite(n) || Math.abs(n) > MAX_NUMBER) return bad(`“${text.trim()}” is too large.`);
+  if (!Number.isFinite(n) || Math.abs(n) > MAX_NUMBER) return bad(`${inQuotes(text.trim())} is too large.`);
   const kept = significantDigits(s);
   const lost = round ? /^[+-]?0*(\d*)/.exec(s)?.[1]?.replace(/0+$/, '').length : kept;
   return (lost ?? 0) > SIGNIFICANT_DIGITS
-    ? bad(`“${text.trim()}” has ${kept} digits; only ${SIGNIFICANT_DIGITS} are kept. Keep such a number as text.`)
+    ? bad(`${inQuotes(text.trim())} has ${kept} digits; only ${SIGNIFICANT_DIGITS} are kept. Keep such a number as text.`)
     : good(n);
 }
 
@@ -62,8 +63,8 @@ export function readDate(text: string): Read<string> {
     const month = MONTHS.indexOf((named[2] ?? '').toLowerCase()) + 1;
     if (month) candidate = iso(named[3] ?? '', month, named[1] ?? '');
   }
-  if (candidate === null) return bad(`“${s}” is not a date. Write it as 2026-03-01 or 1.3.2026.`);
-  return isIsoDate(candidate) ? good(candidate) : bad(`There is no such day as “${s}”.`);
+  if (candidate === null) return bad(`${inQuotes(s)} is not a date. Write it as 2026-03-01 or 1.3.2026.`);
+  return isIsoDate(candidate) ? good(candidate) : bad(`There is no such day as ${inQuotes(s)}.`);
 }
 
 /** Reads a time: 9:30, 09:30:15, 9.30, 930. */
@@ -72,7 +73,7 @@ export function readTime(text: string): Read<string> {
   if (s === '') return good<string>(null);
   const match = /^(\d{1,2})[:.]?(\d{2})(?:[:.]?(\d{2}))?$/.exec(s);
   const [h, m, sec] = [Number(match?.[1]), Number(match?.[2]), Number(match?.[3] ?? 0)];
-  if (!match || h > 23 || m > 59 || sec > 59) return bad(`“${s}” is not a time. Write it as 09:30.`);
+  if (!match || h > 23 || m > 59 || sec > 59) return bad(`${inQuotes(s)} is not a time. Write it as 09:30.`);
   return good([h, m, sec].map((n) => String(n).padStart(2, '0')).join(':'));
 }
 
@@ -96,5 +97,5 @@ export function readYesNo(text: string): Read<boolean> {
   if (s === '') return good<boolean>(null);
   if (YES.has(s)) return good(true);
   if (NO.has(s)) return good(false);
-  return bad(`“${text.trim()}” is neither yes nor no.`);
+  return bad(`${inQuotes(text.trim())} is neither yes nor no.`);
 }

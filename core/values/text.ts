@@ -80,6 +80,13 @@ export function editDistance(a: string, b: string, limit = 3): number {
   return Math.min(previous[b.length] ?? limit + 1, limit + 1);
 }
 
+/** How much of a text is said in a sentence, in characters: enough to know which is meant. */
+const MOST_SAID = 60;
+/** A text as a sentence says it: in quotation marks, and cut where it is long. */
+export const inQuotes = (text: string): string =>
+  // half of a character that takes two is none
+  `“${text.length > MOST_SAID ? `${text.slice(0, MOST_SAID).replace(/[\uD800-\uDBFF]$/, '')}…` : text}”`;
+
 /**
  * The candidates spelled most like `text`, nearest first: those equal but for case, accents, hyphens and spaces,
  * then those that begin with it or are within a third of its length in edits.

@@ -109,7 +109,7 @@ const starters = computed(() => {
     >.
     <FixedMark v-if="fixedText !== null && fixedColumn" :text="fixedText" :column="fixedColumn" />
     <component :is="FILL_SCREENS[value.kind].part" v-if="value" :fill="value" @set="put" />
-    <KeptMark v-if="value" :field="name" />
+    <template v-if="value">{{ ' ' }}<KeptMark :field="name" /></template>
   </p>
   <p v-if="misses !== null" class="bad small" role="note">
     “{{ misses }}” is not in the list of {{ field.label }}, so it would be refused.

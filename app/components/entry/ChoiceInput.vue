@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { searchFor } from '~~/core/engine/wants.ts';
 import { searchRows } from '~~/core/choices/order.ts';
-import { nearest } from '~~/core/values/text.ts';
+import { nearest, inQuotes } from '~~/core/values/text.ts';
 import { storedOf } from '~~/core/engine/candidates.ts';
 import { isSeveral } from '~~/core/model/tables.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
@@ -159,7 +159,7 @@ async function leave(): Promise<void> {
   if (text.value?.trim() !== typed || open.value) return;
   const exact = found.value.filter((r) => textsOf(r).text.toUpperCase() === typed.toUpperCase());
   if (exact.length === 1 && exact[0]) return take(exact[0], false);
-  emit('misread', { text: typed, message: `“${typed}” is not one of the choices.` });
+  emit('misread', { text: typed, message: `${inQuotes(typed)} is not one of the choices.` });
   note(null);
   near.value = await nearTo(typed);
 }
@@ -284,7 +284,7 @@ const saying = computed(() => {
   if (failed.value !== null) return failed.value;
   if (status === 'loading' || (reading.value && !rows.value.length)) return READING;
   if (rows.value.length) return '';
-  return text.value?.trim() ? `No choice contains “${text.value}”.` : 'There is nothing to choose here.';
+  return text.value?.trim() ? `No choice contains ${inQuotes(text.value)}.` : 'There is nothing to choose here.';
 });
 const waitsFor = computed(() => (offer.value?.waitsFor ?? []).map(props.host.label).join(' and '));
 const hint = computed(() => {

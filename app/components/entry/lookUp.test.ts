@@ -259,7 +259,7 @@ describe('a look-up of a large table', () => {
     await key(input, 'Tab');
     input.blur();
     await quiet();
-    expect(host.view('species').unreadable?.text).toBe(typed);
+    expect(host.view('species').unreadable).toEqual({ text: typed, message: `“${typed.slice(0, 60)}…” is not one of the choices.` });
     // what it was left with was searched for already; then for what is spelled nearly so
     expect(asked.map((a) => a.search).filter((search) => search !== '')).toEqual([typed.slice(0, LONGEST_SEARCH), 'Spe']);
   });

@@ -4,6 +4,7 @@ import type { Edit } from '~~/core/engine/state.ts';
 import { MAX_WANTS } from '~~/core/engine/wants.ts';
 import { readCell } from '~~/core/exchange/columns.ts';
 import { isSeveral } from '~~/core/model/tables.ts';
+import { inQuotes } from '~~/core/values/text.ts';
 import type { Datum } from '~~/core/values/types.ts';
 import type { PlanField } from '~~/core/engine/plan.ts';
 
@@ -83,7 +84,7 @@ export async function fieldsOfPaste(
         const field = entry.field(path);
         const read = yield* readText(host, field, line, cell, textsBelow(block, field, r + 1, c));
         if ('wrong' in read)
-          wrong.push(`“${cell.trim()}” for ${field.definition.label} in line ${row + r + 1}${read.wrong && ` (${read.wrong})`}`);
+          wrong.push(`${inQuotes(cell.trim())} for ${field.definition.label} in line ${row + r + 1}${read.wrong && ` (${read.wrong})`}`);
         else if (read.value !== null) {
           yield { kind: 'set', field: path, line, value: read.value };
           taken++;

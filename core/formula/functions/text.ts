@@ -1,6 +1,6 @@
 import { add, canonical, plainNumber, roundTo } from '../../values/decimal.ts';
 import { isNumeral } from '../../values/read.ts';
-import { foldText } from '../../values/text.ts';
+import { foldText, inQuotes } from '../../values/text.ts';
 import type { Result } from '../errors.ts';
 import * as T from '../../values/typing.ts';
 import {
@@ -42,9 +42,8 @@ function find(needle: string, hay: string, start: number, c: CallContext): Resul
   for (let i = 0; i < at; i += (hay.codePointAt(i) as number) > 0xffff ? 2 : 1) place++;
   return place;
 }
-const shortened = (s: string): string => (s.length > 60 ? `${s.slice(0, 60)}…` : s);
 const notFound = (needle: string, hay: string, c: CallContext): Result =>
-  fail('notFound', `“${shortened(needle)}” was not found in “${shortened(hay)}”.`, c);
+  fail('notFound', `${inQuotes(needle)} was not found in ${inQuotes(hay)}.`, c);
 
 export const TEXTS = [
   define({
@@ -177,7 +176,7 @@ export const TEXTS = [
       const digits = percent ? trimmed.slice(0, -1) : trimmed;
       const plain = /^[+-]?\d{1,3}(,\d{3})+(\.\d*)?$/.test(digits) ? digits.replaceAll(',', '') : digits;
       const n = isNumeral(plain) ? canonical(Number(plain)) : NaN;
-      if (!Number.isFinite(n)) return fail('badArgument', `“${shortened(s as string)}” is not a number.`, c);
+      if (!Number.isFinite(n)) return fail('badArgument', `${inQuotes(s as string)} is not a number.`, c);
       return percent ? canonical(n / 100) : n;
     },
   }),
