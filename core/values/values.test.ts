@@ -6,7 +6,7 @@ import { describe, expect, test } from 'vitest';
 import * as dates from './dates.ts';
 import * as D from './decimal.ts';
 import { readDate, readDateTime, readNumber, readTime, readYesNo } from './read.ts';
-import { compareCodePoints, compareText, editDistance, foldText, nearest } from './text.ts';
+import { compareCodePoints, compareText, editDistance, foldText, inQuotes, nearest } from './text.ts';
 
 const Big = Decimal.clone({ precision: 40, rounding: Decimal.ROUND_HALF_UP });
 /** Decimals of up to 15 digits, small and large, with the everyday ones most often. */
@@ -158,6 +158,13 @@ describe('text', () => {
     expect(nearest('Qeurcus', ['Quercus', 'Fagus'])).toEqual(['Quercus']);
     expect(nearest('Zzz', ['Quercus', 'Fagus'])).toEqual([]);
     expect(editDistance('abcd', 'acbd')).toBe(1);
+  });
+
+  test('a text is quoted as far as says which, and no character is cut in two', () => {
+    expect(inQuotes('Fen')).toBe('“Fen”');
+    expect(inQuotes('a'.repeat(60))).toBe(`“${'a'.repeat(60)}”`);
+    expect(inQuotes('a'.repeat(61))).toBe(`“${'a'.repeat(60)}…”`);
+    expect(inQuotes(`${'a'.repeat(59)}🌱🌱`)).toBe(`“${'a'.repeat(59)}…”`);
   });
 });
 
