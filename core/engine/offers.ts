@@ -111,8 +111,8 @@ function offerAsked(field: PlanField, asks: PlanAsk, base: Offer, world: OfferWo
   return { ...asked, status: 'loading' };
 }
 
-/** What whole tables and lists offered, by what is asked of them. */
 type Remembered = Map<string | number, Offer>;
+/** What whole tables and lists offered, by what is asked of them. */
 const offered = new WeakMap<readonly Row[], WeakMap<PlanChoices, Remembered>>();
 /** How many offers of one field are remembered. */
 const MOST_REMEMBERED = 200;
@@ -142,14 +142,16 @@ function offerWhole(field: PlanField, asked: Asked, world: OfferWorld): Offer {
     world.want(want);
     return { ...baseOf(asked), status: 'loading' };
   }
+  const work = (): Offer => narrowed(field, choices.options ? all : sortedWhole(all, field), baseOf(asked), world);
   const known = remembered(all, choices, asked.open);
-  const short = known && shortOf(asked);
-  const before = known?.get(short as string | number);
+  if (!known) return work();
+  const short = shortOf(asked);
+  const before = known.get(short);
   if (before) return before;
-  const offer = narrowed(field, choices.options ? all : sortedWhole(all, field), baseOf(asked), world);
-  if (known && offer.status === 'ready') {
+  const offer = work();
+  if (offer.status === 'ready') {
     if (known.size >= MOST_REMEMBERED) known.delete(known.keys().next().value as string);
-    known.set(short as string | number, offer);
+    known.set(short, offer);
   }
   return offer;
 }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { searchFor } from '~~/core/engine/wants.ts';
 import { searchRows } from '~~/core/choices/order.ts';
-import { nearest, inQuotes } from '~~/core/values/text.ts';
+import { inQuotes, nearest } from '~~/core/values/text.ts';
 import { storedOf } from '~~/core/engine/candidates.ts';
 import { isSeveral } from '~~/core/model/tables.ts';
 import type { Datum, Row } from '~~/core/values/types.ts';
