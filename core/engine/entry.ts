@@ -328,12 +328,35 @@ export class Entry {
     if (tells) this.tellPutOff();
     return this.core.trace.finish({ kind: 'edit', edits: made }, refused ?? NONE_REFUSED);
   }
+  /**
+   * Applies edits that may be made before those ahead of them have settled (see `inRounds`), and settles once. A round of one edit is
+   * that edit applied.
+   */
+  applyRound(edits: readonly Edit[]): Change {
+    if (edits.length < 2) return this.apply(edits);
+    const refused: RefusedEdit[] = [];
+    for (const edit of edits) {
+      const message = this.editProblem(edit);
+      if (message === null) this.make(edit);
+      else refused.push({ field: edit.field, line: edit.line ?? null, message });
+    }
+    this.core.run();
+    this.moves?.tellAfterEdit();
+    return this.core.trace.finish({ kind: 'edit', edits }, refused);
+  }
   private tellPutOff(): void {
     this.core.tell();
     this.core.run();
     this.tellMoves();
   }
   private perform(edit: Edit): void {
+    this.make(edit);
+    this.core.run();
+    if (isOfSteps(edit)) this.moves?.settled();
+    else this.moves?.tellAfterEdit();
+  }
+  /** Does what an edit does, but for what follows from it. */
+  private make(edit: Edit): void {
     this.edits.push(edit);
     this.core.isEdited = true;
     this.core.effects.begin();
@@ -346,9 +369,6 @@ export class Entry {
       if (edit.kind !== 'takeSuggestion') this.unread.delete(addressOf(field.key, frame.line));
       editField(this.core, edit, field, frame);
     }
-    this.core.run();
-    if (isOfSteps(edit)) this.moves?.settled();
-    else this.moves?.tellAfterEdit();
   }
 
   /** Why an edit may not be made, as a sentence; null when it may. The same check serves the screen and the server. */
