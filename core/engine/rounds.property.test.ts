@@ -70,7 +70,11 @@ test('edits made in rounds, each settled once, come to what they come to one by 
       fc.array(lineEdit, { maxLength: 14 }),
       fc.array(fc.boolean(), { maxLength: 26 }),
       fc.boolean(),
-      (c, inLines, turns, isNew) => {
+      fc.boolean(),
+      ({ one: drawn, ...rest }, inLines, turns, isNew, opens) => {
+        // with many rules hardly any form has none that acts as a record opens
+        const rules = opens ? drawn.rules : drawn.rules.map((r) => ({ ...r, opens: false }));
+        const c = { ...rest, one: { ...drawn, rules } };
         const plan = planOf(c.one, c.lines, c);
         fc.pre(!plan.problems.some((p) => p.code === 'cycle'));
         const record = isNew ? null : recordOf(c);
@@ -94,65 +98,99 @@ test('edits made in rounds, each settled once, come to what they come to one by 
         refusals += Object.keys(one.refused).length;
       },
     ),
-    { numRuns: 1500 },
+    { numRuns: 800 },
   );
   // otherwise nothing was tried
   expect(edits - rounds).toBeGreaterThan(edits / 10);
-  expect(refusals).toBeGreaterThan(500);
+  expect(refusals).toBeGreaterThan(200);
 });
 
-/** A form whose lines are weighed, and summed up in a field of the form. */
-function weighed(sum: object): Plan {
-  const fields = {
-    packets: { label: 'Packets', type: 'number', column: 'packets' },
-    grams: { label: 'Grams', type: 'number', column: 'grams', value: { kind: 'prefill', formula: 'packets * 2' } },
-    total: { label: 'Total', type: 'number', column: 'total', value: { kind: 'calculation', formula: 'packets * grams' } },
-  };
-  const own = {
-    sum: { label: 'Sum', type: 'number', ...sum },
-    other: { label: 'Other', type: 'number' },
-  };
+/** A form with fields of its own beside lines. */
+function formOf(own: Record<string, object>, inLines: Record<string, object>, more: object = {}): Plan {
+  const fields = Object.fromEntries(Object.entries(inLines).map(([key, f]) => [key, { label: key, type: 'number', column: key, ...f }]));
   const form = parseForm({
-    ...lotForm(own),
-    pages: [{ id: 'p1', label: '', sections: [{ id: 's1', label: 'All', fields: ['sum', 'other', 'packings'] }] }],
+    ...lotForm(Object.fromEntries(Object.entries(own).map(([key, f]) => [key, { label: key, type: 'number', ...f }]))),
+    pages: [{ id: 'p1', label: '', sections: [{ id: 's1', label: 'All', fields: [...Object.keys(own), 'packings'] }] }],
     lines: { packings: { label: 'Packings', table: 'packings', link: 'lot', order: 'place', fields, columns: Object.keys(fields) } },
-  }); // prettier-ignore
-  return compileForm(form, SEEDBANK_TABLES);
+    ...more,
+  });
+  const plan = compileForm(form, SEEDBANK_TABLES);
+  expect(plan.problems).toEqual([]);
+  return plan;
 }
-const SUMMED = { value: { kind: 'calculation', formula: 'SUM(packings.total)' } };
+const WEIGHED = {
+  packets: {},
+  grams: { value: { kind: 'prefill', formula: 'packets * 2' } },
+  total: { value: { kind: 'calculation', formula: 'packets * grams' } },
+};
+const SUMMED = formOf({ sum: { value: { kind: 'calculation', formula: 'SUM(packings.total)' } }, other: {} }, WEIGHED);
+const set = (field: string, value: number, no?: number): Edit => ({ kind: 'set', field, value, ...(no === undefined ? {} : { line: no }) });
+const add = (no: number): Edit => ({ kind: 'addLine', field: 'packings', line: no });
 /** A log as somebody types it: line after line. */
 const typed = (lines: number): Edit[] =>
-  Array.from({ length: lines }, (_, i) => -2 - i).flatMap((no): Edit[] => [
-    { kind: 'addLine', field: 'packings', line: no },
-    { kind: 'set', field: 'packings.packets', line: no, value: 3 },
-    { kind: 'set', field: 'packings.grams', line: no, value: 7 - no },
-  ]);
-const counted = (rounds: readonly (readonly Edit[])[]): number[] => rounds.map((r) => r.length);
+  Array.from({ length: lines }, (_, i) => -2 - i).flatMap((no) => [add(no), set('packings.packets', 3, no), set('packings.grams', 7 - no, no)]); // prettier-ignore
+const counted = (plan: Plan, log: readonly Edit[], isNew = true): number[] => inRounds(plan, log, isNew).map((r) => r.length);
 
 test('lines that say nothing of each other settle side by side, as often as one line has steps', () => {
-  const plan = weighed(SUMMED);
-  expect(counted(inRounds(plan, typed(20), true))).toEqual([20, 20, 20]);
+  expect(counted(SUMMED, typed(20))).toEqual([20, 20, 20]);
   // of a stored record a calculation stays as it was until something it reads has changed: the sum comes after each line
-  expect(counted(inRounds(plan, typed(2), false))).toEqual([1, 1, 1, 1, 1, 1]);
+  expect(counted(SUMMED, typed(2), false)).toEqual([1, 1, 1, 1, 1, 1]);
   // a field of the form that nothing rests on stands beside the first lines
-  expect(counted(inRounds(plan, [...typed(20), { kind: 'set', field: 'other', value: 1 }], true))).toEqual([21, 20, 20]);
+  expect(counted(SUMMED, [...typed(20), set('other', 1)])).toEqual([21, 20, 20]);
   // what many lack at once is asked in parts
-  expect(counted(inRounds(plan, typed(100), true))).toEqual([64, 36, 64, 36, 64, 36]);
+  expect(counted(SUMMED, typed(100))).toEqual([64, 36, 64, 36, 64, 36]);
 });
 
-test('what somebody may type over is filled after each edit that it rests on', () => {
-  const plan = weighed({ value: { kind: 'prefill', formula: 'SUM(packings.total)', typedOver: 'refill' } });
-  expect(counted(inRounds(plan, typed(2), true))).toEqual([1, 1, 1, 1, 1, 1]);
+test('what is filled and may be typed over is filled after each edit that it rests on', () => {
+  const filled = (formula: string, more = {}): Record<string, object> => ({ sum: { value: { kind: 'prefill', formula, ...more } } });
+  expect(counted(formOf(filled('SUM(packings.total)', { typedOver: 'refill' }), WEIGHED), typed(2))).toEqual([1, 1, 1, 1, 1, 1]);
+  // a calculation that may be hidden also tells what emptied it
+  const hidden = { value: { kind: 'calculation', formula: 'SUM(packings.total)' }, shown: 'other > 1' };
+  expect(counted(formOf({ other: {}, sum: hidden }, WEIGHED), typed(2))).toEqual([1, 1, 1, 1, 1, 1]);
+  // how many lines there are, too
+  expect(counted(formOf(filled('COUNT(packings)', { once: true }), WEIGHED), [add(-2), add(-3)])).toEqual([1, 1]);
+});
+
+test('what locks a field is settled before the field is tried', () => {
+  const plan = formOf({ sum: {}, other: { locked: 'sum > 3' } }, { packets: {}, grams: { locked: 'packets > 3' }, total: {} });
+  expect(counted(plan, [set('sum', 5), set('other', 1)])).toEqual([1, 1]);
+  expect(counted(plan, [set('other', 1), set('sum', 5)])).toEqual([1, 1]);
+  expect(counted(plan, [set('packings.packets', 5, -1), set('packings.grams', 1, -1)])).toEqual([1, 1]);
+  // of another line, and of another field, nothing is known by it
+  expect(counted(plan, [set('packings.packets', 5, -1), set('packings.grams', 1, -2), set('packings.total', 1, -1)])).toEqual([3]);
+});
+
+test('what a choice fills above it is settled before what rests on that is typed', () => {
+  const link = (key: string, table: string, more: object): object => ({ type: 'link', column: key, source: { kind: 'rows', table, show: 'name', ...more } }); // prettier-ignore
+  const above = (fillUp: boolean): Plan =>
+    formOf(
+      {
+        genus: link('genus', 'genera', {}),
+        species: link('species', 'species', { where: 'choice.genus = genus', fillUp }),
+        n: { value: { kind: 'prefill', formula: 'genus.family.id' } },
+      },
+      { packets: {} },
+    );
+  const log = [set('species', 101), set('n', 4)];
+  expect(counted(above(true), log)).toEqual([1, 1]);
+  expect(counted(above(false), log)).toEqual([2]);
+});
+
+test('a change that sets off a rule or sets other fields comes alone', () => {
+  const rule = { id: 'r', opens: false, saves: false, reaches: [], changes: ['sum'], mode: 'both', when: null, then: [{ kind: 'set', field: 'other', formula: 'third', once: false }], otherwise: [] }; // prettier-ignore
+  const plan = formOf({ sum: {}, other: {}, third: {}, fourth: {} }, { packets: {} }, { rules: [rule] });
+  expect(counted(plan, [set('third', 1), set('fourth', 2), set('sum', 5), set('third', 2), set('fourth', 3)])).toEqual([2, 1, 2]);
+  const spreading = formOf({ sum: { spreads: [{ field: 'other', formula: 'third' }] }, other: {}, third: {} }, { packets: {} });
+  expect(counted(spreading, [set('sum', 1), set('third', 2), set('packings.packets', 2, -1)])).toEqual([1, 2]);
 });
 
 test('a line that is taken out comes after all before it, and before all after it', () => {
   const gone: Edit = { kind: 'removeLine', field: 'packings', line: -2 };
-  const rounds = inRounds(weighed(SUMMED), [...typed(3), gone, { kind: 'set', field: 'other', value: 1 }], true);
-  expect(counted(rounds)).toEqual([3, 3, 3, 1, 1]);
+  const rounds = inRounds(SUMMED, [...typed(3), gone, set('other', 1)], true);
+  expect(rounds.map((r) => r.length)).toEqual([3, 3, 3, 1, 1]);
   expect(rounds[3]).toEqual([gone]);
 });
 
 test('what the form has no field for comes alone, and is refused where it stands', () => {
-  const lost: Edit = { kind: 'set', field: 'nowhere', value: 1 };
-  expect(inRounds(weighed(SUMMED), [lost, { kind: 'addLine', field: 'nowhere', line: -2 }, ...typed(1)], true)).toHaveLength(5);
+  expect(counted(SUMMED, [set('nowhere', 1), { kind: 'addLine', field: 'nowhere', line: -2 }, ...typed(1)])).toEqual([1, 1, 1, 1, 1]);
 });

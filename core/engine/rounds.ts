@@ -37,9 +37,9 @@ export function inRounds(plan: Plan, edits: readonly Edit[], isNew: boolean): re
     let round = first;
     for (const [other, at] of latest) {
       if (at < round) continue;
+      if (kinds.meeting(kind, other) === 'anywhere') round = at + 1;
       // lines are added in the order in which they were
-      if (other === kind && kind.adds) round = at;
-      else if (kinds.meeting(kind, other) === 'anywhere') round = at + 1;
+      else if (other === kind && kind.adds) round = at;
     }
     if (kind.group !== null) {
       const line = `${kind.group} ${'line' in edit ? edit.line : ''}`;
@@ -152,7 +152,7 @@ class Kinds {
   /** Whether a change of a field's value does more than to be read: rules act on it, or it fills others from what an outside service says of it. */
   private setsOff({ slot, choices }: PlanField): boolean {
     const { triggered, steps, rules } = this.plan;
-    if (triggered[slot]?.length || (choices?.fills.length && choices.asks)) return true;
+    if (triggered[slot]?.length || (choices?.fills.length && asksFeed(choices))) return true;
     return slot === steps?.slot && rules.some((r) => r.definition.reaches.length > 0);
   }
 
@@ -177,13 +177,20 @@ class Kinds {
   }
 }
 
-/** The kinds of edits of a plan; null where each comes alone: what a rule waits for from the opening on may come with any of them. */
+const asksFeed = (choices: PlanField['choices']): boolean => typeof choices?.asks?.feed === 'string';
+
+/**
+ * The kinds of edits of a plan; null where each comes alone: outside services are not asked as a record opens, and what a rule of that
+ * moment waits for may come with any edit.
+ */
 function kindsOf(plan: Plan, isNew: boolean): Kinds | null {
-  if (plan.rules.some((r) => r.definition.opens)) return null;
   const known = isNew ? ofNew : ofStored;
   let kinds = known.get(plan);
-  if (!kinds) known.set(plan, (kinds = new Kinds(plan, isNew)));
+  if (kinds === undefined) {
+    const mayCome = plan.rules.some((r) => r.definition.opens) && plan.fields.some((f) => asksFeed(f.choices));
+    known.set(plan, (kinds = mayCome ? null : new Kinds(plan, isNew)));
+  }
   return kinds;
 }
-const ofNew = new WeakMap<Plan, Kinds>();
-const ofStored = new WeakMap<Plan, Kinds>();
+const ofNew = new WeakMap<Plan, Kinds | null>();
+const ofStored = new WeakMap<Plan, Kinds | null>();
