@@ -35,6 +35,12 @@ interface Query {
   context?: unknown;
 }
 
+/** The numbers of the rows that a statement has inserted: those it gives, or that of its only one. */
+const inserted = ({ response, context }: Query): readonly number[] =>
+  Array.isArray(response)
+    ? (response as { id: number }[]).map((r) => r.id)
+    : [Number((context as { lastID: number | bigint } | undefined)?.lastID)];
+
 /** What is known of a connection. */
 interface State {
   readonly statements: Map<string, { readonly statement: Statement; readonly writes: readonly string[]; readonly ofSchema: boolean }>;
@@ -180,8 +186,8 @@ export class SqliteClient extends BetterSqlite {
       if (reader) stateOf(reader).statements.clear();
       state.written.add(SCHEMA, undefined);
     }
-    const row = query.row === 'inserted' ? Number((query.context as { lastID: number | bigint } | undefined)?.lastID) : query.row;
-    for (const table of writes) state.written.add(table, row);
+    const numbers = query.row === 'inserted' ? inserted(query) : [query.row];
+    for (const table of writes) for (const number of numbers) state.written.add(table, number);
   }
 
   private commit(state: State, connection: Connection): void {

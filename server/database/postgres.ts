@@ -248,8 +248,8 @@ export class PostgresClient extends Postgres {
       }
     }
     const response = await connection.query({ text: sql, values: bindings, ...(name === undefined ? {} : { name }) });
-    const number = row === 'inserted' ? Number(response.rows.at(-1)?.id) : row;
-    for (const table of writes) state.written.add(table, number);
+    const numbers = row === 'inserted' ? response.rows.map((r) => Number(r.id)) : [row];
+    for (const table of writes) for (const number of numbers) state.written.add(table, number);
     const numbered = WITH_ID.exec(sql)?.[1];
     if (numbered !== undefined) await this.numberOn(connection, numbered);
     if (sql === 'ROLLBACK') {

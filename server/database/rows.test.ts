@@ -14,6 +14,7 @@ import {
   countWithout,
   gridRows,
   insertRow,
+  insertRows,
   lastOf,
   neighbourOf,
   revisionsOf,
@@ -51,6 +52,25 @@ const table = () => t.ws.modelTable('things');
 const insert = async (of: Readonly<Record<string, Datum>>): Promise<number> => insertRow(t.ws.db, await table(), of, STAMP);
 
 describe('many rows written by one statement', () => {
+  test('get their numbers in the order in which they were given, and hold what was given, whichever columns each names', async () => {
+    const model = await table();
+    const some = fc.record(HELD, { requiredKeys: [] });
+    await fc.assert(
+      fc.asyncProperty(fc.array(some, { minLength: 1, maxLength: 12 }), async (rows) => {
+        const before = (await t.ws.wholeTable(model)).length;
+        const ids = await insertRows(t.ws.db, model, rows, STAMP);
+        expect(ids).toEqual([...ids].sort((a, b) => a - b));
+        const all = await allRows(t.ws.db, model);
+        const none = Object.fromEntries(COLUMNS.map((c) => [c.key, null]));
+        expect(ids.map((id) => all.find((r) => r.id === id))).toEqual(rows.map((r, i) => ({ ...none, ...r, id: ids[i] })));
+        expect(new Set(ids).size).toBe(rows.length);
+        // what is kept of the table knows them
+        expect(await t.ws.wholeTable(model)).toEqual(all);
+        expect(all.length).toBe(before + rows.length);
+      }),
+      { numRuns: 40 },
+    );
+  });
   test('hold what they were given, each its own, with folded text; the others are left alone', async () => {
     const model = await table();
     await fc.assert(

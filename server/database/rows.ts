@@ -54,6 +54,14 @@ const stored = (columns: readonly Column[], values: Readonly<Record<string, Datu
   return all;
 };
 
+/** The text that inserts so many rows with values in some columns; what stands behind the columns is `stamped`. */
+function insertText(table: ModelTable, columns: readonly string[], count: number): string {
+  const names = [...columns, ...STAMPED].map((n) => `"${n}"`);
+  const marks = `(${names.map(() => '?').join(', ')})`;
+  return `INSERT INTO ${SQL_NAMES.table(table.key)} (${names.join(', ')}) VALUES ${Array.from({ length: count }, () => marks).join(', ')}`;
+}
+const stamped = ({ at, account, form, formVersion }: RowStamp): readonly Stored[] => [at, account, at, account, form, formVersion];
+
 /** Inserts a row and gives its id. Columns not named are empty. */
 export async function insertRow(
   db: Database,
@@ -61,16 +69,26 @@ export async function insertRow(
   values: Readonly<Record<string, Datum>>,
   stamp: RowStamp,
 ): Promise<number> {
-  const columns = stored(table.columns, values);
-  const names = [...Object.keys(columns), ...STAMPED].map((n) => `"${n}"`);
-  const { at, account, form, formVersion } = stamp;
-  const { id } = await execute(
-    db,
-    `INSERT INTO ${SQL_NAMES.table(table.key)} (${names.join(', ')}) VALUES (${names.map(() => '?').join(', ')})`,
-    [...Object.values(columns), at, account, at, account, form, formVersion],
-    'inserted',
-  );
+  const row = stored(table.columns, values);
+  const { id } = await execute(db, insertText(table, Object.keys(row), 1), [...Object.values(row), ...stamped(stamp)], 'inserted');
   return id;
+}
+/**
+ * The same with some rows at once, up to some dozens; gives their ids in the order of the rows. Columns that no row names are empty. Rows
+ * are numbered in the order in which they stand in the statement; in which order it gives the numbers is open
+ * (https://www.sqlite.org/lang_returning.html).
+ */
+export async function insertRows(
+  db: Database,
+  table: ModelTable,
+  rows: readonly Readonly<Record<string, Datum>>[],
+  stamp: RowStamp,
+): Promise<number[]> {
+  const all = rows.map((values) => stored(table.columns, values));
+  const columns = [...new Set(all.flatMap((r) => Object.keys(r)))];
+  const given = all.flatMap((r) => [...columns.map((c) => r[c] ?? null), ...stamped(stamp)]);
+  const numbered = await execute(db, `${insertText(table, columns, rows.length)} RETURNING "id"`, given, 'inserted');
+  return numbered.rows.map((r) => Number(r.id)).sort((a, b) => a - b);
 }
 const STAMPED = ['_created_at', '_created_by', '_changed_at', '_changed_by', '_form', '_form_version'];
 

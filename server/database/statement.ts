@@ -9,12 +9,12 @@ export interface Done {
   readonly id: number;
 }
 
-/** The one row that a statement writes: its number, or the one it inserts. */
+/** Which rows a statement writes: one, by its number, or those it inserts. */
 export type RowOf = number | 'inserted';
 
 /**
  * Runs one statement as it is written, in the transaction one is in. For those that every save and every list runs: Knex's builder takes
- * ten times as long as they do. Values are bound to `?`; identifiers come from the model (names.ts). One that writes a single row says
+ * ten times as long as they do. Values are bound to `?`; identifiers come from the model (names.ts). One that writes a few rows says
  * which, so that what is kept of the others stays.
  */
 export const execute = (db: Database, sql: string, bindings: readonly unknown[], row?: RowOf): Promise<Done> =>

@@ -6,8 +6,8 @@ import type { Origin } from '../../core/model/origin.ts';
 import { type Result, isDatum } from '../../core/formula/errors.ts';
 import { type Datum, same } from '../../core/values/types.ts';
 import type { Database } from '../database/connection';
-import { addHistory } from '../database/history';
-import { type RowStamp, deleteRow, insertRow, linkingRows, rowById, updateRow } from '../database/rows';
+import { type HistoryEntry, addHistories, addHistory } from '../database/history';
+import { type RowStamp, deleteRow, insertRows, linkingRows, rowById, updateRow } from '../database/rows';
 import { Refused } from './errors';
 import { asChanges } from './tables';
 import { Pace } from './pace';
@@ -49,6 +49,15 @@ export function overruledIn(fields: readonly PlanField[], gave: (key: string) =>
   return said;
 }
 
+/** A line that has no row yet: where it stands among those saved, and what is written of it. */
+interface FreshLine extends Required<Pick<HistoryEntry, 'origins' | 'gave'>> {
+  readonly place: number;
+  readonly line: number;
+  readonly values: Readonly<Record<string, Datum>>;
+}
+/** How many new lines are written in one go. */
+const AT_ONCE = 25;
+
 /**
  * Writes an entry's lines into their child tables: new ones added, changed ones changed, those taken out (or emptied)
  * deleted. Gives each line with its row, and what the record's history says of it. Call inside the save's transaction.
@@ -72,6 +81,15 @@ export async function saveLines(
     const kept = entry.linesEmptied(key) ? [] : entry.lines(key).filter((line) => !entry.isBlankLine(key, line));
     const done = { added: 0, changed: 0, removed: 0 };
     const saved: SavedLine[] = [];
+    let fresh: FreshLine[] = [];
+    const insertFresh = async (): Promise<void> => {
+      const some = fresh;
+      fresh = [];
+      const ids = await insertRows(db, table, some.map((f) => f.values), stamp); // prettier-ignore
+      some.forEach(({ place, line, values }, i) => (saved[place] = { line, id: ids[i] as number, values }));
+      const created = some.map(({ values, origins, gave }, i) => ({ table: table.key, row: ids[i] as number, kind: 'created' as const, stamp, changes: asChanges({}, values), origins, gave })); // prettier-ignore
+      await addHistories(db, created);
+    };
     for (const [place, line] of kept.entries()) {
       await pace.rest();
       const values = columnValues(fields, (k) => entry.value(k, line));
@@ -80,18 +98,20 @@ export async function saveLines(
       const old = stored.get(line);
       const origins = kindsIn(fields, (k) => entry.state(k, line).origin.kind);
       const gave = overruledIn(fields, (k) => over.get(addressOf(k, line)));
-      const id = old ? line : await insertRow(db, table, values, stamp);
       if (!old) {
         done.added++;
-        await addHistory(db, { table: table.key, row: id, kind: 'created', stamp, changes: asChanges({}, values), origins, gave });
-      } else if (Object.entries(values).some(([column, value]) => !same(old[column] ?? null, value))) {
+        if (fresh.push({ place, line, values, origins, gave }) >= AT_ONCE) await insertFresh();
+        continue;
+      }
+      if (Object.entries(values).some(([column, value]) => !same(old[column] ?? null, value))) {
         done.changed++;
         const revision = (await rowById(db, table, line))?.revision ?? 0;
         await updateRow(db, table, line, revision, values, stamp);
         await addHistory(db, { table: table.key, row: line, kind: 'changed', stamp, changes: asChanges(old, values), origins, gave });
       }
-      saved.push({ line, id, values });
+      saved[place] = { line, id: line, values };
     }
+    if (fresh.length) await insertFresh();
     for (const [id, values] of stored) {
       if (kept.includes(id)) continue;
       const links = await linkingRows(db, await ws.modelTables(db), table.key, id);
