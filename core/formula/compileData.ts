@@ -76,17 +76,20 @@ export function compileData(node: Call, extra: Extra | undefined, compiling: Com
     case 'attribute':
       return attribute(node, extra, compiling);
     case 'template': {
-      const holes = [...extra.holes].map(([path, syntax]) => ({ path, run: compiling.compile(syntax), type: compiling.typeOf(syntax) }));
-      const types = new Map(holes.map((h) => [h.path, h.type]));
       const { template, leavesOut } = extra;
-      const mayBeEmpty = new Set(template.holes.filter((h) => h.uses.has('select') || h.uses.has('plural')).map((h) => h.path));
+      const holes = template.holes.map(({ path, uses }) => {
+        const syntax = extra.holes.get(path);
+        const mayBeEmpty = leavesOut || uses.has('select') || uses.has('plural');
+        return { run: syntax ? compiling.compile(syntax) : () => null, type: syntax ? compiling.typeOf(syntax) : TEXT, mayBeEmpty };
+      });
+      const plain = (hole: number, value: Datum): string => writeOut(value, holes[hole]?.type ?? TEXT);
       return (env) => {
-        const results = new Map<string, Result>(holes.map((h) => [h.path, h.run(env)]));
-        const stop = stopOf(results.values());
+        const results = holes.map((h) => h.run(env));
+        const stop = stopOf(results);
         if (stop) return stop;
-        if (!leavesOut) for (const [path, value] of results) if (value === null && !mayBeEmpty.has(path)) return null;
+        for (let i = 0; i < holes.length; i++) if (results[i] === null && holes[i]?.mayBeEmpty === false) return null;
         try {
-          return writeTemplate(template, results as Map<string, Datum>, (path, value) => writeOut(value, types.get(path) ?? TEXT));
+          return writeTemplate(template, results as Datum[], plain);
         } catch (e) {
           if (e instanceof TooMuch) throw e;
           const said = `The text cannot be written: ${e instanceof Error ? e.message : 'a format does not fit'}`;

@@ -84,97 +84,95 @@ const STYLES: Readonly<Record<'date' | 'time', Readonly<Record<string, string>>>
 };
 const USED = '\u{E001}';
 
-/** Words as they stand, or the hole that a value is written into. */
-type Part = string | { readonly path: string };
+/** Words as they stand, or the hole (by its place among the holes) that a value is written into: as it is, or a moment by a format code. */
+type Part = string | { readonly hole: number; readonly code: string | null };
 interface Prepared {
-  /** what is written one after the other, where that is all it takes: words, and paths of holes that ask no format */
+  /** what is written one after the other, where that is all it takes: no numbers by format, no branches */
   readonly parts: readonly Part[] | null;
-  readonly format: IntlMessageFormat;
-  /** what is put into the text: by its name there, the hole and how it is written */
-  readonly moments: readonly { readonly name: string; readonly path: string; readonly code: string }[];
+  /** else the message, its dates and times plain holes of their own which are written before it is */
+  readonly message: {
+    readonly format: IntlMessageFormat;
+    readonly names: readonly string[];
+    readonly moments: readonly { readonly name: string; readonly hole: number; readonly code: string }[];
+  } | null;
 }
 const prepared = new WeakMap<Template, Prepared>();
 
-/** The message with its dates and times as plain holes of their own, written before it is. */
-function prepare(template: Template): Prepared {
-  const moments: Prepared['moments'][number][] = [];
+type MomentElement = Extract<MessageFormatElement, { type: TYPE.date | TYPE.time }>;
+const isMoment = (e: MessageFormatElement): e is MomentElement => e.type === TYPE.date || e.type === TYPE.time;
+const styleOf = ({ style }: MomentElement): string => (typeof style === 'string' ? style.trim() : 'medium');
+const codeOf = (e: MomentElement): string => STYLES[e.type === TYPE.date ? 'date' : 'time'][styleOf(e)] ?? styleOf(e);
+
+function prepare({ elements, holes }: Template): Prepared {
+  const holeOf = (name: string): number => holes.findIndex((h) => h.path === show(name));
+  const parts = elements.flatMap((e): Part[] =>
+    e.type === TYPE.literal ? [show(e.value)]
+    : e.type === TYPE.argument ? [{ hole: holeOf(e.value), code: null }]
+    : isMoment(e) ? [{ hole: holeOf(e.value), code: codeOf(e) }]
+    : [],
+  ); // prettier-ignore
+  if (parts.length === elements.length) return { parts, message: null };
+  const moments: NonNullable<Prepared['message']>['moments'][number][] = [];
   const exchange = (list: readonly MessageFormatElement[]): MessageFormatElement[] =>
     list.map((e): MessageFormatElement => {
-      if (e.type === TYPE.date || e.type === TYPE.time) {
-        const kind = e.type === TYPE.date ? 'date' : 'time';
-        const style = typeof e.style === 'string' ? e.style.trim() : 'medium';
-        const name = `${e.value}${USED}${kind}${USED}${style}`;
-        moments.push({ name, path: show(e.value), code: STYLES[kind][style] ?? style });
+      if (isMoment(e)) {
+        const name = `${e.value}${USED}${e.type}${USED}${styleOf(e)}`;
+        moments.push({ name, hole: holeOf(e.value), code: codeOf(e) });
         return { type: TYPE.argument, value: name };
       }
       if (e.type !== TYPE.select && e.type !== TYPE.plural) return e;
       const options = Object.fromEntries(Object.entries(e.options).map(([k, o]) => [k, { ...o, value: exchange(o.value) }]));
       return { ...e, options };
     });
-  const elements = exchange(template.elements);
-  const parts = elements.flatMap((e): Part[] =>
-    e.type === TYPE.literal ? [show(e.value)] : e.type === TYPE.argument && !e.value.includes(USED) ? [{ path: show(e.value) }] : [],
-  );
-  return {
-    parts: parts.length === elements.length ? parts : null,
-    moments,
-    format: new IntlMessageFormat(elements, 'en-GB', undefined, { ignoreTag: true }),
-  };
+  const format = new IntlMessageFormat(exchange(elements), 'en-GB', undefined, { ignoreTag: true });
+  return { parts: null, message: { format, names: holes.map((h) => hide(h.path)), moments } };
 }
 
-function writeParts(
-  parts: readonly Part[],
-  length: number,
-  values: ReadonlyMap<string, Datum>,
-  plain: (path: string, value: Datum) => string,
-): string {
-  let text = '';
-  let characters = length;
-  for (const part of parts) {
-    if (typeof part === 'string') {
-      text += part;
-      continue;
-    }
-    const written = plain(part.path, values.get(part.path) ?? null);
-    characters += written.length;
-    checkLength(characters);
-    text += written;
-  }
-  return text;
-}
-
-/** Writes the text out. `plain` writes a value into a hole that asks no format. */
-export function writeTemplate(
-  template: Template,
-  values: ReadonlyMap<string, Datum>,
-  plain: (path: string, value: Datum) => string,
-): string {
+/** Writes the text out with values by hole. `plain` writes the value of a hole where it asks no format. */
+export function writeTemplate(template: Template, values: readonly Datum[], plain: (hole: number, value: Datum) => string): string {
   let made = prepared.get(template);
   if (!made) prepared.set(template, (made = prepare(template)));
-  if (made.parts) return writeParts(made.parts, template.length, values, plain);
-  const put: Record<string, string | number> = {};
   let characters = template.length;
-  for (const { path, uses, places } of template.holes) {
-    const value = values.get(path) ?? null;
+  if (made.parts) {
+    let text = '';
+    for (const part of made.parts) {
+      if (typeof part === 'string') {
+        text += part;
+        continue;
+      }
+      const value = values[part.hole] ?? null;
+      const written = part.code === null ? plain(part.hole, value) : momentOf(value, part.code);
+      characters += written.length;
+      checkLength(characters);
+      text += written;
+    }
+    return text;
+  }
+  const { format, names, moments } = made.message as NonNullable<Prepared['message']>;
+  const put: Record<string, string | number> = {};
+  template.holes.forEach(({ uses, places }, i) => {
+    const value = values[i] ?? null;
     const counted = uses.has('number') || uses.has('plural');
-    const text = typeof value === 'number' && counted ? value : plain(path, value);
-    put[hide(path)] = text;
+    const text = typeof value === 'number' && counted ? value : plain(i, value);
+    put[names[i] as string] = text;
     characters += places.length * String(text).length;
     checkLength(characters);
-  }
-  for (const { name, path, code } of made.moments) {
-    const value = values.get(path) ?? null;
-    const formatted = typeof value === 'string' ? momentOf(value, code) : null;
-    if (formatted && !formatted.ok) throw new RangeError(formatted.message);
-    put[name] = formatted?.text ?? '';
-  }
-  return show(String(made.format.format(put)));
+  });
+  for (const { name, hole, code } of moments) put[name] = momentOf(values[hole] ?? null, code);
+  return show(String(format.format(put)));
 }
 
+/** A moment by a format code; nothing where there is none. */
+function momentOf(value: Datum, code: string): string {
+  if (typeof value !== 'string') return '';
+  const formatted = formattedLately(value, code);
+  if (!formatted.ok) throw new RangeError(formatted.message);
+  return formatted.text;
+}
 /** Moments as they were written lately: many texts say the same few days. */
 const moments = new Map<string, ReturnType<typeof formatMoment>>();
 const MOST_MOMENTS = 500;
-function momentOf(value: string, code: string): ReturnType<typeof formatMoment> {
+function formattedLately(value: string, code: string): ReturnType<typeof formatMoment> {
   const key = `${value} ${code}`;
   let known = moments.get(key);
   if (!known) {
