@@ -44,6 +44,10 @@ export async function startServer(data: string, more: Record<string, string> = {
       ...more,
     },
   });
+  // whoever started it may be cut off before it stops it
+  const stopped = (): void => void child.kill('SIGKILL');
+  process.once('exit', stopped);
+  child.once('exit', () => process.off('exit', stopped));
   let output = '';
   for (const stream of [child.stdout, child.stderr]) stream.on('data', (chunk: Buffer) => (output += chunk.toString()));
   const ended = new Promise<number | null>((resolve) => child.once('exit', resolve));

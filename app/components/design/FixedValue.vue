@@ -2,6 +2,7 @@
 import { useDebounceFn } from '@vueuse/core';
 import { useConditionValues } from './conditionValues';
 import type { Fixed } from './fixedChoices';
+import { inQuotes } from '~~/core/values/text.ts';
 
 /*
  * A fixed value of a condition or a default: chosen from what stands in the column it belongs to, or from its list; a value that
@@ -129,7 +130,7 @@ function key(event: KeyboardEvent): void {
       @blur="left"
     />
     <span v-if="failed" class="bad small">{{ failed }}</span>
-    <span v-else-if="unknown" class="bad small" role="status">Nothing there is “{{ typed }}”.</span>
+    <span v-else-if="unknown" class="bad small" role="status">Nothing there is {{ inQuotes(typed) }}.</span>
   </span>
 </template>
 

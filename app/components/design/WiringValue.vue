@@ -6,6 +6,7 @@ import { valueSchema } from '~~/core/form/fills/schemas.ts';
 import { constantIn } from './conditionChoices';
 import { FILL_SCREENS } from './fills';
 import { quoted, useFixedChoices } from './fixedChoices';
+import { inQuotes } from '~~/core/values/text.ts';
 import { fits } from '~~/core/values/typing.ts';
 
 /* What fills a field: nothing, a default, a prefill or a calculation. */
@@ -112,7 +113,7 @@ const starters = computed(() => {
     <template v-if="value">{{ ' ' }}<KeptMark :field="name" /></template>
   </p>
   <p v-if="misses !== null" class="bad small" role="note">
-    “{{ misses }}” is not in the list of {{ field.label }}, so it would be refused.
+    {{ inQuotes(misses) }} is not in the list of {{ field.label }}, so it would be refused.
   </p>
   <p v-if="choosing">
     <FixedValue

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { pageForPath, searchPages } from '~~/core/guide/pages.ts';
 import { GUIDE_PAGES } from './pages';
+import { inQuotes } from '~~/core/values/text.ts';
 
 /* `?` on any screen: the page of the guide that belongs to it, and all others by a search. */
 const route = useRoute();
@@ -38,7 +39,7 @@ function open(to: string): void {
     <GuideText v-if="page && !sought" :page="page" />
     <nav v-if="!page || sought" class="list" aria-label="Pages of the guide">
       <Button v-for="p in found" :key="p.slug" link :label="p.title" @click="open(p.slug)" />
-      <p v-if="!found.length" class="muted">No page tells of “{{ sought }}”.</p>
+      <p v-if="!found.length" class="muted">No page tells of {{ inQuotes(sought) }}.</p>
     </nav>
     <p class="more">
       <Button v-if="page && !sought" link severity="secondary" label="All pages" @click="slug = null" />

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core';
+import { inQuotes } from '~~/core/values/text.ts';
 
 /* Any row of a table, found by typing a part of what people know it by. */
 interface Found {
@@ -64,7 +65,7 @@ onMounted(() => props.autofocus && box.value?.$el.querySelector('input')?.focus(
     >
       <template #footer>
         <p v-if="failed" class="bad say">{{ failed }}</p>
-        <p v-else-if="!found.length" class="say">No row has “{{ text }}” in it.</p>
+        <p v-else-if="!found.length" class="say">No row has {{ inQuotes(text) }} in it.</p>
         <p v-else-if="total > found.length" class="muted say">
           {{ (total - found.length).toLocaleString(LOCALE) }} more: type on to find them
         </p>
