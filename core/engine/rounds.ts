@@ -20,15 +20,29 @@ const MOST_AT_ONCE = 64;
  * The rounds are those of Foata's normal form (Cartier, Foata, Problèmes combinatoires de commutation et réarrangements, 1969): each edit
  * stands in the first round behind all before it that it does not commute with. Cost: edits, times the kinds of edits among them.
  */
-export function inRounds(plan: Plan, edits: readonly Edit[], isNew: boolean): readonly (readonly Edit[])[] {
+export function inRounds(plan: Plan, edits: readonly Edit[], isNew: boolean): Rounds {
+  const steps = roundsInSteps(plan, edits, isNew);
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+  }
+}
+type Rounds = readonly (readonly Edit[])[];
+/** How many edits are laid out in one step. */
+const EDITS_A_STEP = 500;
+
+/** The same in steps, for logs of tens of thousands of edits where others must have their turn. */
+export function* roundsInSteps(plan: Plan, edits: readonly Edit[], isNew: boolean): Generator<void, Rounds> {
   const kinds = edits.length > 1 ? kindsOf(plan, isNew) : null;
   if (!kinds) return edits.map((e) => [e]);
   const rounds: Edit[][] = [];
   /** the last round with an edit of a kind, in whatever line; and the same by line */
   const latest = new Map<EditKind, number>();
-  const inLines = new Map<string, Map<EditKind, number>>();
+  const inLines = plan.lines.map(() => new Map<number | null, Map<EditKind, number>>());
   let first = 0;
+  let laid = 0;
   for (const edit of edits) {
+    if (++laid % EDITS_A_STEP === 0) yield;
     const kind = kinds.of(edit);
     if (!kind) {
       first = rounds.push([edit]);
@@ -42,9 +56,10 @@ export function inRounds(plan: Plan, edits: readonly Edit[], isNew: boolean): re
       else if (other === kind && kind.adds) round = at;
     }
     if (kind.group !== null) {
-      const line = `${kind.group} ${'line' in edit ? edit.line : ''}`;
-      let there = inLines.get(line);
-      if (!there) inLines.set(line, (there = new Map()));
+      const line = 'line' in edit ? (edit.line ?? null) : null;
+      const ofGroup = inLines[kind.group] as (typeof inLines)[number];
+      let there = ofGroup.get(line);
+      if (!there) ofGroup.set(line, (there = new Map()));
       for (const [other, at] of there) if (at >= round && kinds.meeting(kind, other) !== 'never') round = at + 1;
       there.set(kind, round);
     }

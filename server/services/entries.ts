@@ -6,7 +6,7 @@ import type { Frame } from '../../core/engine/frame.ts';
 import type { Origin } from '../../core/model/origin.ts';
 import type { Plan, PlanField } from '../../core/engine/plan.ts';
 import { answersReached, feedsReached, listsReached, tablesReached } from '../../core/engine/reach.ts';
-import { inRounds } from '../../core/engine/rounds.ts';
+import { roundsInSteps } from '../../core/engine/rounds.ts';
 import { type Edit, addressOf } from '../../core/engine/state.ts';
 import { verify } from '../../core/engine/verify.ts';
 import type { Answered } from '../../core/engine/wants.ts';
@@ -450,7 +450,7 @@ async function judged(
   await settleEntry(ws, entry, who, 'none', numbers);
   // a map, since what is sent as the name of a field may be any text
   const issues = new Map<string, string>();
-  for (const round of inRounds(plan, edits, record === null)) {
+  for (const round of await pace.through(roundsInSteps(plan, edits, record === null))) {
     await pace.rest();
     if (round.some((edit) => edit.kind === 'move')) {
       // whether it can be made is asked when it is made alone; what that lacks must be here before

@@ -74,29 +74,63 @@ export async function readJson(event: H3Event, most: number): Promise<unknown> {
   } catch {
     throw new Refused(400, 'body', 'What was sent is not JSON.');
   }
-  const problem = jsonProblem(json);
-  await pace.rest();
+  const problem = await pace.through(jsonProblem(json));
   if (problem !== null) throw new Refused(400, 'body', problem);
   return json;
 }
 
-/** What in a JSON value could not be kept as it was sent, with where it stands; null when nothing. Cost: linear, without recursion. */
-export function jsonProblem(json: unknown): string | null {
-  const open: { value: unknown; path: string; depth: number }[] = [{ value: json, path: '', depth: 0 }];
-  for (let next = open.pop(); next; next = open.pop()) {
-    const { value, path, depth } = next;
-    if (typeof value === 'string') {
-      const odd = textProblem(value);
-      if (odd !== null) return `${path || 'The text'} ${odd}`;
-    } else if (typeof value === 'number') {
-      // JSON may write a number that no computer number holds: 1e999 is read as infinite
-      if (!Number.isFinite(value)) return `${path || 'The number'} is a number too large to be kept.`;
-    } else if (typeof value === 'object' && value !== null) {
-      if (depth >= DEEPEST) return `What was sent is nested more than ${DEEPEST} levels deep.`;
-      for (const [key, inner] of Object.entries(value)) {
-        if (key === '__proto__') return `${path ? `${path}: ` : ''}“__proto__” cannot be a name.`;
-        if (textProblem(key) !== null) return `A name in what was sent ${textProblem(key) ?? ''}`;
-        open.push({ value: inner, path: path ? `${path}.${key}` : key, depth: depth + 1 });
+/** A part of a JSON value that holds others, and where it stands: its path is put together when it is told. */
+interface Part {
+  readonly value: object;
+  readonly key: string;
+  readonly inside: Part | null;
+  readonly depth: number;
+}
+/** How many parts are looked at in one step. */
+const PARTS_A_STEP = 500;
+function pathOf(part: Part | null, key: string): string {
+  const keys = key ? [key] : [];
+  for (let at = part; at; at = at.inside) if (at.key) keys.unshift(at.key);
+  return keys.join('.');
+}
+/** What a single value could not be kept for; null when nothing. */
+function valueProblem(value: unknown, inside: Part | null, key: string): string | null {
+  if (typeof value === 'string') {
+    const odd = textProblem(value);
+    return odd === null ? null : `${pathOf(inside, key) || 'The text'} ${odd}`;
+  }
+  // JSON may write a number that no computer number holds: 1e999 is read as infinite
+  const isTooLarge = typeof value === 'number' && !Number.isFinite(value);
+  return isTooLarge ? `${pathOf(inside, key) || 'The number'} is a number too large to be kept.` : null;
+}
+const isPart = (value: unknown): value is object => typeof value === 'object' && value !== null;
+
+/**
+ * What in a JSON value could not be kept as it was sent, with where it stands; null when nothing. In steps, each of some parts. Cost:
+ * linear, without recursion.
+ */
+export function* jsonProblem(json: unknown): Generator<void, string | null> {
+  if (!isPart(json)) return valueProblem(json, null, '');
+  const open: Part[] = [{ value: json, key: '', inside: null, depth: 0 }];
+  let seen = 0;
+  for (let part = open.pop(); part; part = open.pop()) {
+    if (++seen % PARTS_A_STEP === 0) yield;
+    const { value, depth } = part;
+    if (depth >= DEEPEST) return `What was sent is nested more than ${DEEPEST} levels deep.`;
+    const isList = Array.isArray(value);
+    for (const [key, inner] of Object.entries(value)) {
+      if (!isList) {
+        if (key === '__proto__') {
+          const path = pathOf(part, '');
+          return `${path ? `${path}: ` : ''}“__proto__” cannot be a name.`;
+        }
+        const odd = textProblem(key);
+        if (odd !== null) return `A name in what was sent ${odd}`;
+      }
+      if (isPart(inner)) open.push({ value: inner, key, inside: part, depth: depth + 1 });
+      else {
+        const problem = valueProblem(inner, part, key);
+        if (problem !== null) return problem;
       }
     }
   }

@@ -20,6 +20,7 @@ import { behindProxy } from './address';
 import { Pace } from '../services/pace';
 import { readJson } from './body';
 import { sessionToken } from './cookie';
+import { parsed, parsedInParts } from './parse';
 import { troubleOf } from './trouble';
 import { useWorkspace } from './workspace';
 
@@ -107,7 +108,7 @@ async function bodyOf<R extends AnyRoute>(spec: R, event: H3Event): Promise<Give
   const pace = new Pace();
   const json = await readJson(event, spec.maxBytes ?? MAX_BYTES);
   await pace.rest();
-  const body = parsed(spec.body, json);
+  const body = await parsedInParts(spec.body, json, pace);
   // what takes thousands of edits apart lets others have their turn before they are worked through
   await pace.rest();
   return body as Given<R['body']>;
@@ -176,15 +177,4 @@ async function whoAsks(event: H3Event, ws: Workspace): Promise<Account> {
 export async function signedIn(event: H3Event, ws: Workspace): Promise<Account | null> {
   const token = sessionToken(event);
   return token === null ? null : sessionAccount(ws, token);
-}
-
-function parsed(schema: z.ZodType | null, input: unknown): unknown {
-  if (!schema) return undefined;
-  const result = schema.safeParse(input);
-  if (result.success) return result.data;
-  const [first] = result.error.issues;
-  const where = first?.path.length ? `${first.path.join('.')}: ` : '';
-  throw new Refused(400, 'body', `${where}${first?.message ?? 'does not fit'}`, {
-    issues: result.error.issues.slice(0, 20).map((i) => ({ path: i.path.join('.'), message: i.message })),
-  });
 }
