@@ -16,7 +16,7 @@ import { editField, editLines, isOfLines, isOfSteps } from './edits.ts';
 import { type MoveMade, type MoveState, Moves } from './moves.ts';
 import type { Frame } from './frame.ts';
 import { feedsAwaited, giveFill, seriesTaken } from './giving.ts';
-import { overruled } from './overruled.ts';
+import { overruled, overruledInSteps } from './overruled.ts';
 import type { Plan, PlanField, PlanLines } from './plan.ts';
 import { Settling } from './settling.ts';
 import { type Change, type CheckState, type Edit, type FieldWords, type Offer, type RefusedEdit, addressOf } from './state.ts';
@@ -266,6 +266,8 @@ export class Entry {
   get overruled(): ReadonlyMap<string, Datum> {
     return overruled(this.core);
   }
+  /** The same in steps; until it has ended nobody may change the entry. */
+  overruledInSteps = (): Generator<void, ReadonlyMap<string, Datum>> => overruledInSteps(this.core);
 
   /** Whether the field's value stays a person's although its fill would give another. */
   differs(path: string, line: number | null = null): boolean {

@@ -1,4 +1,5 @@
 import { isOfLines, isOfSteps } from './edits.ts';
+import { atOnce } from './inSteps.ts';
 import type { Cell, Plan, PlanField } from './plan.ts';
 import type { Edit } from './state.ts';
 
@@ -21,11 +22,7 @@ const MOST_AT_ONCE = 64;
  * stands in the first round behind all before it that it does not commute with. Cost: edits, times the kinds of edits among them.
  */
 export function inRounds(plan: Plan, edits: readonly Edit[], isNew: boolean): Rounds {
-  const steps = roundsInSteps(plan, edits, isNew);
-  for (;;) {
-    const step = steps.next();
-    if (step.done) return step.value;
-  }
+  return atOnce(roundsInSteps(plan, edits, isNew));
 }
 type Rounds = readonly (readonly Edit[])[];
 /** How many edits are laid out in one step. */

@@ -3,6 +3,7 @@ import { holdsFiles } from '../values/kinds/index.ts';
 import { isDatum, isFormulaError, isWaiting } from '../formula/errors.ts';
 import type { Entry } from './entry.ts';
 import type { Frame } from './frame.ts';
+import { atOnce } from './inSteps.ts';
 import type { PlanField } from './plan.ts';
 import type { CheckState } from './state.ts';
 
@@ -21,7 +22,10 @@ type Said = Pick<FieldIssue, 'code' | 'message'>;
  * and field), the first that counts; an empty array means it may. A stored choice that nobody touched may stay although it is no longer offered; hidden fields
  * and blank lines are no reason to refuse (engine.md, "Saving"). The screen and the server ask this same question.
  */
-export function verify(entry: Entry): FieldIssue[] {
+export const verify = (entry: Entry): FieldIssue[] => atOnce(verifyInSteps(entry));
+
+/** The same in steps, for records of thousands of lines where others must have their turn. Nobody may change the entry before it has ended. */
+export function* verifyInSteps(entry: Entry): Generator<void, FieldIssue[]> {
   const issues: FieldIssue[] = [];
   const judge = (field: PlanField, frame: Frame): void => {
     const said = entry.judges(field) ? issueOf(entry, field, frame) : null;
@@ -35,7 +39,10 @@ export function verify(entry: Entry): FieldIssue[] {
     const frames = entry.framesOf(group).filter((f) => !f.isBlank);
     if (entry.linesRequired(key) && !frames.length)
       issues.push({ field: key, line: null, code: 'required', message: `${definition.label}: at least one line is required.` });
-    for (const frame of frames) for (const field of frame.fields) judge(field, frame);
+    for (const frame of frames) {
+      for (const field of frame.fields) judge(field, frame);
+      yield;
+    }
   }
   return issues;
 }

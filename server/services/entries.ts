@@ -8,7 +8,7 @@ import type { Plan, PlanField } from '../../core/engine/plan.ts';
 import { answersReached, feedsReached, listsReached, tablesReached } from '../../core/engine/reach.ts';
 import { roundsInSteps } from '../../core/engine/rounds.ts';
 import { type Edit, addressOf } from '../../core/engine/state.ts';
-import { verify } from '../../core/engine/verify.ts';
+import { verifyInSteps } from '../../core/engine/verify.ts';
 import type { Answered } from '../../core/engine/wants.ts';
 import type { EntryHow } from '../../core/evidence/entryUse.ts';
 import type { Form } from '../../core/form/definition.ts';
@@ -239,7 +239,7 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
   await pace.rest();
   const values = columnValues(plan.own, (key) => entry.value(key));
   // worked out before the transaction, which others wait for
-  const over = entry.overruled;
+  const over = await pace.through(entry.overruledInSteps());
   await pace.rest();
   const stamp = stampOf(ws, account, { key: formKey, version });
   const taken = entry.seriesTaken;
@@ -266,9 +266,12 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
     });
     const revision = id === null ? 1 : (request.revision as number) + 1;
     const answer = toldOf(entry, { id: rowId, version, revision, values, lines, ...(lost.length ? { lost: [...lost] } : {}) });
+    await pace.rest();
     await keepAnswer(db, asked, answer, stamp.at);
+    await pace.rest();
     return answer;
   });
+  await pace.rest();
   if (request.how) noteEntry(ws, formKey, { version, plan }, request.how);
   if (id === null) ws.rowsChanged(table.key, 1);
   for (const { definition } of plan.lines) ws.rowsChanged(definition.table);
@@ -312,8 +315,8 @@ function* originsToKeep(entry: Entry, lines: Saved['lines']): Generator<void, Re
 export const SAVED_OVER = 'Saved although warned: ';
 function savedOver(entry: Entry): string | undefined {
   const warnings: string[] = [];
-  entry.eachField((field, frame) => {
-    for (const c of entry.checks(field.key, frame.line)) if (c.severity === 'warning') warnings.push(c.message);
+  entry.eachField(({ at }, frame) => {
+    for (const c of frame.checks[at] ?? []) if (c.severity === 'warning') warnings.push(c.message);
   });
   return warnings.length ? `${SAVED_OVER}${[...new Set(warnings)].slice(0, 20).join(' · ')}`.slice(0, 2000) : undefined;
 }
@@ -466,10 +469,11 @@ async function judged(
   await pace.through(entry.tellInSteps());
   await settleEntry(ws, entry, who, 'needed', numbers);
   await pace.rest();
-  for (const issue of verify(entry)) {
+  for (const issue of await pace.through(verifyInSteps(entry))) {
     const address = addressOf(issue.field, issue.line);
     if (!issues.has(address)) issues.set(address, issue.message);
   }
+  await pace.rest();
   return { entry, issues };
 }
 
