@@ -54,7 +54,7 @@ const insert = async (of: Readonly<Record<string, Datum>>): Promise<number> => i
 describe('many rows written by one statement', () => {
   test('get their numbers in the order in which they were given, and hold what was given, whichever columns each names', async () => {
     const model = await table();
-    const some = fc.record(HELD, { requiredKeys: [] });
+    const some = fc.record(HELD, { requiredKeys: [] }) as fc.Arbitrary<Record<string, Datum>>;
     await fc.assert(
       fc.asyncProperty(fc.array(some, { minLength: 1, maxLength: 12 }), async (rows) => {
         const before = (await t.ws.wholeTable(model)).length;

@@ -1,4 +1,5 @@
 import { troubleOf } from '../utils/trouble';
+import { formsAhead } from '../services/forms';
 import { firstLink } from '../services/people';
 import type { Workspace } from '../services/workspace';
 import { closeWorkspace, useWorkspace } from '../utils/workspace';
@@ -31,6 +32,10 @@ export default defineNitroPlugin((nitro) => {
   });
   nitro.hooks.hook('close', closeWorkspace);
   void useWorkspace()
-    .then(welcome)
+    .then(async (ws) => {
+      await welcome(ws);
+      // nobody waits for it, and a server that is ended meanwhile ends
+      void formsAhead(ws).catch(() => undefined);
+    })
     .catch((e: unknown) => giveUp('The workspace could not be opened', e));
 });

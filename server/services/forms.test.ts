@@ -1,11 +1,12 @@
-import { beforeAll, describe, expect, test } from 'vitest';
+import { beforeAll, describe, expect, test, vi } from 'vitest';
 import { type Form } from '../../core/form/definition.ts';
 import { parseForm } from '../../core/form/schemas.ts';
 import { addField, changeField, removeField } from '../../core/form/edit.ts';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { openForEntry } from './entries';
 import { missingColumns } from '../../core/form/columns.ts';
-import { createForm, draftOf, formSummaries, publishedForm, saveDraft, versionsWithForms } from './forms';
+import { createForm, draftOf, formSummaries, formsAhead, publishedForm, publishedPlans, saveDraft, versionsWithForms } from './forms';
+import { Workspace } from './workspace';
 import { publish } from './publishing';
 import { createList, removeList, saveList } from './lists';
 import { addColumn, relabelColumn } from './structure';
@@ -151,4 +152,17 @@ describe('option lists', () => {
     expect(await refusal(removeList(t.ws, key))).toMatchObject({ status: 404 });
     expect(await refusal(removeList(t.ws, 'purposes'))).toMatchObject({ status: 409 });
   });
+});
+
+test('forms are read ahead one after the other; one that cannot be read keeps none from those after it', async () => {
+  const { ws } = await demoWorkspace();
+  const keys = (await publishedPlans(ws)).map((p) => p.form.key);
+  const [broken = '', ...others] = keys;
+  await ws.db('form_versions').where({ form_key: broken }).update({ definition: '{"key": "cut off' });
+  const again = new Workspace(ws.db, ws.clock);
+  const compiled = vi.spyOn(again, 'plan');
+  await formsAhead(again);
+  expect(others.length).toBeGreaterThan(2);
+  expect(compiled.mock.calls.map(([, form]) => form.key)).toEqual(others);
+  expect((await refusal(publishedForm(again, broken))).message).toContain('cannot be read');
 });

@@ -26,7 +26,7 @@ import {
 import { createTable } from '../database/model';
 import type { Account } from '../database/accounts';
 import { parsedJson, whyBroken } from './definitions';
-import { Pace } from './pace';
+import { Pace, othersFirst } from './pace';
 import { Refused, notFound } from './errors';
 import type { Workspace } from './workspace';
 
@@ -274,6 +274,23 @@ export async function publishedPlans(ws: Workspace): Promise<PublishedForm[]> {
     }
   }
   return found;
+}
+
+/** How many forms are read ahead: as many as are worked with on a day. */
+const MOST_AHEAD = 30;
+/**
+ * Reads and compiles what is published before anybody asks for it, a form in each turn: whoever opens the first entry after a start need not
+ * wait for that. What cannot be read is told to whoever opens it.
+ */
+export async function formsAhead(ws: Workspace): Promise<void> {
+  for (const key of (await formKeys(ws.db)).slice(0, MOST_AHEAD)) {
+    await othersFirst();
+    try {
+      await publishedForm(ws, key);
+    } catch (e) {
+      if (!(e instanceof Refused)) throw e;
+    }
+  }
 }
 
 /** How long an entry may go on asking by the version it was opened with after another was published, in milliseconds. */
