@@ -1,6 +1,8 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { isFormulaError } from '../formula/errors.ts';
+import { type Feed } from '../model/feeds.ts';
+import { feedSchema } from '../model/schemas.ts';
 import { CONTEXT, SEEDBANK_TABLES, lotForm, settleAll } from '../testing/seedbank.ts';
 import { type Case, cases, planOf, recordOf } from '../testing/storedCases.ts';
 import { parseForm } from '../form/schemas.ts';
@@ -106,7 +108,7 @@ test('edits made in rounds, each settled once, come to what they come to one by 
 });
 
 /** A form with fields of its own beside lines. */
-function formOf(own: Record<string, object>, inLines: Record<string, object>, more: object = {}): Plan {
+function formOf(own: Record<string, object>, inLines: Record<string, object>, more: object = {}, feeds = new Map<string, Feed>()): Plan {
   const fields = Object.fromEntries(Object.entries(inLines).map(([key, f]) => [key, { label: key, type: 'number', column: key, ...f }]));
   const form = parseForm({
     ...lotForm(Object.fromEntries(Object.entries(own).map(([key, f]) => [key, { label: key, type: 'number', ...f }]))),
@@ -114,7 +116,7 @@ function formOf(own: Record<string, object>, inLines: Record<string, object>, mo
     lines: { packings: { label: 'Packings', table: 'packings', link: 'lot', order: 'place', fields, columns: Object.keys(fields) } },
     ...more,
   });
-  const plan = compileForm(form, SEEDBANK_TABLES);
+  const plan = compileForm(form, SEEDBANK_TABLES, new Map(), feeds);
   expect(plan.problems).toEqual([]);
   return plan;
 }
@@ -182,6 +184,22 @@ test('a change that sets off a rule or sets other fields comes alone', () => {
   expect(counted(plan, [set('third', 1), set('fourth', 2), set('sum', 5), set('third', 2), set('fourth', 3)])).toEqual([2, 1, 2]);
   const spreading = formOf({ sum: { spreads: [{ field: 'other', formula: 'third' }] }, other: {}, third: {} }, { packets: {} });
   expect(counted(spreading, [set('sum', 1), set('third', 2), set('packings.packets', 2, -1)])).toEqual([1, 2]);
+});
+
+test('where a rule acts as a record opens, and may wait for an outside service by then, every edit comes alone', () => {
+  const weather = feedSchema.parse({
+    key: 'weather',
+    label: 'Weather',
+    url: 'https://weather.example/now',
+    attributes: [{ key: 'rain', label: 'Rain', type: 'number', path: 'rain' }],
+  });
+  const opening = (formula: string): Plan => {
+    const rule = { id: 'r', opens: true, saves: false, reaches: [], changes: [], mode: 'both', when: null, then: [{ kind: 'set', field: 'other', formula, once: false }], otherwise: [] }; // prettier-ignore
+    return formOf({ sum: {}, other: {}, third: {} }, { packets: {} }, { rules: [rule] }, new Map([['weather', weather]]));
+  };
+  const log = [set('sum', 1), set('third', 2)];
+  expect(counted(opening('1'), log)).toEqual([2]);
+  expect(counted(opening('FEED(weather).rain'), log)).toEqual([1, 1]);
 });
 
 test('a line that is taken out comes after all before it, and before all after it', () => {

@@ -1,6 +1,7 @@
 import { isOfLines, isOfSteps } from './edits.ts';
 import { atOnce } from './inSteps.ts';
 import type { Cell, Plan, PlanField } from './plan.ts';
+import { reachOf } from './reach.ts';
 import type { Edit } from './state.ts';
 
 /*
@@ -199,7 +200,7 @@ function kindsOf(plan: Plan, isNew: boolean): Kinds | null {
   const known = isNew ? ofNew : ofStored;
   let kinds = known.get(plan);
   if (kinds === undefined) {
-    const mayCome = plan.rules.some((r) => r.definition.opens) && plan.fields.some((f) => asksFeed(f.choices));
+    const mayCome = plan.rules.some((r) => r.definition.opens) && reachOf(plan).feeds.size > 0;
     known.set(plan, (kinds = mayCome ? null : new Kinds(plan, isNew)));
   }
   return kinds;
