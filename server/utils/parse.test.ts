@@ -91,10 +91,12 @@ describe('what cannot be kept', () => {
     expect(problem([deep]).said).toMatch(/nested more than 64 levels/);
   });
   test('nothing is said of what can, and long ones are looked at in steps', () => {
-    fc.assert(fc.property(fc.jsonValue(), (json) => {
-      fc.pre(!/__proto__|\\u|[\u0000-\u001f\ud800-\udfff\ue000-\uffff]/.test(JSON.stringify(json)));
-      expect(problem(json).said).toBeNull();
-    })); // prettier-ignore
+    fc.assert(
+      fc.property(fc.jsonValue({ stringUnit: 'grapheme-ascii' }), (json) => {
+        fc.pre(!JSON.stringify(json).includes('__proto__'));
+        expect(problem(json).said).toBeNull();
+      }),
+    );
     expect(problem(Array.from({ length: 5000 }, (_, i) => ({ i }))).steps).toBe(10);
   });
 });
