@@ -106,6 +106,9 @@ function placeOf(record: StoredRecord, field: string, line: number | null): numb
   return at < 0 ? null : at + 1;
 }
 
+/** What the published version gives: nothing is a value too; where it gives none, what is stored stays. */
+const publishedBy = (given: Given | undefined, stored: Datum): Datum => (given ? given.to : stored);
+
 /**
  * What a draft would do to a record, that the version before does not: both worked out over the same stored record. Without a version
  * before, all that the draft finds. An empty array: nothing. Values that a backfill would write beside a change are told as `follow`.
@@ -114,13 +117,13 @@ export function impactOn(before: Weighed | null, now: Weighed): Finding[] {
   const found: Finding[] = [];
   const was = new Map(before?.outcome.given.map((g) => [addressOf(g.field, g.line), g]));
   const changes = now.outcome.given.map(({ field, line, place, from, to, origin }): Finding => {
-    const published = was.get(addressOf(field, line))?.to ?? from;
+    const published = publishedBy(was.get(addressOf(field, line)), from);
     return { kind: same(to, published) ? 'follow' : 'change', field, line, place, from, published, to, origin, message: null };
   });
   if (changes.some((c) => c.kind === 'change')) found.push(...changes);
   const given = new Set(changes.map((c) => addressOf(c.field, c.line)));
   for (const [address, { field, line, place, from, to, origin }] of now.next) {
-    const published = before?.next.get(address)?.to ?? from;
+    const published = publishedBy(before?.next.get(address), from);
     if (!same(to, published) && !given.has(address))
       found.push({ kind: 'next', field, line, place, from, published, to, origin, message: null });
   }
