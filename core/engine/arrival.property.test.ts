@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { CONTEXT, LARGE_TABLES, answer, lotForm, settleAll } from '../testing/seedbank.ts';
+import { CONTEXT, LARGE_TABLES, LOT_FIELDS, answer, lotForm, settleAll } from '../testing/seedbank.ts';
+import { parseForm } from '../form/schemas.ts';
 import { type Case, TABLES, cases, planOf, recordOf } from '../testing/storedCases.ts';
 import { isWaiting } from '../formula/errors.ts';
 import type { Datum } from '../values/types.ts';
@@ -166,4 +167,28 @@ test('what is given is followed as if it were entered, what changes by being ope
   expect(values()).toEqual([6, 77, 8, 99, 98]);
   expect(entry.give('n2')).toBe(3);
   expect(values()).toEqual([6, 77, 3, 6, 98]);
+});
+
+test('a scratch field that comes to nothing, as it does where all is known, changes no record', () => {
+  const calculated = (formula: string, more: object = {}): object => ({ label: formula, type: 'number', value: { kind: 'calculation', formula, ...more } }); // prettier-ignore
+  // their lists are asked for as the record opens, whatever stands above
+  const free = (key: string): object => ({ ...LOT_FIELDS[key], source: { ...(LOT_FIELDS[key] as { source: object }).source, waiting: 'none', fillUp: false } }); // prettier-ignore
+  const fields = {
+    family: LOT_FIELDS.family!,
+    genus: free('genus'),
+    species: free('species'),
+    n1: { label: 'N1', type: 'number', column: 'n1' },
+    // its value, which what shows the next rests on, changes as the record is opened
+    n2: { ...calculated('SUM(n1)', { always: true }), column: 'n2', shown: 'NOT(species.genus.family.id > 5)', hiddenValue: 'clear' },
+    n0: calculated('PICK(species, choice.genus = genus AND choice.storage_c > 0.1).germination_days'),
+    sum: { ...calculated('n0'), column: 'sum' },
+  };
+  const shows = { id: 'r', opens: false, saves: false, reaches: [], changes: [], mode: 'both', when: 'n2 > 0.1', then: [{ kind: 'show', field: 'n0' }], otherwise: [] }; // prettier-ignore
+  const plan = compileForm(parseForm({ ...lotForm(fields), rules: [shows] }), TABLES);
+  const record = { values: { id: 7, family: null, genus: null, species: 301, n1: null, n2: null, sum: 0 }, origins: {} };
+  const asked = openEntry(plan, { ...CONTEXT, mode: 'edit' }, new DataCache(), record);
+  settleAll(asked);
+  const known = openEntry(plan, { ...CONTEXT, mode: 'edit' }, asked.cache, record);
+  expect(known.wants).toEqual([]);
+  for (const entry of [known, asked]) expect([entry.value('n2'), entry.value('n0'), entry.value('sum'), entry.state('sum').origin.kind]).toEqual([0, null, 0, 'stored']); // prettier-ignore
 });

@@ -239,13 +239,13 @@ export class Settling {
    * rests on it is taken for changed in one order of the answers and not in another.
    */
   private onward(frame: Frame, { slot }: Cell, at: number, from: Result, to: Result, reason: Reason): Reason {
-    if (reason === 'open' && !(this.plan.fields[slot] as PlanField).definition.column) return 'open';
     if (to === Waiting.value) {
       frame.waits(at, from);
       return 'open';
     }
     const stood = frame.stood(at);
-    return stood !== undefined && same(stood, to) ? 'open' : 'change';
+    if (stood !== undefined && same(stood, to)) return 'open';
+    return reason === 'open' && !(this.plan.fields[slot] as PlanField).definition.column ? 'open' : 'change';
   }
 
   /** A field's value, and how it stands. `reason` is why it was computed. */
