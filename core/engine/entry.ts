@@ -16,7 +16,7 @@ import { editField, editLines, isOfLines, isOfSteps } from './edits.ts';
 import { type MoveMade, type MoveState, Moves } from './moves.ts';
 import type { Frame } from './frame.ts';
 import { feedsAwaited, giveFill, seriesTaken } from './giving.ts';
-import { overruled, overruledInSteps } from './overruled.ts';
+import { overruledInSteps } from './overruled.ts';
 import type { Plan, PlanField, PlanLines } from './plan.ts';
 import { Settling } from './settling.ts';
 import { type Change, type CheckState, type Edit, type FieldWords, type Offer, type RefusedEdit, addressOf } from './state.ts';
@@ -262,11 +262,7 @@ export class Entry {
     return seriesTaken(this.core);
   }
 
-  /** What fills would give now where a person has decided otherwise, by path. */
-  get overruled(): ReadonlyMap<string, Datum> {
-    return overruled(this.core);
-  }
-  /** The same in steps; until it has ended nobody may change the entry. */
+  /** What fills would give now where a person has decided otherwise, by address; in steps, until they have ended nobody may change the entry. */
   overruledInSteps = (): Generator<void, ReadonlyMap<string, Datum>> => overruledInSteps(this.core);
 
   /** Whether the field's value stays a person's although its fill would give another. */

@@ -3,16 +3,13 @@ import { isDatum } from '../formula/errors.ts';
 import { isPersons } from '../model/origin.ts';
 import { type Datum, same } from '../values/types.ts';
 import { addressOf } from './state.ts';
-import { atOnce } from './inSteps.ts';
 import type { Settling } from './settling.ts';
 
 /**
  * What fills would give now where a person has decided otherwise, by address: a default or prefill that was typed over or emptied. What
- * was stored before and is untouched is left out; so is what cannot be worked out. Nothing changes.
+ * was stored before and is untouched is left out; so is what cannot be worked out. Nothing changes. In steps of a line each: nobody may
+ * change the entry before it has ended. Cost: every fill that was typed over once.
  */
-export const overruled = (settling: Settling): ReadonlyMap<string, Datum> => atOnce(overruledInSteps(settling));
-
-/** The same in steps: nobody may change the entry before it has ended. */
 export function* overruledInSteps({ plan, frames, lacks }: Settling): Generator<void, ReadonlyMap<string, Datum>> {
   const found = new Map<string, Datum>();
   for (const group of [null, ...plan.lines.map((l) => l.group)])

@@ -10,6 +10,7 @@ import { compileForm } from './compile.ts';
 import type { StoredRecord } from './context.ts';
 import { type Entry, openEntry } from './entry.ts';
 import type { Plan } from './plan.ts';
+import { atOnce } from './inSteps.ts';
 import { inRounds } from './rounds.ts';
 import { type Edit, addressOf } from './state.ts';
 import { verify } from './verify.ts';
@@ -61,7 +62,7 @@ const seen = (entry: Entry): unknown => {
     const plain = (v: unknown): unknown => (isFormulaError(v) ? v.code : v);
     all.push([key, frame.line, plain(value), origin.kind, gone, plain(suggestion), frame.shown[at], frame.required[at], frame.locked[at], frame.checks[at]?.map((c) => c.message), frame.offers[at]?.total]); // prettier-ignore
   });
-  return { all, lines: entry.lines('packings'), step: entry.step?.value, moves: entry.movesNow, overruled: [...entry.overruled], problems: verify(entry), wants: entry.wants }; // prettier-ignore
+  return { all, lines: entry.lines('packings'), step: entry.step?.value, moves: entry.movesNow, overruled: [...atOnce(entry.overruledInSteps())], problems: verify(entry), wants: entry.wants }; // prettier-ignore
 };
 
 test('edits made in rounds, each settled once, come to what they come to one by one', () => {

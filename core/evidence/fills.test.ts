@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { lotPlan, openSettled } from '../testing/seedbank.ts';
+import { atOnce } from '../engine/inSteps.ts';
 import type { Origin } from '../model/origin.ts';
 import type { Datum } from '../values/types.ts';
 import { OUTCOMES, type Outcome, type SavedLine, howFillsWork, outcomeOf, spansBetween } from './fills.ts';
@@ -125,13 +126,13 @@ describe('where something happens most', () => {
 describe('what a fill would give where a person decided otherwise', () => {
   test('is told of defaults and prefills that were typed over or emptied, and of no other field', () => {
     const entry = openSettled(plan);
-    expect([...entry.overruled]).toEqual([]);
+    expect([...atOnce(entry.overruledInSteps())]).toEqual([]);
     const filled = plan.own.find((f) => f.value?.kind === 'default' && entry.value(f.key) !== null)!;
     const given = entry.value(filled.key);
     entry.apply([{ kind: 'clear', field: filled.key }]);
-    expect([...entry.overruled]).toEqual([[filled.key, given]]);
+    expect([...atOnce(entry.overruledInSteps())]).toEqual([[filled.key, given]]);
     expect(entry.value(filled.key)).toBeNull();
     entry.apply([{ kind: 'set', field: filled.key, value: given as Datum }]);
-    expect([...entry.overruled]).toEqual([]);
+    expect([...atOnce(entry.overruledInSteps())]).toEqual([]);
   });
 });

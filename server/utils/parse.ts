@@ -27,7 +27,7 @@ export function parsed(schema: z.ZodType | null, input: unknown): unknown {
 interface LongList {
   readonly key: string;
   readonly entry: z.ZodType;
-  readonly least: number;
+  /** how long it may be, in entries */
   readonly most: number;
 }
 interface LengthCheck {
@@ -51,12 +51,13 @@ const listsIn = (shape: z.core.$ZodShape): LongList[] =>
     if (!checks.every((c) => c.check === 'min_length' || c.check === 'max_length')) return [];
     const least = Math.max(0, ...checks.map((c) => c.minimum ?? 0));
     const most = Math.min(Infinity, ...checks.map((c) => c.maximum ?? Infinity));
-    return least <= PART ? [{ key, entry: of.element as z.ZodType, least, most }] : [];
+    // its first part alone must not be too short
+    return least <= PART ? [{ key, entry: of.element as z.ZodType, most }] : [];
   });
 
 /**
  * The same as `parsed`, with others having their turn while long lists are looked at: a record with thousands of lines is tens of thousands
- * of edits. Of several mistakes in long lists those of one part are told.
+ * of edits. Of several mistakes in long lists those of one part are told. Throws Refused with what does not fit, and where.
  */
 export async function parsedInParts(schema: z.ZodType, input: unknown, pace: Pace): Promise<unknown> {
   if (typeof input !== 'object' || input === null) return parsed(schema, input);
