@@ -1,7 +1,6 @@
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
-import { compileForm } from '../core/engine/compile.ts';
 import { formFileSchema } from '../core/exchange/formFile.ts';
 import { type RehearsalStep, stepWords } from '../core/form/rehearsal.ts';
 import { openDatabase, openToRead } from './database/connection';
@@ -52,7 +51,7 @@ async function rehearseFile(ws: Workspace, path: string): Promise<number> {
     return BROKEN;
   }
   const { form, rehearsals } = read.data;
-  const plan = compileForm(form, await ws.tables(), await ws.lists(), await ws.feeds());
+  const plan = await ws.compiled(form);
   const errors = plan.problems.filter((p) => p.severity === 'error');
   for (const p of errors.slice(0, 20)) console.error(`${path}: ${p.field ?? form.label}: ${p.message}`);
   if (errors.length) return BROKEN;

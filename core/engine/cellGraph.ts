@@ -49,12 +49,21 @@ const linesConditions = (lines: PlanLines, kind: LinesKind): readonly PlanCondit
 /** Whether a cell is one of the lines themselves, and not of a field. */
 export const isOfLines = (kind: Node['kind']): kind is LinesKind => LINES_KINDS.includes(kind as LinesKind);
 
-/** Makes the graph. Cells in a circle are left without formula and the circle is reported. Cost: linear in cells and edges. */
-export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLines[], problems: FormProblem[]): Graph {
+/** How many cells are looked at in one step. */
+const CELLS_AT_ONCE = 100;
+
+/**
+ * Makes the graph, in steps. Cells in a circle are left without formula and the circle is reported. Cost: linear in cells and edges.
+ */
+export function* buildGraph(fields: readonly PlanField[], lines: readonly PlanLines[], problems: FormProblem[]): Generator<void, Graph> {
   const nodes: Node[] = [];
-  const at = new Map<string, number>();
+  /** by kind and slot: the node, -1 where there is none */
+  const at = new Map<Node['kind'], Int32Array>([
+    ...CELL_KINDS.map((kind) => [kind, new Int32Array(fields.length).fill(-1)] as const),
+    ...LINES_KINDS.map((kind) => [kind, new Int32Array(lines.length).fill(-1)] as const),
+  ]);
   const add = (node: Node): void => {
-    at.set(`${node.kind} ${node.slot}`, nodes.length);
+    at.get(node.kind)![node.slot] = nodes.length;
     nodes.push(node);
   };
   for (const field of fields)
@@ -63,8 +72,8 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
   for (const own of lines)
     for (const kind of LINES_KINDS)
       if (kind === 'lines' || linesConditions(own, kind).length) add({ kind, slot: own.group, group: null, ...told(own.key, kind) });
-  const cellAt = (kind: Node['kind'], slot: number): number | undefined => at.get(`${kind} ${slot}`);
-  const present = (cells: readonly (number | undefined)[]): number[] => cells.filter((c) => c !== undefined);
+  const cellAt = (kind: Node['kind'], slot: number): number => at.get(kind)?.[slot] ?? -1;
+  const present = (cells: readonly number[]): number[] => cells.filter((c) => c >= 0);
 
   const formulas = ({ kind, slot }: Node): readonly Formula[] =>
     isOfLines(kind) ? formulasIn(linesConditions(lines[slot] as PlanLines, kind)) : formulasOf(fields[slot] as PlanField, kind);
@@ -89,8 +98,13 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
   };
   const acrossReads = (node: Node): number[] => present(formulas(node).flatMap((f) => f.lists.slots.map((s) => cellAt('value', s))));
 
-  const plain = nodes.map(plainReads);
-  const across = nodes.map(acrossReads);
+  const plain: number[][] = [];
+  const across: number[][] = [];
+  for (const node of nodes) {
+    plain.push(plainReads(node));
+    across.push(acrossReads(node));
+    if (plain.length % CELLS_AT_ONCE === 0) yield;
+  }
   const { order: sorted, cycles } = order(nodes.map((_, i) => [...(plain[i] ?? []), ...(across[i] ?? [])]));
   const broken = new Set<number>();
   for (const cycle of cycles) {
@@ -107,6 +121,7 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
     counters.set(group, local + 1);
     return { id, kind, slot, group, local, cause, calculated };
   });
+  yield;
   const invert = (reads: readonly (readonly number[])[]): number[][] => {
     const dependents: number[][] = cells.map(() => []);
     reads.forEach((sources, cell) => {
@@ -121,13 +136,19 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
   const cellsOf = (kind: Node['kind'], count: number): Int32Array =>
     Int32Array.from({ length: count }, (_, slot) => {
       const c = cellAt(kind, slot);
-      return c === undefined ? -1 : (position[c] as number);
+      return c < 0 ? -1 : (position[c] as number);
     });
   const kept = fields.map((f) =>
     broken.has(f.slot) ? { ...f, value: null, isPlain: false, choices: f.choices && { ...f.choices, narrowing: null } } : f,
   );
   const arithmetic = arithmeticIn(kept);
   const dependents = invert(plain);
+  yield;
+  const drivers: Driver[][] = [];
+  for (const field of fields) {
+    drivers.push(driversOf(field));
+    if (drivers.length % CELLS_AT_ONCE === 0) yield;
+  }
   return {
     fields: kept,
     arithmetic,
@@ -140,10 +161,7 @@ export function buildGraph(fields: readonly PlanField[], lines: readonly PlanLin
       ...CELL_KINDS.map((kind) => [kind, cellsOf(kind, fields.length)]),
       ...LINES_KINDS.map((kind) => [kind, cellsOf(kind, lines.length)]),
     ]) as Graph['cellOf'],
-    drivers: withSpreads(
-      fields,
-      fields.map((f) => driversOf(f)),
-    ),
+    drivers: withSpreads(fields, drivers),
   };
 }
 

@@ -11,6 +11,7 @@ import { StateCompiler, withPlaceChecks } from './compileStates.ts';
 import { formulasIn } from './conditions.ts';
 import { type PlanRule, formulasOfRule } from './rules.ts';
 import { order } from './graph.ts';
+import { atOnce } from './inSteps.ts';
 import { compileSteps } from './compileSteps.ts';
 import { type PlanSteps, formulasOfMove, formulasOfSteps } from './steps.ts';
 import { picksIn } from './picks.ts';
@@ -27,7 +28,17 @@ import { withThrough } from './through.ts';
  * by `compileDraft`.
  * Cost: linear in formula text, cells and edges.
  */
-export function compileForm(form: Form, tables: Tables, lists: OptionLists = new Map(), feeds: Feeds = new Map()): Plan {
+export function compileForm(...of: Parameters<typeof compileFormInSteps>): Plan {
+  return atOnce(compileFormInSteps(...of));
+}
+
+/** The same in steps, a field in each: a form of hundreds of fields takes a tenth of a second the first time. */
+export function* compileFormInSteps(
+  form: Form,
+  tables: Tables,
+  lists: OptionLists = new Map(),
+  feeds: Feeds = new Map(),
+): Generator<void, Plan> {
   const problems: FormProblem[] = [];
   const written: Written[] = [];
   const world: World = { tables, lists, feeds };
@@ -35,9 +46,15 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
   const keys = fieldOrder(form);
   const ofForm = new FieldCompiler(form.table, form.fields, world, scopes.form, problems, written, '');
   const states = new StateCompiler(form, ofForm, scopes.form, problems);
-  const fields = keys.map((key, slot) => ofForm.field(key, { slot, at: slot, group: null }, states.of(key, null)));
+  yield;
+  const fields: PlanField[] = [];
+  for (const [slot, key] of keys.entries()) {
+    fields.push(ofForm.field(key, { slot, at: slot, group: null }, states.of(key, null)));
+    yield;
+  }
   ofForm.columnsUsedOnce(fields);
-  const lines = linesOrder(form).map((key, group): PlanLines => {
+  const lines: PlanLines[] = [];
+  for (const [group, key] of linesOrder(form).entries()) {
     const definition = form.lines[key] as Lines;
     const first = fields.length;
     const compiler = new FieldCompiler(
@@ -52,11 +69,14 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
     );
     compiler.lines(form, key, definition);
     const own = states.lines(key, definition);
-    fields.push(...definition.columns.map((k, at) => compiler.field(k, { slot: first + at, at, group }, states.of(`${key}.${k}`, own))));
+    for (const [at, k] of definition.columns.entries()) {
+      fields.push(compiler.field(k, { slot: first + at, at, group }, states.of(`${key}.${k}`, own)));
+      yield;
+    }
     compiler.columnsUsedOnce(fields.slice(first));
     const { shown, showing, required, locked, filling } = own;
-    return { key, group, definition, first, count: definition.columns.length, shown, showing, required, locked, filling };
-  });
+    lines.push({ key, group, definition, first, count: definition.columns.length, shown, showing, required, locked, filling });
+  }
   const placed = withPlaceChecks(form, fields, ofForm, states);
   if (form.parent && !tables.has(form.parent)) {
     problems.push(formProblem('noTable', null, null, `The form opens under records of “${form.parent}”, but there is no such table.`));
@@ -64,10 +84,15 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
   for (const message of mapProblems(form)) problems.push(formProblem('valueMap', null, null, message));
   spreadCircles(placed, problems);
   const scopeOf = ({ group }: PlanField): Scope => scopes.lines.get(lines[group ?? -1]?.key ?? '') ?? scopes.form;
-  const graph = buildGraph(withThrough(placed, scopeOf), lines, problems);
+  yield;
+  const graph = yield* buildGraph(withThrough(placed, scopeOf), lines, problems);
+  yield;
   const rules = compileRules(form, graph, lines, states, problems);
+  yield;
   const steps = compileSteps(form, graph, lines, states, problems);
+  yield;
   const drivers = graph.drivers.map((own, slot) => withMoves(withRules(own, slot, rules), slot, steps));
+  yield;
   const formulas = [
     ...graph.fields.flatMap((f) => [
       ...CELL_KINDS.flatMap((kind) => formulasOf(f, kind)),
@@ -77,6 +102,9 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
     ...rules.flatMap(formulasOfRule),
     ...formulasOfSteps(steps),
   ];
+  yield;
+  const picks = picksIn(formulas);
+  yield;
   return {
     form,
     tables,
@@ -88,7 +116,7 @@ export function compileForm(form: Form, tables: Tables, lists: OptionLists = new
     ...graph,
     drivers,
     formulas: formulas.filter((f) => f !== null),
-    picks: picksIn(formulas),
+    picks,
     rules,
     triggered: triggeredBy(rules, graph.fields.length),
     steps,

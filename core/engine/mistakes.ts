@@ -8,8 +8,9 @@ import type { Tables } from '../model/tables.ts';
 import { nearest } from '../values/text.ts';
 import type { Type } from '../values/typing.ts';
 import type { Env } from '../formula/env.ts';
-import { compileForm } from './compile.ts';
+import { compileFormInSteps } from './compile.ts';
 import type { PlanCondition } from './conditions.ts';
+import { atOnce } from './inSteps.ts';
 import { equatedColumns } from './looked.ts';
 import type { Plan, PlanField } from './plan.ts';
 
@@ -20,28 +21,38 @@ import type { Plan, PlanField } from './plan.ts';
 type Compiled = Pick<Plan, 'form' | 'fields' | 'lines' | 'rules' | 'steps' | 'tables' | 'formulas'>;
 
 /** Compiles a form (`compileForm`) for those who build it: its problems say what is doubtful too. */
-export function compileDraft(...of: Parameters<typeof compileForm>): Plan {
-  const plan = compileForm(...of);
-  return { ...plan, problems: [...plan.problems, ...mistakesIn(plan)] };
+export function compileDraft(...of: Parameters<typeof compileFormInSteps>): Plan {
+  return atOnce(compileDraftInSteps(...of));
+}
+/** The same in steps, a field in each. */
+export function* compileDraftInSteps(...of: Parameters<typeof compileFormInSteps>): Generator<void, Plan> {
+  const plan = yield* compileFormInSteps(...of);
+  return { ...plan, problems: [...plan.problems, ...(yield* mistakesIn(plan))] };
 }
 
 /** What is doubtful in a compiled form, field by field. Cost: linear in fields, formulas and the options of narrowed lists. */
-function mistakesIn(compiled: Compiled): FormProblem[] {
+function* mistakesIn(compiled: Compiled): Generator<void, FormProblem[]> {
   const { fields } = compiled;
   const set = settersOf(compiled);
   const columns = new Set(fields.map((f) => `${f.group} ${f.definition.column}`));
-  const read = readIn(compiled);
+  yield;
+  const read = yield* readIn(compiled);
   const places = new Map(placedOrder(compiled.form).map((k, i) => [k, i]));
-  return fields.flatMap((field) => [
-    ...stateMistakes(field, set),
-    ...checkMistakes(field, compiled.form),
-    ...waitMistakes(field, fields, places, set),
-    ...optionMistakes(field),
-    ...largeMistakes(field, compiled.tables),
-    ...setterMistakes(field, set),
-    ...valueMistakes(field, fields),
-    ...unusedMistakes(field, read, set, columns),
-  ]);
+  const found: FormProblem[] = [];
+  for (const field of fields) {
+    yield;
+    found.push(
+      ...stateMistakes(field, set),
+      ...checkMistakes(field, compiled.form),
+      ...waitMistakes(field, fields, places, set),
+      ...optionMistakes(field),
+      ...largeMistakes(field, compiled.tables),
+      ...setterMistakes(field, set),
+      ...valueMistakes(field, fields),
+      ...unusedMistakes(field, read, set, columns),
+    );
+  }
+  return found;
 }
 
 const warning = (
@@ -237,10 +248,16 @@ function setterMistakes(field: PlanField, set: Setters): FormProblem[] {
 
 // ---- what nobody uses ----
 
+/** How many formulas are looked through in one step. */
+const FORMULAS_AT_ONCE = 100;
+
 /** Fields that something reads. */
-function readIn({ form, fields, lines, rules, steps, formulas }: Compiled): ReadonlySet<number> {
+function* readIn({ form, fields, lines, rules, steps, formulas }: Compiled): Generator<void, ReadonlySet<number>> {
   const read = new Set<number>();
-  for (const f of formulas) for (const slot of [...f.slots, ...f.lists.slots, ...f.items]) read.add(slot);
+  for (const [i, f] of formulas.entries()) {
+    for (const slot of [...f.slots, ...f.lists.slots, ...f.items]) read.add(slot);
+    if (i % FORMULAS_AT_ONCE === 0) yield;
+  }
   for (const r of rules) for (const slot of r.triggers) read.add(slot);
   for (const f of fields) for (const slot of [...(f.choices?.fills ?? []), ...(f.spreads.length ? [f.slot] : [])]) read.add(slot);
   for (const m of steps?.moves ?? []) for (const { slot } of m.filled) read.add(slot);

@@ -1,4 +1,4 @@
-import { compileForm } from '../../core/engine/compile.ts';
+import { compileForm, compileFormInSteps } from '../../core/engine/compile.ts';
 import { reachOf } from '../../core/engine/reach.ts';
 import type { Form } from '../../core/form/definition.ts';
 import type { Feeds } from '../../core/model/feeds.ts';
@@ -26,19 +26,20 @@ export interface World {
   readonly feeds: Feeds;
 }
 
-const errorsOf = (form: Form, { tables, lists, feeds }: World): readonly FormProblem[] =>
-  compileForm(form, tables, lists, feeds).problems.filter((p) => p.severity === 'error');
+function* errorsOf(form: Form, { tables, lists, feeds }: World): Generator<void, readonly FormProblem[]> {
+  const { problems } = yield* compileFormInSteps(form, tables, lists, feeds);
+  return problems.filter((p) => p.severity === 'error');
+}
 
-/** The errors that a form would gain that becomes another, in a workspace that becomes another. Stops between two compilings. */
+/** The errors that a form would gain that becomes another, in a workspace that becomes another. */
 export function* breaksBetween(
   [was, before]: readonly [Form, World],
   [form, after]: readonly [Form, World],
   which: Breakage['which'],
 ): Generator<void, Breakage[]> {
   const told = (p: FormProblem): string => `${p.field ?? ''} ${p.part ?? ''} ${p.code} ${p.message}`;
-  const had = new Set(errorsOf(was, before).map(told));
-  yield;
-  const gained = errorsOf(form, after).filter((p) => !had.has(told(p)));
+  const had = new Set((yield* errorsOf(was, before)).map(told));
+  const gained = (yield* errorsOf(form, after)).filter((p) => !had.has(told(p)));
   return gained.map((p) => ({ form: form.key, label: form.label, which, field: p.field, message: p.message }));
 }
 

@@ -1,7 +1,4 @@
 import { type FormFile, type WorkspaceHas, formFileSchema, lacking, needsOf } from '../../core/exchange/formFile.ts';
-import { compileForm } from '../../core/engine/compile.ts';
-import type { Plan } from '../../core/engine/plan.ts';
-import type { Form } from '../../core/form/definition.ts';
 import { keyFromLabel } from '../../core/model/tables.ts';
 import { formKeys } from '../database/forms';
 import type { Account } from '../database/accounts';
@@ -18,15 +15,12 @@ const hasOf = async (ws: Workspace): Promise<WorkspaceHas> => ({
   feeds: [...(await ws.feeds()).values()],
 });
 
-const compiled = async (ws: Workspace, form: Form): Promise<Plan> =>
-  compileForm(form, await ws.tables(), await ws.lists(), await ws.feeds());
-
 /** A form as a file: a version of it, or its draft. Throws Refused when there is no such version. */
 export async function formFile(ws: Workspace, key: string, version: number | null): Promise<FormFile> {
   const form = version === null ? (await draftOf(ws, key)).draft : await versionOrNull(ws, key, version);
   if (!form) throw new Refused(404, 'notPublished', `This form has no version ${version}.`, {});
   const rehearsals = (await rehearsalsOf(ws, key)).map((r) => r.rehearsal);
-  return { brisk: 'form', format: 1, form, needs: needsOf(await compiled(ws, form), await hasOf(ws)), rehearsals };
+  return { brisk: 'form', format: 1, form, needs: needsOf(await ws.compiled(form), await hasOf(ws)), rehearsals };
 }
 
 /** Makes a form from a file, as a draft under a name that is free. Throws Refused with what is wrong with the file, or missing here. */
@@ -53,7 +47,7 @@ export async function bringInForm(
   const notes = key === form.key ? [] : [`There is a form “${form.key}” already: this one is called “${key}”.`];
   await addForm(ws, account, { ...form, key });
   for (const rehearsal of rehearsals) await addRehearsal(ws, account, key, rehearsal);
-  const { problems } = await compiled(ws, { ...form, key });
+  const { problems } = await ws.compiled({ ...form, key });
   const errors = problems.filter((p) => p.severity === 'error').length;
   if (errors) notes.push(`${errors === 1 ? 'One problem' : `${errors} problems`} must be fixed before it can be published.`);
   return { key, label: form.label, notes };

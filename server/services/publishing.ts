@@ -1,4 +1,3 @@
-import { compileForm } from '../../core/engine/compile.ts';
 import { listIndexes } from '../../core/engine/looked.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { missingColumns } from '../../core/form/columns.ts';
@@ -75,7 +74,7 @@ async function publishDefinition(
   const draft = readForm(definition);
   const table = await ws.modelTable(draft.table);
   const columns = missingColumns(draft.fields, table.columns);
-  const plan = soundPlan(compileForm(draft, await ws.tables(), await ws.lists(), await ws.feeds()));
+  const plan = soundPlan(await ws.compiled(draft));
   const number = (last?.number ?? 0) + 1;
   await ws.db.transaction(async (db) => {
     // somebody else was quicker

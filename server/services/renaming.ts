@@ -1,4 +1,5 @@
-import { compileForm } from '../../core/engine/compile.ts';
+import { compileFormInSteps } from '../../core/engine/compile.ts';
+import { atOnce } from '../../core/engine/inSteps.ts';
 import { type ModelRenaming, subsetsRenamed, withModelRenamed } from '../../core/engine/rename.ts';
 import { type Form } from '../../core/form/definition.ts';
 import { formSchema } from '../../core/form/schemas.ts';
@@ -14,6 +15,7 @@ import { allViews, rewriteView } from '../database/views';
 import type { Account } from '../database/accounts';
 import { parsedJson } from './definitions';
 import { Refused } from './errors';
+import { Pace } from './pace';
 import { ensureAllIndexes } from './publishing';
 import type { Workspace } from './workspace';
 
@@ -81,12 +83,23 @@ async function renameInViews(db: Database, tables: Tables, change: ModelRenaming
 
 async function renamed(ws: Workspace, account: Account, change: ModelRenaming, inSql: (db: Database) => Promise<void>): Promise<number> {
   const [tables, lists, feeds] = [await ws.tables(), await ws.lists(), await ws.feeds()];
+  const known = new Map<string, Form | null>();
   /** A definition under the new name; null where it names it nowhere, or cannot be read. */
-  const rewritten = (text: string): Form | null => {
+  function* rewriting(text: string): Generator<void, Form | null> {
+    let fresh = known.get(text);
+    if (fresh !== undefined) return fresh;
     const { data: form } = formSchema.safeParse(parsedJson(text));
-    const fresh = form && withModelRenamed(compileForm(form, tables, lists, feeds), change);
-    return fresh && JSON.stringify(fresh) !== JSON.stringify(form) ? fresh : null;
-  };
+    yield;
+    fresh = form ? withModelRenamed(yield* compileFormInSteps(form, tables, lists, feeds), change) : null;
+    if (fresh && JSON.stringify(fresh) === JSON.stringify(form)) fresh = null;
+    known.set(text, fresh);
+    return fresh;
+  }
+  // the database has one connection: what can be made before the transaction keeps nobody waiting
+  const pace = new Pace();
+  for (const { draft } of await formRows(ws.db)) await pace.through(rewriting(draft));
+  for (const { definition } of await allVersions(ws.db)) await pace.through(rewriting(definition));
+  const rewritten = (text: string): Form | null => atOnce(rewriting(text));
   const touched = new Set<string>();
   await ws.db.transaction(async (db) => {
     for (const row of await formRows(db)) {

@@ -1,6 +1,6 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
-import { compileForm } from '../../core/engine/compile.ts';
+import { compileFormInSteps } from '../../core/engine/compile.ts';
 import { type Split, linkColumn, subsetsSplit, tablesSplit, withSplit } from '../../core/engine/split.ts';
 import { togetherKey } from '../../core/evidence/together.ts';
 import { type Form } from '../../core/form/definition.ts';
@@ -134,7 +134,7 @@ async function draftsSplit(
     if (!draft) continue;
     let form: Form = draft;
     for (const { split, before: tables } of steps) {
-      const next = withSplit(compileForm(form, tables, lists, feeds), split);
+      const next = withSplit(await pace.through(compileFormInSteps(form, tables, lists, feeds)), split);
       if (!next) refuseSaved(draft, steps);
       form = next ?? form;
       await pace.rest();

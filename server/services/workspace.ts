@@ -3,7 +3,8 @@ import { listRows } from '../database/lists';
 import { tmpdir } from 'node:os';
 import { DataCache } from '../../core/engine/cache.ts';
 import { renewedRows } from '../../core/engine/candidates.ts';
-import { compileDraft } from '../../core/engine/mistakes.ts';
+import { compileFormInSteps } from '../../core/engine/compile.ts';
+import { compileDraftInSteps } from '../../core/engine/mistakes.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { type Feeds } from '../../core/model/feeds.ts';
@@ -25,6 +26,7 @@ import { type ModelTable, countRows, isLarge, readModel } from '../database/mode
 import { allRows, rowsByIds } from '../database/rows';
 import { parsedJson, readEach } from './definitions';
 import { notFound } from './errors';
+import { Pace } from './pace';
 
 /** What time it is, injected so that tests and the demo can hold it still. */
 export interface Clock {
@@ -255,13 +257,15 @@ export class Workspace {
     if (!plan) {
       if (this.plans.size > 100) this.plans.clear();
       // those who ask while it is made wait for the same
-      plan = Promise.all([this.tables(), this.lists(), this.feeds()]).then(([tables, lists, feeds]) =>
-        compileDraft(form, tables, lists, feeds),
-      );
+      plan = this.compiled(form, compileDraftInSteps);
       this.plans.set(key, plan);
       plan.catch(() => this.plans.delete(key));
     }
     return plan;
+  }
+  /** A definition compiled against the workspace as it is, without keeping it; others have their turn meanwhile. */
+  async compiled(form: Form, inSteps = compileFormInSteps): Promise<Plan> {
+    return new Pace().through(inSteps(form, await this.tables(), await this.lists(), await this.feeds()));
   }
 
   newCache(): DataCache {

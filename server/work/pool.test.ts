@@ -14,6 +14,9 @@ import { guessImport } from '../services/importGuess';
 import { runImport } from '../services/imports';
 import { Cancelled, type JobHandle, UNWATCHED } from '../services/jobs';
 import { coverageOf } from '../services/coverage';
+import { exported } from '../services/exported';
+import { PLAIN_VIEW } from '../../core/choices/views.ts';
+import { text } from 'node:stream/consumers';
 import { addColumn, previewType } from '../services/structure';
 import { changeRow } from '../services/tables';
 import { Workspace } from '../services/workspace';
@@ -84,6 +87,23 @@ test('cancelled, long work ends in the midst of a statement, and the next is don
   setTimeout(() => cancel.abort(), 100);
   await expect(work).rejects.toBeInstanceOf(Cancelled);
   expect(await threads.work.run('sql', { sql: 'SELECT 1 AS one', bindings: [] }, UNWATCHED)).toEqual([{ one: 1 }]);
+});
+
+test('files are made in threads as they are here; one that nobody takes any more ends, and the next is made', async () => {
+  const account = (await accountByEmail(threads.db, 'maud@marrowfen.example'))!;
+  const records = { what: 'records', account, form: 'lot_intake', view: PLAIN_VIEW, search: '', as: 'csv' } as const;
+  // nobody tells it what is changed by the other
+  here.changed();
+  for (const asked of [records, { what: 'table', table: 'species', as: 'json' }] as const)
+    expect(await text(await exported(threads, asked))).toBe(await text(await exported(here, asked)));
+  const zip = Buffer.concat(await (await exported(threads, { what: 'workspace' })).toArray() as Buffer[]); // prettier-ignore
+  expect(zip.subarray(0, 2).toString()).toBe('PK');
+  const sheet = Buffer.concat(await (await exported(threads, { what: 'table', table: 'species', as: 'xlsx' })).toArray() as Buffer[]); // prettier-ignore
+  expect(sheet.subarray(0, 2).toString()).toBe('PK');
+  expect(await refusal(exported(threads, { ...records, form: 'nowhere' }))).toMatchObject({ status: 404 });
+  // more of them than there are threads for them
+  for (let i = 0; i < 6; i++) (await exported(threads, { what: 'tables' })).destroy();
+  expect(await text(await exported(threads, records))).toContain('\n');
 });
 
 const SHEET = ['lot,found,weight', ...Array.from({ length: 6000 }, (_, i) => `L${i},${i % 3 ? 'Quercus robur' : 'quercus ROBUR'},${(i * 7.919).toFixed(3)}`)].join('\n'); // prettier-ignore

@@ -8,8 +8,11 @@ import type { Input, Output, TaskName, Working } from './working';
 
 /** Parts of one long work that are done beside each other. */
 const AT_ONCE = Math.max(2, Math.min(4, availableParallelism() - 1));
-/** Threads that are kept for long work, and those for single statements: long work must not keep them waiting. */
-const [THREADS, READING] = [AT_ONCE + 1, 2];
+/**
+ * Threads that are kept for long work, those for single statements, which long work must not keep waiting, and those for files: whoever takes
+ * one slowly keeps its thread.
+ */
+const [THREADS, READING, EXPORTING] = [AT_ONCE + 1, 2, 4];
 /** Room for what is made and soon forgotten, in MB: thousands of records are gone through, and with little room the collector copies what is found in them again and again. */
 const YOUNG = 64;
 /** How long a thread with nothing to do is kept, in ms. */
@@ -20,6 +23,7 @@ export class Pool implements Working {
   readonly atOnce = AT_ONCE;
   private readonly pool: Tinypool;
   private readonly reading: Tinypool;
+  private readonly exporting: Tinypool;
 
   constructor(
     /** the bundled file that the threads run */
@@ -38,6 +42,7 @@ export class Pool implements Working {
       });
     this.pool = threads(THREADS);
     this.reading = threads(READING);
+    this.exporting = threads(EXPORTING);
   }
 
   async run<K extends TaskName>(name: K, input: Input<K>, job: JobHandle): Promise<Output<K>> {
@@ -61,7 +66,7 @@ export class Pool implements Working {
     });
     try {
       const asked: Asked = { file: this.file, files: this.files, name, input, port };
-      const came = (await (name === 'sql' ? this.reading : this.pool).run(asked, { transferList: [port], signal: stop.signal })) as Came;
+      const came = (await this.threadsFor(name).run(asked, { transferList: [port], signal: stop.signal })) as Came;
       if (failure !== null) throw failure;
       if ('failed' in came) throw Object.assign(new Error(came.failed.message), { code: came.failed.code });
       if ('refused' in came) throw new Refused(came.refused.status, came.refused.code, came.refused.message, came.refused.details);
@@ -74,7 +79,11 @@ export class Pool implements Working {
     }
   }
 
+  private threadsFor(name: TaskName): Tinypool {
+    return name === 'sql' ? this.reading : name === 'export' ? this.exporting : this.pool;
+  }
+
   async close(): Promise<void> {
-    await Promise.all([this.pool.destroy(), this.reading.destroy()]);
+    await Promise.all([this.pool, this.reading, this.exporting].map((p) => p.destroy()));
   }
 }

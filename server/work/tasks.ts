@@ -8,6 +8,7 @@ import type { FileAt } from '../imports/files';
 import { type Guess, guessColumns } from '../services/importGuess';
 import { type PassAsked, passOver } from '../services/importPass';
 import { type FillsAsked, countFills } from '../services/evidence';
+import { type ExportAsked, makeExport } from '../services/exported';
 import { findProposals } from '../services/proposals';
 import { type RehearsalsAsked, performRehearsals } from '../services/rehearsals';
 import { type Conversion, previewConversion } from '../services/retyping';
@@ -39,6 +40,8 @@ export const TASKS = {
   /** What the columns of a file seem to be. */
   importGuess: (ws: Workspace, { file, into }: { file: FileAt; into: string | null }, job: JobHandle): Promise<Guess> =>
     guessColumns(ws, file, into, job),
+  /** A file to keep, handed on part by part. */
+  export: (ws: Workspace, asked: ExportAsked, job: JobHandle) => makeExport(ws, asked, job),
   /** The errors that forms would gain with other tables. */
   breakages: (ws: Workspace, { tables }: { tables: Tables }, _: JobHandle) => findBreakages(ws, tables),
   /** By feed, the forms that ask it. */
