@@ -12,6 +12,13 @@ export interface Reading {
 export const readRaw = async (db: Database, sql: string, bindings: readonly (string | number | null)[]): Promise<unknown> =>
   (await db.raw(sql, [...bindings])) as unknown;
 
+/**
+ * Reads everything of a file as it was at one moment, whatever others write meanwhile. What is on a server is read as it is by then: there
+ * nobody could change a table that is read in a transaction until that ends, and somebody may take what is read slowly.
+ */
+export const atOneMoment = <T>(db: Database, read: (db: Database) => Promise<T>): Promise<T> =>
+  dialectOf(db).name === 'sqlite' ? db.transaction(read) : read(db);
+
 /** A number that is another whenever another connection has changed the database. */
 export async function dataVersion(db: Database): Promise<number> {
   const [row] = (await db.raw(dialectOf(db).version)) as { version: number | string }[];

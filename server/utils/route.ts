@@ -141,6 +141,8 @@ export async function answering(event: H3Event, work: () => Promise<unknown>): P
     }
     const trouble = troubleOf(e);
     console.error(`[${event.method} ${event.path}]`, trouble ?? e);
+    // a file that cannot be sent to its end: that it is not whole is seen by its being broken off
+    if (event.node.res.headersSent) event.node.res.destroy();
     if (trouble) {
       setResponseStatus(event, 503);
       return { code: 'trouble', message: `${trouble} What you did was not saved.` };

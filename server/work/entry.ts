@@ -2,8 +2,8 @@ import { readlinkSync } from 'node:fs';
 import { setPriority } from 'node:os';
 import { basename } from 'node:path';
 import type { MessagePort } from 'node:worker_threads';
-import { openToRead } from '../database/connection';
-import { dataVersion } from '../database/reading';
+import { type Database, openToRead } from '../database/connection';
+import { atOneMoment, dataVersion } from '../database/reading';
 import { Refused } from '../services/errors';
 import { workspaceSettings } from '../services/settings';
 import { SystemClock, Workspace } from '../services/workspace';
@@ -20,10 +20,15 @@ interface Opened {
 }
 const opened = new Map<string, Opened>();
 
-/** The workspace of a file, opened once in each thread. What was kept of it is forgotten when somebody has changed something. */
-async function workspaceOf(file: string, files: string): Promise<Workspace> {
+const newlyOpened = (db: Database, files: string): Opened => ({ ws: new Workspace(db, new SystemClock(), files), seen: -1 });
+/** The workspace of a file, opened once in each thread. */
+function openedOf(file: string, files: string): Opened {
   let known = opened.get(file);
-  if (!known) opened.set(file, (known = { ws: new Workspace(openToRead(file), new SystemClock(), files), seen: -1 }));
+  if (!known) opened.set(file, (known = newlyOpened(openToRead(file), files)));
+  return known;
+}
+/** Forgets what was kept of a workspace when somebody has changed something. */
+async function asItIs(known: Opened): Promise<Workspace> {
   const now = await dataVersion(known.ws.db);
   if (now !== known.seen) {
     known.ws.changed();
@@ -86,8 +91,15 @@ export default async function work({ file, files, name, input, port }: Asked): P
       }),
   };
   try {
-    const ws = await workspaceOf(file, files);
-    return { result: await ws.work.run(name, input as Input<TaskName>, job) };
+    const run = async (known: Opened): Promise<unknown> => (await asItIs(known)).work.run(name, input as Input<TaskName>, job);
+    if (name !== 'export') return { result: await run(openedOf(file, files)) };
+    // a file to keep is of one moment: what refers to each other in it was there together
+    const own = openToRead(file);
+    try {
+      return { result: await atOneMoment(own, (db) => run(newlyOpened(db, files))) };
+    } finally {
+      await own.destroy();
+    }
   } catch (e) {
     // what errors hold beside their message is lost on the way from thread to thread
     if (!(e instanceof Refused))

@@ -8,6 +8,7 @@ import { loadDemo } from '../demo/load';
 import { accountByEmail } from '../database/accounts';
 import { previewBackfill } from '../services/backfillPreview';
 import { backfillPage } from '../services/backfillView';
+import { dropTable } from '../database/model';
 import { Staging } from '../database/staging';
 import { csvText } from '../imports/files';
 import { guessImport } from '../services/importGuess';
@@ -105,6 +106,19 @@ test('files are made in threads as they are here; one that nobody takes any more
   for (let i = 0; i < 6; i++) (await exported(threads, { what: 'tables' })).destroy();
   expect(await text(await exported(threads, records))).toContain('\n');
 });
+
+test('a file is of one moment: what is changed or goes away while it is taken is in it as it was', async () => {
+  const wide = await csvText(['long', ...Array.from({ length: 40_000 }, (_, i) => `${'x'.repeat(90)}${i}`)].join('\n'), 'wide.csv');
+  await runImport(threads, null, { ...(await guessImport(threads, wide)), key: 'wide', repairs: {} }, wide);
+  const file = await exported(threads, { what: 'table', table: 'wide', as: 'csv' });
+  // more than is made ahead is still to be read
+  await changeRow(threads, (await accountByEmail(threads.db, 'maud@marrowfen.example'))!, 'wide', 40_000, 1, { long: 'changed' });
+  await threads.db.transaction((db) => dropTable(db, 'wide'));
+  threads.modelChanged();
+  const lines = (await text(file)).trim().split('\n');
+  expect(lines.length).toBe(40_001);
+  expect(lines.at(-1)).toBe(`${'x'.repeat(90)}39999`);
+}, 30_000);
 
 const SHEET = ['lot,found,weight', ...Array.from({ length: 6000 }, (_, i) => `L${i},${i % 3 ? 'Quercus robur' : 'quercus ROBUR'},${(i * 7.919).toFixed(3)}`)].join('\n'); // prettier-ignore
 const importing = async (ws: Workspace, key: string, job: JobHandle = UNWATCHED) => {

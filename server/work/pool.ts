@@ -15,6 +15,8 @@ const AT_ONCE = Math.max(2, Math.min(4, availableParallelism() - 1));
 const [THREADS, READING, EXPORTING] = [AT_ONCE + 1, 2, 4];
 /** Room for what is made and soon forgotten, in MB: thousands of records are gone through, and with little room the collector copies what is found in them again and again. */
 const YOUNG = 64;
+/** What tasks of a thread fail with that is ended before they are done; and how often one is done again. */
+const [ENDED, MOST_AGAIN] = ['Terminating worker thread', 3];
 /** How long a thread with nothing to do is kept, in ms. */
 const IDLE = 60_000;
 
@@ -45,7 +47,30 @@ export class Pool implements Working {
     this.exporting = threads(EXPORTING);
   }
 
+  /**
+   * A task that waits for a thread can be handed to one that is just being ended, because the work before it was cancelled as it came to
+   * its end: it ends with it, and is done again. What has given parts of what it makes already is not.
+   */
   async run<K extends TaskName>(name: K, input: Input<K>, job: JobHandle): Promise<Output<K>> {
+    for (let again = 0; ; again++) {
+      let hasGiven = false;
+      const { give } = job;
+      const noted = (part: unknown): Promise<void> => {
+        hasGiven = true;
+        return give?.(part) ?? Promise.resolve();
+      };
+      try {
+        return await this.runOnce(name, input, { ...job, give: noted });
+      } catch (e) {
+        const isEnded = e instanceof Error && e.message === ENDED;
+        if (!isEnded || hasGiven || this.isClosing || again === MOST_AGAIN) throw e;
+      }
+    }
+  }
+  private isClosing = false;
+
+  private async runOnce<K extends TaskName>(name: K, input: Input<K>, job: JobHandle): Promise<Output<K>> {
+    if (job.signal?.aborted) throw new Cancelled();
     const { port1: here, port2: port } = new MessageChannel();
     const stop = new AbortController();
     const cancel = (): void => fail(new Cancelled());
@@ -84,6 +109,7 @@ export class Pool implements Working {
   }
 
   async close(): Promise<void> {
+    this.isClosing = true;
     await Promise.all([this.pool, this.reading, this.exporting].map((p) => p.destroy()));
   }
 }

@@ -41,6 +41,7 @@ export function client(url: string, cookie: string, connections: number): Client
           r.setEncoding('utf8');
           r.on('data', (c: string) => (all += c));
           r.on('end', () => done({ status: r.statusCode ?? 0, text: all }));
+          r.on('error', fail);
         });
         sent.on('error', fail);
         sent.end(text);
