@@ -1,4 +1,5 @@
 import type { Database } from './connection';
+import { dialectOf } from './dialect';
 import { execute } from './statement';
 
 /*
@@ -13,11 +14,14 @@ interface Member {
   readonly failed: (reason: unknown) => void;
 }
 
-/** How many share one transaction at most: the first need not wait for ever. */
-const MOST = 200;
+/**
+ * How long is written in one transaction, in ms. What is written to a file is so where requests are answered: whoever waits for anything else
+ * waits for it. A server writes by itself, and making it durable is all the dearer.
+ */
+const MOST = { sqlite: 10, postgres: 200 };
 
 export class Together {
-  private waiting: Member[] = [];
+  private readonly waiting: Member[] = [];
   private underWay = false;
   constructor(private readonly db: Database) {}
 
@@ -34,18 +38,23 @@ export class Together {
 
   private async all(): Promise<void> {
     while (this.waiting.length) {
-      const group = this.waiting.slice(0, MOST);
-      this.waiting = this.waiting.slice(MOST);
-      await this.commit(group);
+      await this.commit();
+      if (this.waiting.length) await new Promise((resolve) => setImmediate(resolve));
     }
     this.underWay = false;
   }
 
-  private async commit(group: readonly Member[]): Promise<void> {
+  /** Writes those who wait, as many as there is time for. */
+  private async commit(): Promise<void> {
+    const most = MOST[dialectOf(this.db).name];
+    const group: Member[] = [];
     const gave: { member: Member; value: unknown }[] = [];
     try {
       await this.db.transaction(async (db) => {
-        for (const member of group) {
+        const began = performance.now();
+        do {
+          const member = this.waiting.shift() as Member;
+          group.push(member);
           await execute(db, 'SAVEPOINT member', []);
           try {
             gave.push({ member, value: await member.work(db) });
@@ -54,9 +63,11 @@ export class Together {
             member.failed(e);
           }
           await execute(db, 'RELEASE SAVEPOINT member', []);
-        }
+        } while (this.waiting.length && performance.now() - began < most);
       });
     } catch (e) {
+      // where none could be begun, those who wait would have met the same
+      if (!group.length) group.push(...this.waiting.splice(0));
       for (const member of group) member.failed(e);
       return;
     }

@@ -52,15 +52,17 @@ export async function openImport(name: string, source: FileSource): Promise<Impo
       throw new Refused(413, 'tooMuch', `A JSON file may have at most ${MAX_JSON / 1e6} MB. CSV files may be larger.`, {});
     return withHeader({ name, source }, size, () => threadLines('json', path));
   }
-  return withHeader({ name, source }, size, (progress) => csvLines(source, size, progress));
+  return withHeader({ name, source }, size, (progress, only) => csvLines(source, size, progress, only));
 }
 
 /** A file of CSV text; for what is at hand as text. */
 export const csvText = (text: string, name = 'file.csv'): Promise<ImportFile> => openImport(name, { text });
 
-async function withHeader(at: FileAt, size: number, open: (progress: (share: number) => void) => Batches): Promise<ImportFile> {
+/** Goes through a file from its beginning; `only` says how many lines will be looked at, where that is known. */
+type Open = (progress: (share: number) => void, only?: number) => Batches;
+async function withHeader(at: FileAt, size: number, open: Open): Promise<ImportFile> {
   let share = 0;
-  const headers = await headerOf(open(() => undefined));
+  const headers = await headerOf(open(() => undefined, 1));
   return {
     name: at.name,
     at,
@@ -117,10 +119,10 @@ async function beginningOf(source: FileSource): Promise<string> {
 }
 
 /** CSV (RFC 4180; comma, semicolon, tab or bar; UTF-8). A broken line is refused with its number. */
-async function* csvLines(source: FileSource, size: number, progress: (share: number) => void): Batches {
+async function* csvLines(source: FileSource, size: number, progress: (share: number) => void, only?: number): Batches {
   const delimiter = delimiterOf((await beginningOf(source)).replace(/^\uFEFF/, ''));
   const input = 'path' in source ? createReadStream(source.path, { highWaterMark: AT_ONCE }) : Readable.from([Buffer.from(source.text)]);
-  const parser = parse({ bom: true, delimiter, skip_empty_lines: true, relax_column_count: true, max_record_size: 1_000_000 });
+  const parser = parse({ bom: true, delimiter, skip_empty_lines: true, relax_column_count: true, max_record_size: 1_000_000, ...(only && { to: only }) }); // prettier-ignore
   let bytes = 0;
   input.on('data', (chunk: Buffer) => progress(size > 0 ? Math.min(0.999, (bytes += chunk.length) / size) : 0));
   input.on('error', (e: Error) => parser.destroy(e));

@@ -1,46 +1,79 @@
 /** How long anything may go on before others have their turn, in ms: a person who types does not notice. */
 const TURN = 10;
+/** What has gone on for longer than this in all, in ms, waits behind what has not: who saves a record need not wait for who imports a table. */
+const LONG = 2 * TURN;
 
-/** Who waits to go on, in the order they came. */
-const waiting: (() => void)[] = [];
+/** Who waits to go on, in the order they came: those who are soon done, and those who are not. */
+const short: (() => void)[] = [];
+const long: (() => void)[] = [];
 let isComing = false;
 
+/** When what is computed now was begun: since then nobody had a turn. Null until somebody asks, in each turn of the event loop. */
+let began: number | null = null;
+function sinceTurn(now: number): number {
+  if (began === null) {
+    began = now;
+    setImmediate(() => (began = null));
+  }
+  return now - began;
+}
+
+/** Whether those that take long come first in the next turn: they and the others take turns, where there are both. */
+let isForLong = false;
 /**
  * One turn of the event loop. Those who wait go on one after the other until the turn is used up, the others in the turns after it:
- * however many long works there are, what comes in from outside waits for one turn of one of them.
+ * however many works there are, what comes in from outside waits for one turn of them.
  */
 function turn(): void {
-  const began = performance.now();
+  const start = performance.now();
+  const [first, second] = isForLong ? [long, short] : [short, long];
+  isForLong = !isForLong;
+  began = start;
   const next = (): void => {
-    if (!waiting.length) isComing = false;
-    else if (performance.now() - began >= TURN) setImmediate(turn);
-    else {
-      waiting.shift()?.();
+    const goOn = performance.now() - start < TURN ? (first.shift() ?? second.shift()) : undefined;
+    if (goOn) {
+      goOn();
       // what goes on does so in microtasks; a tick that is asked for in one comes behind all of them
       queueMicrotask(() => process.nextTick(next));
+      return;
     }
+    began = null;
+    if (short.length || long.length) setImmediate(turn);
+    else isComing = false;
   };
   next();
 }
 
 /** Waits until others had their turn. Asked by long works after each of their parts, be it ever so short. */
-export function othersFirst(): Promise<void> {
+export function othersFirst(isLong = true): Promise<void> {
   if (!isComing) {
     isComing = true;
     setImmediate(turn);
   }
-  return new Promise((resolve) => waiting.push(resolve));
+  return new Promise((resolve) => (isLong ? long : short).push(resolve));
 }
 
-/** Gives way to others now and then, in work on the main thread whose length somebody's input decides. */
+/**
+ * Gives way to others now and then, in work on the main thread whose length somebody's input decides: when this, or all that is done in this
+ * turn together, has gone on for a while. A hundred short works that come in at once are no shorter than a long one.
+ */
 export class Pace {
   private since = performance.now();
-  /** Waits until others had their turn, when this has gone on for a while. Cheap otherwise: to be asked between any two steps. */
+  /** how long it has gone on in all, in ms */
+  private spent = 0;
+  constructor() {
+    sinceTurn(this.since);
+  }
+
+  /** Waits until others had their turn, where it is time. Cheap otherwise: to be asked between any two steps. */
   async rest(): Promise<void> {
-    if (performance.now() - this.since < TURN) return;
-    await othersFirst();
+    const now = performance.now();
+    if (sinceTurn(now) < TURN) return;
+    this.spent += Math.min(now - this.since, TURN);
+    await othersFirst(this.spent > LONG);
     this.since = performance.now();
   }
+
   /** Goes through the steps of something that is done in steps, and gives what comes of it. */
   async through<T>(steps: Generator<void, T>): Promise<T> {
     for (;;) {
