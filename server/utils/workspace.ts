@@ -2,6 +2,7 @@ import { existsSync, renameSync, rmSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { Pool } from '../work/pool';
 import { aloneOnServer, closeDatabase, isServer, openDatabase } from '../database/connection';
+import { checkpointsAside } from '../database/checkpoints';
 import { setSetting, setting } from '../database/settings';
 import { dropStagings } from '../database/model';
 import { FULL_DEMO, SMALL_DEMO } from '../demo/enter';
@@ -46,6 +47,7 @@ async function open(): Promise<Workspace> {
     else await prepareDemo(where, folder, process.env.BRISK_DEMO);
   }
   const ws = new Workspace(await openDatabase(where), new SystemClock(), `${folder}/files`, threads(where, `${folder}/files`));
+  if (!isServer(where)) ws.beforeClose(await checkpointsAside(ws.db, where));
   ws.settingsChanged(await workspaceSettings(ws));
   await dropStagings(ws.db);
   await pruneRequests(ws.db, ws.clock.now());

@@ -1,0 +1,66 @@
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, expect, test, vi } from 'vitest';
+import { checkpointsAside } from './checkpoints';
+import { type Database, closeDatabase, openDatabase } from './connection';
+
+const folder = mkdtempSync(join(tmpdir(), 'brisk-checkpoints-'));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+/** Pages in the log, and how many of them are in the file. */
+const logOf = (file: string): { length: number; inFile: number } => {
+  const shared = readFileSync(`${file}-shm`);
+  return { length: shared.readUInt32LE(16), inFile: shared.readUInt32LE(96) };
+};
+async function write(db: Database, rows: number): Promise<void> {
+  for (let i = 0; i < rows; i++) await db.raw('INSERT INTO much (x) VALUES (zeroblob(3000))');
+}
+async function opened(name: string): Promise<{ db: Database; file: string }> {
+  const file = join(folder, name);
+  const db = await openDatabase(file);
+  await db.raw('CREATE TABLE much (x BLOB)');
+  return { db, file };
+}
+
+test('what is written is brought into the file by a thread, not by who writes it; the log begins anew after it', async () => {
+  const { db, file } = await opened('aside.sqlite');
+  const end = await checkpointsAside(db, file);
+  await vi.waitFor(() => expect(logOf(file).inFile).toBe(0));
+  await write(db, 1500);
+  await vi.waitFor(() => expect(logOf(file).inFile).toBeGreaterThan(1000), 5000);
+  // all of it is there in the end: what is written next begins anew
+  await vi.waitFor(async () => {
+    await write(db, 1);
+    expect(logOf(file).length).toBeLessThan(1000);
+  }, 5000);
+  await end();
+  expect(await db('much').count('* as n')).toEqual([{ n: expect.any(Number) as number }]);
+  await closeDatabase(db);
+});
+
+test('however much is written without a pause, the log does not grow for ever', async () => {
+  const { db, file } = await opened('busy.sqlite');
+  const end = await checkpointsAside(db, file);
+  let longest = 0;
+  for (let i = 0; i < 150; i++) {
+    await write(db, 100);
+    // requests come in between
+    await new Promise((resolve) => setImmediate(resolve));
+    longest = Math.max(longest, logOf(file).length);
+  }
+  await end();
+  await closeDatabase(db);
+  // some 15,000 pages were written
+  expect(longest).toBeLessThan(12_000);
+}, 60_000);
+
+test('ended, whoever writes brings it into the file as SQLite does by itself', async () => {
+  const { db, file } = await opened('ended.sqlite');
+  await (
+    await checkpointsAside(db, file)
+  )();
+  expect(await db.raw('PRAGMA wal_autocheckpoint')).toEqual([{ wal_autocheckpoint: 1000 }]);
+  await write(db, 1500);
+  expect(logOf(file).length).toBeLessThan(1500);
+  await closeDatabase(db);
+});
