@@ -1,3 +1,4 @@
+import { open } from 'node:fs/promises';
 import type BetterSqlite3 from 'better-sqlite3';
 import type { Column } from '../../core/model/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
@@ -109,10 +110,28 @@ export class Staging {
       connection.transaction(() => {
         for (const row of rows) insert.run(row);
       })();
+      if (!connection.memory) this.toDisk(`${connection.name}-wal`);
     } finally {
       connection.pragma('synchronous = FULL');
       await client.releaseConnection(connection);
     }
+  }
+
+  private isOnItsWay = false;
+  /**
+   * Has what was written brought to the disk by a thread of Node's. Whoever saves next waits until all of the log is on the disk, and with them
+   * everybody: they need not wait for these rows too. Where it fails they do.
+   */
+  private toDisk(log: string): void {
+    if (this.isOnItsWay) return;
+    this.isOnItsWay = true;
+    const sync = async (): Promise<void> => {
+      const file = await open(log, 'r+');
+      await file.datasync().finally(() => file.close());
+    };
+    void sync()
+      .catch(() => undefined)
+      .finally(() => (this.isOnItsWay = false));
   }
 
   async drop(): Promise<void> {

@@ -53,8 +53,8 @@ export type Came =
   | { readonly failed: { readonly message: string; readonly code: unknown } }
   | { readonly refused: Pick<Refused, 'status' | 'code' | 'message' | 'details'> };
 
-/** How far long work steps back: a third of what the thread that answers gets, so that it goes on where others keep the processors busy too. */
-const BEHIND = 5;
+/** How far long work steps back: a tenth of what the thread that answers gets, so that it goes on where others keep the processors busy too. */
+const BEHIND = 10;
 /** Whether this thread has stepped back already. */
 let isBehind = false;
 /**
