@@ -169,6 +169,10 @@ export async function closeDatabase(db: Database): Promise<void> {
   await db.destroy();
 }
 
+/** Whether a table that was read is not there: somebody has deleted it since it was known. */
+export const isGone = (e: unknown): boolean =>
+  (e as { code?: unknown } | null)?.code === '42P01' || (e instanceof Error && e.message.includes('no such table'));
+
 /** Whether the database would not take a row because its number stands there already, or it names a row that is not there. */
 export function isRefused(e: unknown): 'twice' | 'nowhere' | null {
   const code = String((e as { code?: unknown } | null)?.code ?? '');

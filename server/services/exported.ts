@@ -3,6 +3,7 @@ import type { View } from '../../core/choices/views.ts';
 import type { Account } from '../database/accounts';
 import { workspaceArchive } from './archiveOut';
 import { type ToExport, exportCsv, exportJson, exportXlsx, wholeTable } from './exports';
+import { impactCsv } from './impactView';
 import type { JobHandle } from './jobs';
 import { exportPackage } from './packages';
 import { recordsToExport } from './records';
@@ -17,6 +18,7 @@ import type { Workspace } from './workspace';
 export type ExportAsked =
   | { readonly what: 'table'; readonly table: string; readonly as: 'csv' | 'json' | 'xlsx' | 'package' }
   | { readonly what: 'records'; readonly account: Account; readonly form: string; readonly view: View; readonly search: string; readonly as: 'csv' | 'xlsx' } // prettier-ignore
+  | { readonly what: 'impact'; readonly form: string; readonly id: number }
   | { readonly what: 'tables' }
   | { readonly what: 'workspace' };
 
@@ -30,6 +32,7 @@ async function piecesOf(ws: Workspace, asked: ExportAsked): Promise<Pieces> {
       ws,
       (await ws.modelTables()).map((t) => t.key),
     );
+  if (asked.what === 'impact') return impactCsv(ws, asked.form, asked.id);
   if (asked.what === 'records')
     return written(ws, await recordsToExport(ws, asked.account, asked.form, asked.view, asked.search), asked.as);
   const whole = await wholeTable(ws, asked.table);

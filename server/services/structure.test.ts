@@ -138,3 +138,15 @@ test('rows that mean one are made one: what linked to either, in a column of one
   expect(await held('some')).toEqual([[keep!.id], [keep!.id], null]);
   expect((await allRows(t.ws.db, await t.ws.modelTable('genera'))).map((r) => r.id)).toEqual([keep!.id]);
 });
+
+test('a table that is deleted while others read keeps nobody from the rest, before that is told', async () => {
+  await t.ws.tables();
+  // as another process does it: nobody here knows yet
+  await t.ws.db.schema.dropTable('data_tools');
+  t.ws.rowsChanged('tools');
+  const tables = await t.ws.tables();
+  expect(tables.get('genera')?.rows).toBe(2);
+  expect(tables.get('tools')?.rows).toBe(0);
+  // what is asked of itself is told
+  await expect(held('name')).rejects.toThrow(/data_tools/);
+});

@@ -20,7 +20,7 @@ import { UNWATCHED } from './jobs';
 import { SeriesNumbers } from './seriesNumbers';
 import { nextNumber } from '../database/series';
 import { type Changes, Kept, rowsOf } from '../database/changes';
-import { type Database, changesOf, closeDatabase } from '../database/connection';
+import { type Database, changesOf, closeDatabase, isGone } from '../database/connection';
 import { Together } from '../database/together';
 import { type ModelTable, countRows, isLarge, readModel } from '../database/model';
 import { allRows, rowsByIds } from '../database/rows';
@@ -230,7 +230,11 @@ export class Workspace {
     const known = this.counts.get(table);
     if (known !== undefined) return known;
     const { counted } = this;
-    const count = await countRows(this.db, table);
+    // one that is deleted just now is known until that is told
+    const count = await countRows(this.db, table).catch((e: unknown) => {
+      if (isGone(e)) return 0;
+      throw e;
+    });
     if (counted === this.counted) this.counts.set(table, count);
     return count;
   }
