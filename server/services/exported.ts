@@ -4,7 +4,7 @@ import type { Account } from '../database/accounts';
 import { workspaceArchive } from './archiveOut';
 import { type ToExport, exportCsv, exportJson, exportXlsx, wholeTable } from './exports';
 import { impactCsv } from './impactView';
-import type { JobHandle } from './jobs';
+import { Cancelled, type JobHandle } from './jobs';
 import { exportPackage } from './packages';
 import { recordsToExport } from './records';
 import type { Workspace } from './workspace';
@@ -48,6 +48,8 @@ export async function makeExport(ws: Workspace, asked: ExportAsked, job: JobHand
   let pieces: Uint8Array[] = [];
   let size = 0;
   const handOn = async (): Promise<void> => {
+    // where no thread is ended for it
+    if (job.signal?.aborted) throw new Cancelled();
     await job.give?.(Buffer.concat(pieces));
     [pieces, size] = [[], 0];
   };
