@@ -53,7 +53,8 @@ export const isOfLines = (kind: Node['kind']): kind is LinesKind => LINES_KINDS.
 const CELLS_AT_ONCE = 100;
 
 /**
- * Makes the graph, in steps. Cells in a circle are left without formula and the circle is reported. Cost: linear in cells and edges.
+ * Makes the graph of the cells of these fields (by slot) and lines (by group), in steps; gives it at its end. Cells in a circle are left
+ * without formula, and the circle is added to `problems`. Cost: linear in cells and edges.
  */
 export function* buildGraph(fields: readonly PlanField[], lines: readonly PlanLines[], problems: FormProblem[]): Generator<void, Graph> {
   const nodes: Node[] = [];

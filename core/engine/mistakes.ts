@@ -24,7 +24,7 @@ type Compiled = Pick<Plan, 'form' | 'fields' | 'lines' | 'rules' | 'steps' | 'ta
 export function compileDraft(...of: Parameters<typeof compileFormInSteps>): Plan {
   return atOnce(compileDraftInSteps(...of));
 }
-/** The same in steps, a field in each. */
+/** The same in steps, a field in each; takes, gives and throws what `compileFormInSteps` does. */
 export function* compileDraftInSteps(...of: Parameters<typeof compileFormInSteps>): Generator<void, Plan> {
   const plan = yield* compileFormInSteps(...of);
   return { ...plan, problems: [...plan.problems, ...(yield* mistakesIn(plan))] };
