@@ -46,7 +46,7 @@ export interface BackfillOutcome {
 }
 
 /** Whether a backfill may replace what stands in a field. */
-function mayReplace(value: unknown, origin: Origin, over: Over): boolean {
+export function mayReplace(value: unknown, origin: Origin, over: Over): boolean {
   if (over === 'all' || value === null) return true;
   return over === 'filled' && isByFormula(origin);
 }

@@ -148,6 +148,7 @@ const firstValue = ({ definition: { column } }: PlanField, values: Readonly<Reco
 function initial(field: PlanField, values: Readonly<Record<string, Datum>> | null, was: Origin | undefined): ValueState {
   const column = field.definition.column;
   if (!values || !column) return opened(null, NO_ORIGIN, givesOnce(field), false);
-  const origin: Origin = was ? { kind: 'stored', was: firstOrigin(was) } : STORED_TYPED;
-  return opened(firstValue(field, values), origin, false, true);
+  return opened(firstValue(field, values), storedOrigin(was), false, true);
 }
+/** The origin of a stored value, from how it came there, where that was noted. */
+export const storedOrigin = (was: Origin | undefined): Origin => (was ? { kind: 'stored', was: firstOrigin(was) } : STORED_TYPED);

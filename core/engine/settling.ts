@@ -1,8 +1,7 @@
 import { FormulaError, type Result, Waiting } from '../formula/errors.ts';
 import { type Reason, type ValueState, changed, suggested } from '../model/valueState.ts';
 import { same } from '../values/types.ts';
-import { runArithmetic } from '../formula/arithmetic.ts';
-import { canonical, roundTo } from '../values/decimal.ts';
+import { arithmeticValue } from './arithmeticValue.ts';
 import type { DataCache } from './cache.ts';
 import { staysStored } from '../form/fills/index.ts';
 import { CellKeys } from './cellKey.ts';
@@ -15,7 +14,7 @@ import type { Frame } from './frame.ts';
 import { Frames } from './frames.ts';
 import { Lacks } from './lacks.ts';
 import { BEFORE_OFFER } from './offers.ts';
-import { AS_IT_IS, type Cell, type CellKind, type LinesKind, type Plan, type PlanField, type PlanLines, TO_15_DIGITS } from './plan.ts';
+import type { Cell, CellKind, LinesKind, Plan, PlanField, PlanLines } from './plan.ts';
 import type { Cause } from './state.ts';
 import { Trace } from './trace.ts';
 
@@ -177,10 +176,8 @@ export class Settling {
     if (!frame.shown[at] || frame.isAside(at)) return false;
     const isCalculated = frame.isCalculated(at);
     if (!isCalculated && !(reason === 'open' && staysStored(plan.fields[slot] as PlanField, frame.state(at)))) return false;
-    const result = runArithmetic(all, all.from[slot] as number, all.to[slot] as number, frame.env);
-    if (result !== result) return false;
-    const rounding = all.rounding[slot] as number;
-    const value = rounding === AS_IT_IS ? result : rounding === TO_15_DIGITS ? canonical(result) : roundTo(result, rounding);
+    const value = arithmeticValue(all, slot, frame.env);
+    if (value !== value) return false;
     if (!isCalculated) {
       this.suggest(frame, cell, at, value, cause);
       return true;

@@ -1,7 +1,7 @@
 import type { Given, Over } from '../../core/engine/backfill.ts';
 import { CALCULATED } from '../../core/form/fills/index.ts';
 import type { Database } from './connection';
-import { insertMany } from './statement';
+import { execute, insertMany } from './statement';
 
 /*
  * What backfills look at, propose and have done, kept so that one can be looked at in pages, applied later and undone as
@@ -168,16 +168,19 @@ export async function backfillRecords(
 }
 
 /** Notes what has become of records: those written or put back have a revision more, in their rows and in their lines. */
-export async function setRecordStates(db: Database, records: readonly BackfillRecord[], state: 'written' | 'putBack'): Promise<void> {
+export async function setRecordStates(
+  db: Database,
+  records: readonly Pick<BackfillRecord, 'id' | 'revision' | 'lineRevisions'>[],
+  state: 'written' | 'putBack',
+): Promise<void> {
   const ids = records.filter((r) => !Object.keys(r.lineRevisions).length).map((r) => r.id);
-  await db('backfill_rows').whereIn('id', ids).update({ state, problem: null }).increment('revision', 1);
+  if (ids.length) await db('backfill_rows').whereIn('id', ids).update({ state, problem: null }).increment('revision', 1);
   for (const r of records) {
     const lines = Object.entries(r.lineRevisions);
     if (!lines.length) continue;
     const lineRevisions = Object.fromEntries(lines.map(([line, revision]) => [line, revision + 1]));
-    await db('backfill_rows')
-      .where({ id: r.id })
-      .update({ state, problem: null, revision: r.revision + 1, line_revisions: JSON.stringify(lineRevisions) });
+    const bindings = [state, r.revision + 1, JSON.stringify(lineRevisions), r.id];
+    await execute(db, 'UPDATE backfill_rows SET state = ?, problem = NULL, revision = ?, line_revisions = ? WHERE id = ?', bindings);
   }
 }
 export const setRecordSkipped = (db: Database, id: number, problem: string) =>

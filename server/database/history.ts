@@ -19,7 +19,8 @@ export interface HistoryEntry {
 }
 
 /** What is stored of it, in the order of `INSERTED`. */
-const stored = (entry: HistoryEntry) => [
+export type StoredHistory = readonly (string | number | null)[];
+export const storedHistory = (entry: HistoryEntry): StoredHistory => [
   entry.table,
   entry.row,
   entry.kind,
@@ -36,7 +37,9 @@ const stored = (entry: HistoryEntry) => [
 export const addHistory = (db: Database, entry: HistoryEntry): Promise<void> => addHistories(db, [entry]);
 /** Many at once. */
 export const addHistories = (db: Database, entries: readonly HistoryEntry[]): Promise<void> =>
-  insertMany(db, 'history', INSERTED, entries.map(stored));
+  addStoredHistories(db, entries.map(storedHistory));
+export const addStoredHistories = (db: Database, entries: readonly StoredHistory[]): Promise<void> =>
+  insertMany(db, 'history', INSERTED, entries);
 const INSERTED = ['table_key', 'row_id', 'kind', 'at', 'account_id', 'form_key', 'form_version', 'changes', 'reason', 'origins', 'gave'] as const; // prettier-ignore
 
 export interface HistoryLine {

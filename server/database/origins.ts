@@ -10,7 +10,8 @@ const MOST_READ = 300;
 /** In characters: those of records with many lines name the lines, so that no two are alike. */
 const LONGEST_READ = 4000;
 
-function read(text: string): Origins {
+/** A note as it is read. What is alike is one object. */
+export function readOrigins(text: string): Origins {
   const known = readLately.get(text);
   if (known) return known;
   const origins = JSON.parse(text) as Record<string, Origin>;
@@ -23,19 +24,26 @@ function read(text: string): Origins {
   return origins;
 }
 
-/** Where the values of records came from, by record and address. Records without a note are not in it; what is alike is one object. */
-export async function originsOf(db: Database, table: string, rows: readonly number[]): Promise<Map<number, Origins>> {
+/** The notes of records as they are stored; records without one are not in it. */
+export async function originTexts(db: Database, table: string, rows: readonly number[]): Promise<Map<number, string>> {
   const marks = rows.map(() => '?').join(', ');
   const found = (await selected(db, `SELECT row_id, origins FROM origins WHERE table_key = ? AND row_id IN (${marks})`, [table, ...rows])) as { row_id: number; origins: string }[]; // prettier-ignore
-  return new Map(found.map((f) => [f.row_id, read(f.origins)]));
+  return new Map(found.map((f) => [f.row_id, f.origins]));
+}
+/** Where the values of records came from, by record and address. Records without a note are not in it; what is alike is one object. */
+export async function originsOf(db: Database, table: string, rows: readonly number[]): Promise<Map<number, Origins>> {
+  const texts = await originTexts(db, table, rows);
+  return new Map([...texts].map(([row, text]) => [row, readOrigins(text)]));
 }
 
 /** Writes where the values of records came from, by record and address. */
 export const writeOrigins = (db: Database, table: string, origins: ReadonlyMap<number, Origins>): Promise<void> =>
+  writeOriginTexts(db, table, [...origins].map(([row, of]) => [row, JSON.stringify(of)])); // prettier-ignore
+export const writeOriginTexts = (db: Database, table: string, texts: readonly (readonly [row: number, text: string])[]): Promise<void> =>
   insertMany(
     db,
     'origins',
     ['table_key', 'row_id', 'origins'],
-    [...origins].map(([row, of]) => [table, row, JSON.stringify(of)]),
+    texts.map(([row, text]) => [table, row, text]),
     'ON CONFLICT (table_key, row_id) DO UPDATE SET origins = excluded.origins',
   );

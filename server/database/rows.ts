@@ -201,10 +201,12 @@ export async function revisionsOf(db: Database, table: string, ids: readonly num
 const PER_STATEMENT = 500;
 
 /** A column as it is written: what it holds decides how its values are read from the JSON text. */
-interface StoredName {
+export interface StoredName {
   readonly key: string;
   readonly sql: 'number' | 'text';
 }
+/** A row by its id, with its values as they are stored. */
+export type StoredRow = readonly [id: number, ...Stored[]];
 /** What is stored for a column, in the order of its values. */
 const storedNames = (column: Column): StoredName[] =>
   Object.keys(storedColumns(column, null)).map((key) => ({
@@ -212,24 +214,50 @@ const storedNames = (column: Column): StoredName[] =>
     sql: key === column.key && sqlType(column) !== 'text' ? 'number' : 'text',
   }));
 
-/** Writes stored values of the same columns into rows, by id; `more` is set besides, in SQL. One statement for hundreds of rows. */
+/**
+ * Writes stored values of the same columns into rows, by id; what `more` says is set besides, in SQL. SQLite, which is here, takes them row by
+ * row; a server takes hundreds in one statement, since each has to go there and back.
+ */
 async function writeStored(
   db: Database,
   table: string,
   names: readonly StoredName[],
-  rows: readonly (readonly [number, ...Stored[]])[],
-  more = '',
+  rows: readonly StoredRow[],
+  more: readonly string[] = [],
   bindings: readonly Stored[] = [],
 ): Promise<void> {
   const name = SQL_NAMES.table(table);
-  const { from, at } = dialectOf(db).lists('?', 'j');
-  const sets = names.map((n, i) => `"${n.key}" = ${at(i + 1, n.sql)}`).join(', ');
+  const dialect = dialectOf(db);
+  if (dialect.name === 'sqlite') {
+    const sql = `UPDATE ${name} SET ${[...names.map((n) => `"${n.key}" = ?`), ...more].join(', ')} WHERE id = ?`;
+    for (const [id, ...values] of rows) await execute(db, sql, [...values, ...bindings, id], id);
+    return;
+  }
+  const { from, at } = dialect.lists('?', 'j');
+  const sets = [...names.map((n, i) => `"${n.key}" = ${at(i + 1, n.sql)}`), ...more].join(', ');
   for (let i = 0; i < rows.length; i += PER_STATEMENT)
-    await db.raw(`UPDATE ${name} SET ${sets}${more} FROM ${from} WHERE ${name}.id = ${at(0, 'number')}`, [
+    await db.raw(`UPDATE ${name} SET ${sets} FROM ${from} WHERE ${name}.id = ${at(0, 'number')}`, [
       ...bindings,
       JSON.stringify(rows.slice(i, i + PER_STATEMENT)),
     ]);
 }
+
+/** The columns that values of a row stand in, in their order, and the values as they are stored. */
+export function storedValues(table: ModelTable, values: Readonly<Record<string, Datum>>): { names: StoredName[]; values: Stored[] } {
+  const columns = table.columns.filter((c) => c.key in values);
+  return {
+    names: columns.flatMap(storedNames),
+    values: columns.flatMap((c) => Object.values(storedColumns(c, values[c.key] ?? null))),
+  };
+}
+/** Changes the same columns of some rows that are known to have the revision they were read with. */
+export const updateStored = (
+  db: Database,
+  table: string,
+  names: readonly StoredName[],
+  rows: readonly StoredRow[],
+  { at, account }: RowStamp,
+): Promise<void> => writeStored(db, table, names, rows, ['_revision = _revision + 1', '_changed_at = ?', '_changed_by = ?'], [at, account]);
 
 /** Changes many rows that are known to have the revision they were read with: those that change the same columns together. */
 export async function updateRows(
@@ -238,16 +266,15 @@ export async function updateRows(
   changes: readonly { readonly id: number; readonly values: Readonly<Record<string, Datum>> }[],
   stamp: RowStamp,
 ): Promise<void> {
-  const groups = new Map<string, { names: StoredName[]; rows: [number, ...Stored[]][] }>();
-  for (const { id, values } of changes) {
-    const columns = stored(table.columns, values);
-    const keys = Object.keys(columns).join(' ');
-    const group = groups.get(keys) ?? { names: table.columns.filter((c) => c.key in columns).flatMap(storedNames), rows: [] };
-    group.rows.push([id, ...Object.values(columns)]);
+  const groups = new Map<string, { names: StoredName[]; rows: StoredRow[] }>();
+  for (const { id, values: own } of changes) {
+    const { names, values } = storedValues(table, own);
+    const keys = names.map((n) => n.key).join(' ');
+    const group = groups.get(keys) ?? { names, rows: [] };
+    group.rows.push([id, ...values]);
     groups.set(keys, group);
   }
-  const more = ', _revision = _revision + 1, _changed_at = ?, _changed_by = ?';
-  for (const { names, rows } of groups.values()) await writeStored(db, table.key, names, rows, more, [stamp.at, stamp.account]);
+  for (const { names, rows } of groups.values()) await updateStored(db, table.key, names, rows, stamp);
 }
 
 /** Writes values of one column into rows; with 'revise' as a change of the rows, without as one of the column itself. */
@@ -260,7 +287,7 @@ export async function setColumn(
 ): Promise<void> {
   const names = storedNames(column);
   const rows = changes.map(({ id, value }) => [id, ...Object.values(storedColumns(column, value))] as [number, ...Stored[]]);
-  await writeStored(db, table, names, rows, how === 'revise' ? ', _revision = _revision + 1' : '');
+  await writeStored(db, table, names, rows, how === 'revise' ? ['_revision = _revision + 1'] : []);
 }
 
 /** The rows whose column holds a value, or has it among several, with what it holds. */

@@ -2,6 +2,7 @@ import { type BackfillOutcome, backfill, fillable, toGive } from '../../core/eng
 import type { Account } from '../database/accounts';
 import { extentOf } from '../../core/engine/extent.ts';
 import type { Plan } from '../../core/engine/plan.ts';
+import { Straight } from '../../core/engine/straight.ts';
 import * as store from '../database/backfills';
 import { type BackfillView, backfillView } from './backfillView';
 import { Refused } from './errors';
@@ -70,8 +71,11 @@ export async function computeBackfill(
 ): Promise<PartDone<store.PackedRecord, NumbersGiven>> {
   const { plan } = await publishedForm(ws, form, version);
   const fields = toGive(plan, asked.fields);
+  const extent = extentOf(plan, asked.fields);
+  const way = Straight.of(plan, fields, extent);
   const entries = await ManyEntries.of(ws, plan, (entry, record) => backfill(entry, record, fields, asked.over), {
-    extent: extentOf(plan, asked.fields),
+    extent,
+    straight: way && ((record, context, cache) => way.backfill(record, context, cache, asked.over)),
     numbers,
   });
   const each = takesNumbers(plan, asked.fields) ? 1 : TOGETHER;

@@ -1,14 +1,16 @@
 import type { Given } from '../../core/engine/backfill.ts';
-import type { Plan } from '../../core/engine/plan.ts';
+import type { Plan, PlanField, PlanLines } from '../../core/engine/plan.ts';
 import { addressOf } from '../../core/engine/state.ts';
 import type { Form } from '../../core/form/definition.ts';
+import { type Origin, firstOrigin } from '../../core/model/origin.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Account } from '../database/accounts';
 import * as store from '../database/backfills';
 import type { Database } from '../database/connection';
-import { type HistoryEntry, addHistories } from '../database/history';
-import { type Origins, originsOf, writeOrigins } from '../database/origins';
-import { type RowStamp, revisionsOf, updateRows } from '../database/rows';
+import { type StoredHistory, addStoredHistories, storedHistory } from '../database/history';
+import type { ModelTable } from '../database/model';
+import { originTexts, readOrigins, writeOriginTexts } from '../database/origins';
+import { type RowStamp, type StoredName, type StoredRow, revisionsOf, storedValues, updateStored } from '../database/rows';
 import { takeNumber } from '../database/series';
 import { type BackfillView, backfillView, headOf } from './backfillView';
 import { Refused } from './errors';
@@ -18,8 +20,8 @@ import { Pace, othersFirst } from './pace';
 import { stampOf } from './tables';
 import type { Workspace } from './workspace';
 
-/** Records written in one transaction. */
-const BATCH = 200;
+/** Records written in one transaction, and those that are made ready for it at once, in a thread, while others are written. */
+const [BATCH, AHEAD] = [200, 1000];
 
 /** In words, for the history of every record. */
 function reasonOf(form: Form, head: store.BackfillHead, undone: boolean): string {
@@ -47,15 +49,13 @@ export async function applyBackfill(
   job: JobHandle = UNWATCHED,
 ): Promise<BackfillView> {
   const head = await headOf(ws, key, id);
-  const { form, version, plan } = await publishedForm(ws, key);
+  const { form, version } = await publishedForm(ws, key);
   if (head.state === 'undone') throw new Refused(409, 'undone', 'This backfill was undone. Make a new preview.', {});
   if (head.version !== version)
     throw new Refused(409, 'changedMeanwhile', `The form was published as version ${version} since this preview. Make a new one.`, {});
   const stamp = stampOf(ws, account, { key, version });
-  const reason = reasonOf(form, head, false);
   await store.setBackfill(ws.db, id, { state: 'applied', applied_at: stamp.at });
-  const side: Side = { to: 'written', value: (g) => g.to, was: (g) => g.from, origin: (g) => g.origin };
-  await eachBatch(ws, head, 'proposed', job, 'writing', (db, records) => writeBatch(ws, db, plan, records, side, stamp, reason));
+  await writeAll(ws, { head, version, isUndone: false, stamp, reason: reasonOf(form, head, false) }, job);
   return backfillView(ws, key, id);
 }
 const CHANGED_SINCE = 'Somebody changed this record since; it was left as it is.';
@@ -69,144 +69,206 @@ export async function undoBackfill(
   job: JobHandle = UNWATCHED,
 ): Promise<BackfillView> {
   const head = await headOf(ws, key, id);
-  const { form, plan } = await publishedForm(ws, key, head.version);
+  const { form } = await publishedForm(ws, key, head.version);
   if (head.state !== 'applied') throw new Refused(409, 'notApplied', 'This backfill has nothing to undo.', {});
-  const stamp = stampOf(ws, account);
-  const reason = reasonOf(form, head, true);
-  const side: Side = { to: 'putBack', value: (g) => g.from, was: (g) => g.to, origin: (g) => g.was };
-  await eachBatch(ws, head, 'written', job, 'putting back', (db, records) => writeBatch(ws, db, plan, records, side, stamp, reason));
+  await writeAll(ws, { head, version: head.version, isUndone: true, stamp: stampOf(ws, account), reason: reasonOf(form, head, true) }, job);
   await store.setBackfill(ws.db, id, { state: 'undone', undone_at: ws.clock.now() });
   return backfillView(ws, key, id);
 }
 
-/** Which side of a change is written: what is given, or what was there before. */
-interface Side {
-  readonly to: 'written' | 'putBack';
-  readonly value: (given: Given) => Datum;
-  readonly was: (given: Given) => Datum;
-  readonly origin: (given: Given) => Given['was'];
+/** What is written of a backfill: what it gives, or what was there before. */
+interface Writing {
+  readonly head: store.BackfillHead;
+  /** the version of the form that it was proposed by */
+  readonly version: number;
+  readonly isUndone: boolean;
+  readonly stamp: RowStamp;
+  /** in words, for the history */
+  readonly reason: string;
 }
+const stateBefore = ({ isUndone }: Writing): store.RecordState => (isUndone ? 'written' : 'proposed');
 
-/** Goes through the records of a backfill that stand so, in batches, each one transaction. 409 while somebody else does. */
-async function eachBatch(
-  ws: Workspace,
-  head: store.BackfillHead,
-  state: store.RecordState,
-  job: JobHandle,
-  doing: string,
-  write: (db: Database, records: readonly store.BackfillRecord[]) => Promise<void>,
-): Promise<void> {
+/**
+ * Writes the records of a backfill in batches, each one transaction. What is written is made ready in a thread, so that little is left to do
+ * here but the writing. 409 while somebody else does it.
+ */
+async function writeAll(ws: Workspace, writing: Writing, job: JobHandle): Promise<void> {
+  const { head } = writing;
   // two who write the same would take each other for somebody who changed the records
   if (working.has(head.id)) throw new Refused(409, 'underWay', 'This backfill is being worked on already. Wait until that is done.', {});
   working.add(head.id);
+  const watched = { at: () => undefined, ...(job.signal ? { signal: job.signal } : {}) };
+  const ready = (after: number): Promise<Ready> => ws.work.run('backfillReady', { writing, after }, watched);
+  let next: Promise<Ready> | null = null;
   try {
-    const total = Math.max(1, (await store.backfillCounts(ws.db, head.id))[state]);
-    for (let after = 0, done = 0; ;) {
-      job.at(done / total, `${doing} ${done} of ${total} records`);
-      const records = await store.backfillRecords(ws.db, head.id, { states: [state], after, limit: BATCH });
-      if (!records.length) return;
-      await ws.db.transaction((db) => write(db, records));
-      after = records.at(-1)!.id;
-      done += records.length;
-      await othersFirst();
+    const total = Math.max(1, (await store.backfillCounts(ws.db, head.id))[stateBefore(writing)]);
+    let done = 0;
+    for (next = ready(0); next;) {
+      const now: Ready = await next;
+      next = now.last === null ? null : ready(now.last);
+      // what fails while this is written is met when its turn comes
+      next?.catch(() => undefined);
+      for (let i = 0; i < now.records.length; i += BATCH) {
+        job.at(done / total, `${writing.isUndone ? 'putting back' : 'writing'} ${done} of ${total} records`);
+        const some = now.records.slice(i, i + BATCH);
+        await ws.db.transaction((db) => writeBatch(db, now, some, writing));
+        done += some.length;
+        await othersFirst();
+      }
     }
   } finally {
     working.delete(head.id);
+    await next?.catch(() => undefined);
   }
 }
 const working = new Set<number>();
 
+export interface ReadyAsked {
+  readonly writing: Writing;
+  /** the last record that was made ready before */
+  readonly after: number;
+}
+/** Some records as they are to be written; plain data, as little as it takes. */
+export interface Ready {
+  /** the tables they stand in, the form’s own first; and the columns that are written together */
+  readonly tables: readonly string[];
+  readonly columns: readonly (readonly StoredName[])[];
+  readonly records: readonly ReadyRecord[];
+  /** the last of them; null where none is behind them */
+  readonly last: number | null;
+}
+interface ReadyRecord extends Pick<store.BackfillRecord, 'id' | 'row' | 'revision' | 'lineRevisions' | 'series'> {
+  readonly rows: readonly ReadyRow[];
+  /** where its values came from, as it was stored when this was made, and as it is to be */
+  readonly noted: string | null;
+  readonly notes: string;
+}
+interface ReadyRow {
+  /** the places of its table, and of its columns */
+  readonly table: number;
+  readonly columns: number;
+  readonly revision: number;
+  readonly stored: StoredRow;
+  readonly history: StoredHistory;
+}
+
+/** Makes records ready to be written: reads what a backfill proposed, and makes of it what will stand in the database. */
+export async function readyToWrite(ws: Workspace, { writing, after }: ReadyAsked): Promise<Ready> {
+  const { head, version, isUndone, stamp, reason } = writing;
+  const { plan } = await publishedForm(ws, head.form, version);
+  const found = await store.backfillRecords(ws.db, head.id, { states: [stateBefore(writing)], after, limit: AHEAD });
+  const tables: ModelTable[] = [await ws.modelTable(plan.form.table)];
+  const columns = new Map<string, { readonly at: number; readonly names: readonly StoredName[] }>();
+  const noted = await originTexts(ws.db, plan.form.table, found.map((r) => r.row)); // prettier-ignore
+  const column = (g: Given): string => (plan.fields[plan.slots.get(g.field) as number] as PlanField).definition.column as string;
+  const from = (g: Given): Datum => (isUndone ? g.to : g.from);
+  const to = (g: Given): Datum => (isUndone ? g.from : g.to);
+  const ready = async ({ key, row, revision, given }: RowWrite): Promise<ReadyRow> => {
+    let at = tables.findIndex((t) => t.key === key);
+    if (at < 0) at = tables.push(await ws.modelTable(key)) - 1;
+    const table = tables[at] as ModelTable;
+    const values: Record<string, Datum> = {};
+    const changes: Record<string, readonly [Datum, Datum]> = {};
+    const origins: Record<string, Given['origin']['kind']> = {};
+    for (const g of given) {
+      const name = column(g);
+      values[name] = to(g);
+      changes[name] = [from(g), to(g)];
+      if (!isUndone) origins[name] = g.origin.kind;
+    }
+    const stored = storedValues(table, values);
+    const together = stored.names.map((n) => n.key).join(' ');
+    let of = columns.get(together);
+    if (!of) columns.set(together, (of = { at: columns.size, names: stored.names }));
+    const history = storedHistory({ table: key, row, kind: 'changed', stamp, changes, reason, origins });
+    return { table: at, columns: of.at, revision, stored: [row, ...stored.values], history };
+  };
+  const records: ReadyRecord[] = [];
+  for (const record of found) {
+    const { id, row, revision, lineRevisions, series } = record;
+    const rows: ReadyRow[] = [];
+    for (const write of writesOf(plan, record)) rows.push(await ready(write));
+    const before = noted.get(row) ?? null;
+    records.push({ id, row, revision, lineRevisions, series, rows, noted: before, notes: notesOf(record, before, isUndone) });
+  }
+  const last = found.length < AHEAD ? null : (found.at(-1) as store.BackfillRecord).id;
+  return { tables: tables.map((t) => t.key), columns: [...columns.values()].map((c) => c.names), records, last };
+}
+
 /** A row to be written: a record's own, or that of one of its lines. */
 interface RowWrite {
+  readonly key: string;
   readonly row: number;
   readonly revision: number;
   readonly given: Given[];
 }
-
-/** Writes one side of a batch of records. A record of which any row has another revision by now is left as it is. */
-async function writeBatch(
-  ws: Workspace,
-  db: Database,
-  plan: Plan,
-  records: readonly store.BackfillRecord[],
-  side: Side,
-  stamp: RowStamp,
-  reason: string,
-): Promise<void> {
-  // those who only read have their turn in the midst of it
-  const pace = new Pace();
-  const now = new Map<string, Map<number, number>>();
-  const byRecord = records.map((record) => ({ record, writes: writesOf(plan, record) }));
-  const tables = new Set(byRecord.flatMap(({ writes }) => [...writes.keys()]));
-  for (const table of tables)
-    now.set(table, await revisionsOf(db, table, byRecord.flatMap(({ writes }) => (writes.get(table) ?? []).map((w) => w.row)))); // prettier-ignore
-  const good: typeof byRecord = [];
-  for (const one of byRecord) {
-    const stale = [...one.writes].some(([table, rows]) => rows.some((w) => now.get(table)?.get(w.row) !== w.revision));
-    const taken = stale || side.to === 'putBack' ? null : await takeNumbers(db, one.record);
-    if (stale || taken) await store.setRecordSkipped(db, one.record.id, taken ?? CHANGED_SINCE);
-    else good.push(one);
-  }
-  const column = (g: Given): string => plan.fields[plan.slots.get(g.field) as number]!.definition.column as string;
-  for (const key of tables) {
-    const table = await ws.modelTable(key, db);
-    const rows = good.flatMap(({ writes }) => writes.get(key) ?? []);
-    const changes = rows.map((w) => ({ id: w.row, values: Object.fromEntries(w.given.map((g) => [column(g), side.value(g)])) }));
-    await pace.rest();
-    await updateRows(db, table, changes, stamp);
-    await pace.rest();
-    const said = rows.map((w): HistoryEntry => {
-      const of = Object.fromEntries(w.given.map((g) => [column(g), [side.was(g), side.value(g)] as const]));
-      const origins = Object.fromEntries(w.given.flatMap((g) => (side.to === 'written' ? [[column(g), g.origin.kind]] : [])));
-      return { table: key, row: w.row, kind: 'changed', stamp, changes: of, reason, origins };
-    });
-    await addHistories(db, said);
-    await pace.rest();
-  }
-  await noteOrigins(db, plan.form.table, good.map((g) => g.record), side); // prettier-ignore
-  await store.setRecordStates(db, good.map((g) => g.record), side.to); // prettier-ignore
-}
-
-/** The rows a record's values stand in, by table. Its own is always one, so that its revision says that it changed. */
-function writesOf(plan: Plan, record: store.BackfillRecord): ReadonlyMap<string, readonly RowWrite[]> {
-  const own: RowWrite = { row: record.row, revision: record.revision, given: [] };
+/** The rows a record's values stand in. Its own is always one, so that its revision says that it changed. */
+function writesOf(plan: Plan, record: store.BackfillRecord): readonly RowWrite[] {
+  const own: RowWrite = { key: plan.form.table, row: record.row, revision: record.revision, given: [] };
   const lines = new Map<string, RowWrite>();
-  const byTable = new Map<string, RowWrite[]>([[plan.form.table, [own]]]);
   for (const g of record.given) {
-    const group = plan.fields[plan.slots.get(g.field) as number]!.group;
-    if (g.line === null || group === null) {
+    if (g.line === null) {
       own.given.push(g);
       continue;
     }
-    const { table } = plan.lines[group]!.definition;
-    let write = lines.get(`${table} ${g.line}`);
-    if (!write) {
-      lines.set(`${table} ${g.line}`, (write = { row: g.line, revision: record.lineRevisions[g.line] ?? 1, given: [] }));
-      byTable.set(table, [...(byTable.get(table) ?? []), write]);
-    }
+    const { group } = plan.fields[plan.slots.get(g.field) as number] as PlanField;
+    const { table } = (plan.lines[group as number] as PlanLines).definition;
+    const at = `${table} ${g.line}`;
+    let write = lines.get(at);
+    if (!write) lines.set(at, (write = { key: table, row: g.line, revision: record.lineRevisions[g.line] ?? 1, given: [] }));
     write.given.push(g);
   }
-  return byTable;
+  return [own, ...lines.values()];
+}
+/** Where a record's values will have come from, from what was noted before. */
+function notesOf({ given }: store.BackfillRecord, noted: string | null, isUndone: boolean): string {
+  const notes: Record<string, Origin> = noted === null ? {} : { ...readOrigins(noted) };
+  for (const g of given) {
+    const address = addressOf(g.field, g.line);
+    const origin = isUndone ? g.was : g.origin;
+    if (origin) notes[address] = firstOrigin(origin);
+    else delete notes[address];
+  }
+  return JSON.stringify(notes);
+}
+
+/** Writes a batch of records. One of which any row has another revision by now, or of which something else was noted, is left as it is. */
+async function writeBatch(db: Database, { tables, columns }: Ready, records: readonly ReadyRecord[], writing: Writing): Promise<void> {
+  // those who only read have their turn in the midst of it
+  const pace = new Pace();
+  const own = tables[0] as string;
+  const noted = await originTexts(db, own, records.map((r) => r.row)); // prettier-ignore
+  const revisions: Map<number, number>[] = [];
+  for (const [at, table] of tables.entries())
+    revisions.push(await revisionsOf(db, table, records.flatMap((r) => r.rows.filter((w) => w.table === at).map((w) => w.stored[0])))); // prettier-ignore
+  const isStale = (r: ReadyRecord): boolean =>
+    (noted.get(r.row) ?? null) !== r.noted || r.rows.some((w) => revisions[w.table]?.get(w.stored[0]) !== w.revision);
+  const good: ReadyRecord[] = [];
+  for (const record of records) {
+    const problem = isStale(record) ? CHANGED_SINCE : writing.isUndone ? null : await takeNumbers(db, record);
+    if (problem !== null) await store.setRecordSkipped(db, record.id, problem);
+    else good.push(record);
+  }
+  const together = new Map<string, { readonly table: string; readonly names: readonly StoredName[]; readonly rows: StoredRow[] }>();
+  for (const { table, columns: at, stored } of good.flatMap((r) => r.rows)) {
+    const key = `${table} ${at}`;
+    let those = together.get(key);
+    if (!those) together.set(key, (those = { table: tables[table] as string, names: columns[at] as readonly StoredName[], rows: [] }));
+    those.rows.push(stored);
+  }
+  for (const { table, names, rows } of together.values()) {
+    await updateStored(db, table, names, rows, writing.stamp);
+    await pace.rest();
+  }
+  await addStoredHistories(db, good.flatMap((r) => r.rows.map((w) => w.history))); // prettier-ignore
+  await pace.rest();
+  await writeOriginTexts(db, own, good.map((r) => [r.row, r.notes] as const)); // prettier-ignore
+  await pace.rest();
+  await store.setRecordStates(db, good, writing.isUndone ? 'putBack' : 'written');
 }
 
 /** Takes the numbers of series that a record was proposed; a sentence when one is taken already. */
-async function takeNumbers(db: Database, record: store.BackfillRecord): Promise<string | null> {
-  for (const [series, number] of record.series)
-    if (!(await takeNumber(db, series, number))) return `Number ${number} of ${series} was taken meanwhile.`;
+async function takeNumbers(db: Database, { series }: ReadyRecord): Promise<string | null> {
+  for (const [name, number] of series) if (!(await takeNumber(db, name, number))) return `Number ${number} of ${name} was taken meanwhile.`;
   return null;
-}
-
-async function noteOrigins(db: Database, table: string, records: readonly store.BackfillRecord[], side: Side): Promise<void> {
-  const before = await originsOf(db, table, records.map((r) => r.row)); // prettier-ignore
-  const after = new Map<number, Origins>();
-  for (const record of records) {
-    const origins = new Map(Object.entries(before.get(record.row) ?? {}));
-    for (const g of record.given) {
-      const one = side.origin(g);
-      if (one) origins.set(addressOf(g.field, g.line), one.kind === 'stored' ? one.was : one);
-      else origins.delete(addressOf(g.field, g.line));
-    }
-    after.set(record.row, Object.fromEntries(origins));
-  }
-  await writeOrigins(db, table, after);
 }

@@ -3,6 +3,7 @@ import { toGive } from '../../core/engine/backfill.ts';
 import { type Weighed, impactOn, weigh } from '../../core/engine/impact.ts';
 import { type Extent, extentsOf } from '../../core/engine/extent.ts';
 import type { Plan } from '../../core/engine/plan.ts';
+import { Straight } from '../../core/engine/straight.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { addSeconds } from '../../core/values/dates.ts';
 import { type Account, allAccounts } from '../database/accounts';
@@ -12,7 +13,7 @@ import { Refused } from './errors';
 import { publishedForm, publishedOrNull, soundDraft } from './forms';
 import { type ImpactView, impactView } from './impactView';
 import { type JobHandle, UNWATCHED } from './jobs';
-import { ManyEntries, type NumbersGiven, TOGETHER, readAlike, readRecords, takesNumbers } from './manyEntries';
+import { ManyEntries, type NumbersGiven, type StraightWay, TOGETHER, readAlike, readRecords, takesNumbers } from './manyEntries';
 import { ownedForms, rowsSeen, seesAll } from './owners';
 import { MOST_FOUND, type Part, type PartDone, inParts, recordPages, restOf } from './parts';
 import type { Workspace } from './workspace';
@@ -115,7 +116,9 @@ export async function computeImpact(
 }
 function weighing(ws: Workspace, plan: Plan, paths: readonly string[], more: { extent: Extent | undefined; numbers: NumbersGiven }): Promise<ManyEntries<Weighed>> {
   const fields = toGive(plan, paths);
-  return ManyEntries.of(ws, plan, (entry, record) => weigh(entry, record, fields), more);
+  const way = more.extent ? Straight.of(plan, fields, more.extent) : null;
+  const straight: StraightWay<Weighed> | null = way && ((record, context, cache) => way.weigh(record, context, cache));
+  return ManyEntries.of(ws, plan, (entry, record) => weigh(entry, record, fields), { ...more, straight });
 } // prettier-ignore
 
 /** Records that somebody would see by the draft and does not see now, or the other way round, with the names of those. */

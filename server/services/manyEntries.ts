@@ -4,6 +4,7 @@ import { type Entry, openEntry } from '../../core/engine/entry.ts';
 import type { Extent } from '../../core/engine/extent.ts';
 import { wantsNeeded } from '../../core/engine/needed.ts';
 import type { Plan } from '../../core/engine/plan.ts';
+import type { StraightContext } from '../../core/engine/straight.ts';
 import { type Want, batches, wantKey } from '../../core/engine/wants.ts';
 import type { WorkCalendar } from '../../core/formula/functions/define.ts';
 import { whoOfAccounts } from '../database/accounts';
@@ -57,6 +58,10 @@ export interface DoneRecord<T> extends ReadRecord {
   /** the numbers of series that its values rest on, by series */
   readonly series: ReadonlyMap<string, number>;
 }
+/** Who is asked for a record, and when. */
+interface EnteredBy extends StraightContext {
+  readonly cache: DataCache;
+}
 /** A record that is open. */
 interface OpenRecord<T> {
   /** its place among those gone through together */
@@ -65,6 +70,12 @@ interface OpenRecord<T> {
   readonly entry: Entry;
   readonly steps: Generator<void, T>;
 }
+
+/** What a record comes to where nobody need open it as an entry; null where somebody must (see `Straight`). */
+export type StraightWay<T> = (record: StoredRecord, context: StraightContext, cache: DataCache) => T | null;
+/** After so many records of which hardly any could be told straight, it is not tried any more. */
+const TRIED_ENOUGH = 1000;
+const NO_NUMBERS: ReadonlyMap<string, number> = new Map();
 
 /** The next number of each series of which numbers were given out. */
 export type NumbersGiven = readonly (readonly [series: string, next: number])[];
@@ -83,15 +94,23 @@ export class ManyEntries<T> {
     /** numbers that were given out, by series */
     private readonly numbers: Map<string, number>,
     private readonly extent: Extent | undefined,
+    private readonly straight: StraightWay<T> | null,
   ) {}
-  /** `extent` is the part of the form that `steps` asks of; without one all is worked out. `numbers` are those given out before. */
+  private tried = 0;
+  private told = 0;
+
+  /**
+   * `extent` is the part of the form that `steps` asks of; without one all is worked out. `straight` tells of most records what `steps` comes
+   * to. `numbers` are those given out before.
+   */
   static async of<T>(
     ws: Workspace,
     plan: Plan,
     steps: (entry: Entry, record: StoredRecord) => Generator<void, T>,
-    { extent, numbers = [] }: { readonly extent?: Extent | undefined; readonly numbers?: NumbersGiven } = {},
+    more: { readonly extent?: Extent | undefined; readonly straight?: StraightWay<T> | null; readonly numbers?: NumbersGiven } = {},
   ): Promise<ManyEntries<T>> {
-    return new ManyEntries(ws, plan, steps, await whoOfAccounts(ws.db), await workCalendar(ws), new Map(numbers), extent);
+    const { extent, straight = null, numbers = [] } = more;
+    return new ManyEntries(ws, plan, steps, await whoOfAccounts(ws.db), await workCalendar(ws), new Map(numbers), extent, straight);
   }
   /** The numbers given out so far: what whoever goes on with other records begins with. */
   get given(): NumbersGiven {
@@ -122,7 +141,14 @@ export class ManyEntries<T> {
     };
     let running: OpenRecord<T>[] = [];
     for (const [place, read] of records.entries()) {
-      const one = this.open(read, place, now);
+      const by = this.enteredBy(read, now);
+      const outcome = this.toldStraight(read, by);
+      if (outcome !== null) {
+        const { row, record, lineRevisions } = read;
+        done[place] = { row, record, lineRevisions, outcome, series: NO_NUMBERS };
+        continue;
+      }
+      const one = this.open(read, place, by);
       if (stepOn(one)) running.push(one);
     }
     for (let round = 0; running.length; round++) {
@@ -133,24 +159,24 @@ export class ManyEntries<T> {
     return done;
   }
 
-  private open(read: ReadRecord, place: number, now: string): OpenRecord<T> {
-    // "me" is whoever entered the record, not who runs this
-    const by = read.row.createdBy === null ? undefined : this.who.get(read.row.createdBy);
+  /** Who a record is worked out for, with what is known of the data to them: "me" is whoever entered it, not who runs this. */
+  private enteredBy({ row }: ReadRecord, now: string): EnteredBy {
+    const by = row.createdBy === null ? undefined : this.who.get(row.createdBy);
     const me = by?.person ?? null;
     let cache = this.caches.get(me);
     if (!cache) this.caches.set(me, (cache = this.ws.newCache()));
-    const context = {
-      mode: 'edit',
-      today: now.slice(0, 10),
-      now,
-      me,
-      roles: by?.roles ?? [],
-      calendar: this.calendar,
-      isQuiet: true,
-      extent: this.extent,
-    } as const;
-    const entry = openEntry(this.plan, context, cache, read.record);
-    return { place, me, entry, steps: this.steps(entry, read.record) };
+    return { cache, today: now.slice(0, 10), now, me, roles: by?.roles ?? [], calendar: this.calendar };
+  }
+  private toldStraight({ record }: ReadRecord, by: EnteredBy): T | null {
+    if (!this.straight || (this.tried > TRIED_ENOUGH && this.told * 10 < this.tried)) return null;
+    const outcome = this.straight(record, by, by.cache);
+    this.tried++;
+    if (outcome !== null) this.told++;
+    return outcome;
+  }
+  private open({ record }: ReadRecord, place: number, { cache, ...who }: EnteredBy): OpenRecord<T> {
+    const entry = openEntry(this.plan, { mode: 'edit', ...who, isQuiet: true, extent: this.extent }, cache, record);
+    return { place, me: who.me, entry, steps: this.steps(entry, record) };
   }
 
   private async answer(running: readonly OpenRecord<T>[]): Promise<void> {

@@ -1,6 +1,7 @@
 import type { Column, Tables } from '../../core/model/tables.ts';
 import { readRaw } from '../database/reading';
 import { type BackfillPart, computeBackfill } from '../services/backfillPreview';
+import { type ReadyAsked, readyToWrite } from '../services/backfillWrite';
 import { findBreakages, findFormsByFeed } from '../services/breakage';
 import { type ImpactInput, computeImpact } from '../services/impact';
 import { countCoverage } from '../services/coverage';
@@ -25,6 +26,8 @@ export const TASKS = {
   coverage: (ws: Workspace, { form }: { form: string }, job: JobHandle) => countCoverage(ws, form, job),
   /** What a backfill would give some of the records. */
   backfill: (ws: Workspace, input: BackfillPart, job: JobHandle) => computeBackfill(ws, input, job),
+  /** Some records of a backfill as they are to be written. */
+  backfillReady: (ws: Workspace, input: ReadyAsked, _: JobHandle) => readyToWrite(ws, input),
   /** What a draft would do to some of the records that exist. */
   impact: (ws: Workspace, input: ImpactInput, job: JobHandle) => computeImpact(ws, input, job),
   /** How well the fills of a form work, counted over its history. */
