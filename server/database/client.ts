@@ -3,7 +3,7 @@
 import BetterSqlite from 'knex/lib/dialects/better-sqlite3/index.js';
 import type { Changes } from './changes';
 import type { Done, RowOf } from './statement';
-import { SCHEMA, Written, isOfSchema, tablesWritten } from './written';
+import { REST, SCHEMA, Written, isOfSchema, isWrite, tablesWritten } from './written';
 
 /*
  * Knex's client for SQLite with three things more: statements stay prepared; what was written is noted when it is committed, in memory
@@ -46,12 +46,23 @@ interface State {
   readonly statements: Map<string, { readonly statement: Statement; readonly writes: readonly string[]; readonly ofSchema: boolean }>;
   /** what its transaction has written so far */
   readonly written: Written;
+  /** whether its next transaction, or the one under way, need not be on the disk when it ends */
+  isNotSynced: boolean;
 }
 const states = new WeakMap<Connection, State>();
 function stateOf(connection: Connection): State {
   let state = states.get(connection);
-  if (!state) states.set(connection, (state = { statements: new Map(), written: new Written() }));
+  if (!state) states.set(connection, (state = { statements: new Map(), written: new Written(), isNotSynced: false }));
   return state;
+}
+
+/** The next transaction on a connection that somebody holds ends without waiting for the disk: see `writeLater`. */
+export const notSyncedNext = (connection: Connection): void => void (stateOf(connection).isNotSynced = true);
+/** It has ended, or could not be begun: the next is durable again. */
+function syncedAgain(state: State, connection: Connection): void {
+  if (!state.isNotSynced) return;
+  state.isNotSynced = false;
+  connection.pragma('synchronous = FULL');
 }
 
 /** How many statements stay prepared, and how long one may be: longer ones are written for one purpose only. */
@@ -61,7 +72,9 @@ const LONGEST = 8000;
 function prepared({ statements }: State, connection: Connection, sql: string) {
   const known = statements.get(sql);
   if (known) return known;
-  const made = { statement: connection.prepare(sql), writes: tablesWritten(sql), ofSchema: isOfSchema(sql) };
+  const tables = tablesWritten(sql);
+  const writes = tables.length || !isWrite(sql) ? tables : [REST];
+  const made = { statement: connection.prepare(sql), writes, ofSchema: isOfSchema(sql) };
   if (sql.length <= LONGEST) {
     // the one prepared first goes: what is asked often is soon back
     if (statements.size >= MOST_STATEMENTS) statements.delete(statements.keys().next().value as string);
@@ -164,11 +177,13 @@ export class SqliteClient extends BetterSqlite {
     const state = stateOf(connection);
     const { sql } = query;
     // whoever writes waits for others as it begins: one that has begun to read could not go on to write after another has
-    if (sql === 'BEGIN;') return this.run(state, connection, { sql: 'BEGIN IMMEDIATE' });
+    if (sql === 'BEGIN;') return this.begin(state, connection);
     if (sql === 'COMMIT;') return this.commit(state, connection);
     this.run(state, connection, query);
-    if (sql === 'ROLLBACK') state.written.clear();
-    else if (state.written.size && !connection.inTransaction) this.written(state, connection);
+    if (sql === 'ROLLBACK') {
+      state.written.clear();
+      syncedAgain(state, connection);
+    } else if (state.written.size && !connection.inTransaction) this.written(state, connection);
   }
 
   private run(state: State, connection: Connection, query: Query): void {
@@ -190,6 +205,17 @@ export class SqliteClient extends BetterSqlite {
     for (const table of writes) for (const number of numbers) state.written.add(table, number);
   }
 
+  private begin(state: State, connection: Connection): void {
+    // it cannot be set within a transaction
+    if (state.isNotSynced) connection.pragma('synchronous = NORMAL');
+    try {
+      this.run(state, connection, { sql: 'BEGIN IMMEDIATE' });
+    } catch (e) {
+      syncedAgain(state, connection);
+      throw e;
+    }
+  }
+
   private commit(state: State, connection: Connection): void {
     try {
       this.tellOthers(state, connection);
@@ -199,6 +225,8 @@ export class SqliteClient extends BetterSqlite {
       if (connection.inTransaction) connection.prepare('ROLLBACK').run([]);
       state.written.clear();
       throw e;
+    } finally {
+      syncedAgain(state, connection);
     }
     this.noted(state);
   }
@@ -214,7 +242,9 @@ export class SqliteClient extends BetterSqlite {
   private tellOthers(state: State, connection: Connection): void {
     const { counters } = this.changes;
     if (!counters) return;
-    for (const name of state.written.tables()) {
+    const all = state.written.tables();
+    const kept = all.filter((t) => t !== REST);
+    for (const name of kept.length ? kept : all) {
       const [row] = prepared(state, connection, BUMP).statement.all([name]) as { number: number }[];
       counters.set(name, row?.number ?? 0);
     }
@@ -223,7 +253,7 @@ export class SqliteClient extends BetterSqlite {
 
 /**
  * Lets a database note what other processes write into its file: from now on its own writes are counted in the table `changes`, and
- * those of others are found there. Call when it is migrated.
+ * those of others are found there. Call when it is migrated. A connection that only reads finds them too.
  */
 export function watchOthers(connection: Connection, changes: Changes): void {
   const version = (): unknown => prepared(stateOf(connection), connection, 'PRAGMA data_version').statement.all([])[0];

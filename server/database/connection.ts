@@ -117,6 +117,8 @@ export const changesOf = (db: Database): Changes => (db.client as { readonly con
 /** Opens a database that stands already, only to read it: beside the connection that writes. */
 export const openToRead = (where: string): Database =>
   isServer(where) ? server(where, sharedOf(new Changes(), false)) : connect(where, READING, { readonly: true });
+/** Lets a database of a file that is only read note which tables others write: call before anything is kept of it. On a server nothing is noted so. */
+export const noteOthers = (db: Database): Promise<void> => (dialectOf(db).name === 'sqlite' ? countWithOthers(db) : Promise.resolve());
 /** What a connection that only reads is told first. */
 const READING = ['busy_timeout = 5000', 'cache_size = -32768'];
 

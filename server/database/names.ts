@@ -55,10 +55,12 @@ export function toStored(value: Datum): Stored {
 
 /** What is written for a column: its value, and its folded text where it is compared as text. */
 export function storedColumns(column: Column, value: Datum): Record<string, Stored> {
-  const stored: Record<string, Stored> = { [column.key]: toStored(value) };
-  if (isFolded(column.type)) stored[foldColumn(column.key)] = typeof value === 'string' ? foldText(value) : null;
-  return stored;
+  const [first, folded] = storedParts(column, value);
+  return folded === undefined ? { [column.key]: first } : { [column.key]: first, [foldColumn(column.key)]: folded };
 }
+/** The same without the names. */
+export const storedParts = (column: Column, value: Datum): readonly [Stored] | readonly [Stored, Stored] =>
+  isFolded(column.type) ? [toStored(value), typeof value === 'string' ? foldText(value) : null] : [toStored(value)];
 
 /** A database row as a row of the model: only the columns asked for, yes/no as booleans. */
 export function rowFrom(raw: Readonly<Record<string, unknown>>, columns: readonly Column[]): Row {

@@ -9,7 +9,7 @@ import { searchCondition } from './searchIndex';
 import type { ModelTable } from './model';
 import { onlySeen } from './seen';
 import { dialectOf } from './dialect';
-import { SQL_NAMES, type Stored, dataTable, foldColumn, inOrder, rowFrom, sqlType, storedColumns, toStored } from './names';
+import { SQL_NAMES, type Stored, dataTable, foldColumn, inOrder, rowFrom, sqlType, storedColumns, storedParts, toStored } from './names';
 
 export interface RowStamp {
   readonly at: string;
@@ -242,13 +242,13 @@ async function writeStored(
     ]);
 }
 
-/** The columns that values of a row stand in, in their order, and the values as they are stored. */
-export function storedValues(table: ModelTable, values: Readonly<Record<string, Datum>>): { names: StoredName[]; values: Stored[] } {
-  const columns = table.columns.filter((c) => c.key in values);
-  return {
-    names: columns.flatMap(storedNames),
-    values: columns.flatMap((c) => Object.values(storedColumns(c, values[c.key] ?? null))),
-  };
+/** What values of some columns of a row are stored in. */
+export const storedNamesOf = (columns: readonly Column[]): StoredName[] => columns.flatMap(storedNames);
+/** A row by its id, with values of some columns as they are stored, in the order of `storedNamesOf`. */
+export function storedRow(id: number, columns: readonly Column[], values: Readonly<Record<string, Datum>>): StoredRow {
+  const row: [number, ...Stored[]] = [id];
+  for (const c of columns) row.push(...storedParts(c, values[c.key] ?? null));
+  return row;
 }
 /** Changes the same columns of some rows that are known to have the revision they were read with. */
 export const updateStored = (
@@ -266,15 +266,14 @@ export async function updateRows(
   changes: readonly { readonly id: number; readonly values: Readonly<Record<string, Datum>> }[],
   stamp: RowStamp,
 ): Promise<void> {
-  const groups = new Map<string, { names: StoredName[]; rows: StoredRow[] }>();
-  for (const { id, values: own } of changes) {
-    const { names, values } = storedValues(table, own);
-    const keys = names.map((n) => n.key).join(' ');
-    const group = groups.get(keys) ?? { names, rows: [] };
-    group.rows.push([id, ...values]);
-    groups.set(keys, group);
+  const groups = new Map<string, { columns: readonly Column[]; rows: StoredRow[] }>();
+  for (const { id, values } of changes) {
+    const keys = Object.keys(values).join(' ');
+    let group = groups.get(keys);
+    if (!group) groups.set(keys, (group = { columns: table.columns.filter((c) => c.key in values), rows: [] }));
+    group.rows.push(storedRow(id, group.columns, values));
   }
-  for (const { names, rows } of groups.values()) await updateStored(db, table.key, names, rows, stamp);
+  for (const { columns, rows } of groups.values()) await updateStored(db, table.key, storedNamesOf(columns), rows, stamp);
 }
 
 /** Writes values of one column into rows; with 'revise' as a change of the rows, without as one of the column itself. */

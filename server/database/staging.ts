@@ -1,11 +1,11 @@
-import { open } from 'node:fs/promises';
 import type BetterSqlite3 from 'better-sqlite3';
 import type { Column } from '../../core/model/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Database } from './connection';
+import { beginSync, logOf } from './later';
 import { createStaging } from './model';
 import { dialectOf } from './dialect';
-import { type Stored, sqlType, storedColumns } from './names';
+import { type Stored, sqlType, storedColumns, storedParts } from './names';
 import type { RowStamp } from './rows';
 import { execute } from './statement';
 
@@ -32,10 +32,7 @@ export class Packing {
   /** Packs a row; values in the order of the columns. Gives the id it will have. */
   put(values: readonly Datum[]): number {
     const row: Stored[] = [];
-    for (let i = 0; i < this.columns.length; i++) {
-      const stored = storedColumns(this.columns[i] as Column, values[i] ?? null);
-      for (const key in stored) row.push(stored[key] as Stored);
-    }
+    for (let i = 0; i < this.columns.length; i++) row.push(...storedParts(this.columns[i] as Column, values[i] ?? null));
     row.push(this.stamp.at, this.stamp.account, this.stamp.at, this.stamp.account);
     this.waiting.push(row);
     return this.taken + this.waiting.length;
@@ -110,28 +107,11 @@ export class Staging {
       connection.transaction(() => {
         for (const row of rows) insert.run(row);
       })();
-      if (!connection.memory) this.toDisk(`${connection.name}-wal`);
+      beginSync(logOf(connection));
     } finally {
       connection.pragma('synchronous = FULL');
       await client.releaseConnection(connection);
     }
-  }
-
-  private isOnItsWay = false;
-  /**
-   * Has what was written brought to the disk by a thread of Node's. Whoever saves next waits until all of the log is on the disk, and with them
-   * everybody: they need not wait for these rows too. Where it fails they do.
-   */
-  private toDisk(log: string): void {
-    if (this.isOnItsWay) return;
-    this.isOnItsWay = true;
-    const sync = async (): Promise<void> => {
-      const file = await open(log, 'r+');
-      await file.datasync().finally(() => file.close());
-    };
-    void sync()
-      .catch(() => undefined)
-      .finally(() => (this.isOnItsWay = false));
   }
 
   async drop(): Promise<void> {

@@ -15,6 +15,10 @@ export function tablesWritten(sql: string): string[] {
   const other = table === undefined ? undefined : RENAMES.exec(sql)?.[1];
   return [table, other].filter((t) => t !== undefined && !NEVER_KEPT.has(t) && !PASSING.test(t)) as string[];
 }
+/** What is noted as written where nothing is kept of it: that the database is another is then no secret hand's doing. */
+export const REST = '-';
+/** Whether a statement writes rows, or changes tables. */
+export const isWrite = (sql: string): boolean => WRITES.test(sql);
 /** Whether a statement changes what tables, columns and indexes there are. */
 export const isOfSchema = (sql: string): boolean => OF_SCHEMA.test(sql);
 /** What is noted as written when it does. */

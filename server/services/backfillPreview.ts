@@ -4,6 +4,7 @@ import { extentOf } from '../../core/engine/extent.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { Straight } from '../../core/engine/straight.ts';
 import * as store from '../database/backfills';
+import { writeLater } from '../database/later';
 import { type BackfillView, backfillView } from './backfillView';
 import { Refused } from './errors';
 import { publishedForm } from './forms';
@@ -43,7 +44,7 @@ export async function previewBackfill(
         carry: [] as NumbersGiven,
         oneByOne: takesNumbers(plan, asked.fields),
         compute: (part, numbers, own) => ws.work.run('backfill', { form: key, version, asked, part, numbers }, own),
-        keep: (records) => store.addBackfillRecords(ws.db, id, records),
+        keep: (records) => writeLater(ws.db, (db) => store.addBackfillRecords(db, id, records)),
       },
       job,
     );

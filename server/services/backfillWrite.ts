@@ -2,15 +2,17 @@ import type { Given } from '../../core/engine/backfill.ts';
 import type { Plan, PlanField, PlanLines } from '../../core/engine/plan.ts';
 import { addressOf } from '../../core/engine/state.ts';
 import type { Form } from '../../core/form/definition.ts';
+import type { Column } from '../../core/model/tables.ts';
 import { type Origin, firstOrigin } from '../../core/model/origin.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Account } from '../database/accounts';
 import * as store from '../database/backfills';
 import type { Database } from '../database/connection';
 import { type StoredHistory, addStoredHistories, storedHistory } from '../database/history';
+import { onDisk, writeLater } from '../database/later';
 import type { ModelTable } from '../database/model';
 import { originTexts, readOrigins, writeOriginTexts } from '../database/origins';
-import { type RowStamp, type StoredName, type StoredRow, revisionsOf, storedValues, updateStored } from '../database/rows';
+import { type RowStamp, type StoredName, type StoredRow, revisionsOf, storedNamesOf, storedRow, updateStored } from '../database/rows';
 import { takeNumber } from '../database/series';
 import { type BackfillView, backfillView, headOf } from './backfillView';
 import { Refused } from './errors';
@@ -111,7 +113,7 @@ async function writeAll(ws: Workspace, writing: Writing, job: JobHandle): Promis
       for (let i = 0; i < now.records.length; i += BATCH) {
         job.at(done / total, `${writing.isUndone ? 'putting back' : 'writing'} ${done} of ${total} records`);
         const some = now.records.slice(i, i + BATCH);
-        await ws.db.transaction((db) => writeBatch(db, now, some, writing));
+        await writeLater(ws.db, (db) => writeBatch(db, now, some, writing));
         done += some.length;
         await othersFirst();
       }
@@ -119,6 +121,7 @@ async function writeAll(ws: Workspace, writing: Writing, job: JobHandle): Promis
   } finally {
     working.delete(head.id);
     await next?.catch(() => undefined);
+    await onDisk(ws.db);
   }
 }
 const working = new Set<number>();
@@ -157,15 +160,15 @@ export async function readyToWrite(ws: Workspace, { writing, after }: ReadyAsked
   const { head, version, isUndone, stamp, reason } = writing;
   const { plan } = await publishedForm(ws, head.form, version);
   const found = await store.backfillRecords(ws.db, head.id, { states: [stateBefore(writing)], after, limit: AHEAD });
-  const tables: ModelTable[] = [await ws.modelTable(plan.form.table)];
-  const columns = new Map<string, { readonly at: number; readonly names: readonly StoredName[] }>();
+  const keys = [...new Set([plan.form.table, ...plan.lines.map((l) => l.definition.table)])];
+  const tables: readonly ModelTable[] = await Promise.all(keys.map((key) => ws.modelTable(key)));
+  const shapes = new Map<string, { readonly at: number; readonly columns: readonly Column[] }>();
   const noted = await originTexts(ws.db, plan.form.table, found.map((r) => r.row)); // prettier-ignore
   const column = (g: Given): string => (plan.fields[plan.slots.get(g.field) as number] as PlanField).definition.column as string;
   const from = (g: Given): Datum => (isUndone ? g.to : g.from);
   const to = (g: Given): Datum => (isUndone ? g.from : g.to);
-  const ready = async ({ key, row, revision, given }: RowWrite): Promise<ReadyRow> => {
-    let at = tables.findIndex((t) => t.key === key);
-    if (at < 0) at = tables.push(await ws.modelTable(key)) - 1;
+  const ready = ({ key, row, revision, given }: RowWrite): ReadyRow => {
+    const at = keys.indexOf(key);
     const table = tables[at] as ModelTable;
     const values: Record<string, Datum> = {};
     const changes: Record<string, readonly [Datum, Datum]> = {};
@@ -176,23 +179,21 @@ export async function readyToWrite(ws: Workspace, { writing, after }: ReadyAsked
       changes[name] = [from(g), to(g)];
       if (!isUndone) origins[name] = g.origin.kind;
     }
-    const stored = storedValues(table, values);
-    const together = stored.names.map((n) => n.key).join(' ');
-    let of = columns.get(together);
-    if (!of) columns.set(together, (of = { at: columns.size, names: stored.names }));
+    const together = `${key} ${Object.keys(values).join(' ')}`;
+    let of = shapes.get(together);
+    if (!of) shapes.set(together, (of = { at: shapes.size, columns: table.columns.filter((c) => c.key in values) }));
     const history = storedHistory({ table: key, row, kind: 'changed', stamp, changes, reason, origins });
-    return { table: at, columns: of.at, revision, stored: [row, ...stored.values], history };
+    return { table: at, columns: of.at, revision, stored: storedRow(row, of.columns, values), history };
   };
   const records: ReadyRecord[] = [];
   for (const record of found) {
     const { id, row, revision, lineRevisions, series } = record;
-    const rows: ReadyRow[] = [];
-    for (const write of writesOf(plan, record)) rows.push(await ready(write));
+    const rows = writesOf(plan, record).map(ready);
     const before = noted.get(row) ?? null;
     records.push({ id, row, revision, lineRevisions, series, rows, noted: before, notes: notesOf(record, before, isUndone) });
   }
   const last = found.length < AHEAD ? null : (found.at(-1) as store.BackfillRecord).id;
-  return { tables: tables.map((t) => t.key), columns: [...columns.values()].map((c) => c.names), records, last };
+  return { tables: keys, columns: [...shapes.values()].map((s) => storedNamesOf(s.columns)), records, last };
 }
 
 /** A row to be written: a record's own, or that of one of its lines. */
@@ -239,8 +240,10 @@ async function writeBatch(db: Database, { tables, columns }: Ready, records: rea
   const own = tables[0] as string;
   const noted = await originTexts(db, own, records.map((r) => r.row)); // prettier-ignore
   const revisions: Map<number, number>[] = [];
-  for (const [at, table] of tables.entries())
-    revisions.push(await revisionsOf(db, table, records.flatMap((r) => r.rows.filter((w) => w.table === at).map((w) => w.stored[0])))); // prettier-ignore
+  for (const [at, table] of tables.entries()) {
+    const rows = records.flatMap((r) => r.rows.filter((w) => w.table === at).map((w) => w.stored[0]));
+    revisions.push(rows.length ? await revisionsOf(db, table, rows) : new Map<number, number>());
+  }
   const isStale = (r: ReadyRecord): boolean =>
     (noted.get(r.row) ?? null) !== r.noted || r.rows.some((w) => revisions[w.table]?.get(w.stored[0]) !== w.revision);
   const good: ReadyRecord[] = [];

@@ -8,6 +8,7 @@ import type { Form } from '../../core/form/definition.ts';
 import { addSeconds } from '../../core/values/dates.ts';
 import { type Account, allAccounts } from '../database/accounts';
 import * as store from '../database/impacts';
+import { writeLater } from '../database/later';
 import { seenOnlyOneWay } from '../database/seen';
 import { Refused } from './errors';
 import { publishedForm, publishedOrNull, soundDraft } from './forms';
@@ -45,7 +46,7 @@ export async function findImpact(ws: Workspace, account: Account, key: string, j
         oneByOne: takesNumbers(plan, head.fields),
         compute: (part, carry, own) =>
           ws.work.run('impact', { form: key, version: head.version, revision, fields: head.fields, part, carry }, own),
-        keep: (rows) => store.addImpactRows(ws.db, id, rows),
+        keep: (rows) => writeLater(ws.db, (db) => store.addImpactRows(db, id, rows)),
       },
       job,
     );

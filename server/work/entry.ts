@@ -2,7 +2,8 @@ import { readlinkSync } from 'node:fs';
 import { setPriority } from 'node:os';
 import { basename } from 'node:path';
 import type { MessagePort } from 'node:worker_threads';
-import { type Database, openToRead } from '../database/connection';
+import { type Database, noteOthers, openToRead } from '../database/connection';
+import { dialectOf } from '../database/dialect';
 import { atOneMoment, dataVersion } from '../database/reading';
 import { Refused } from '../services/errors';
 import { workspaceSettings } from '../services/settings';
@@ -18,20 +19,25 @@ interface Opened {
   readonly ws: Workspace;
   seen: number;
 }
-const opened = new Map<string, Opened>();
+const opened = new Map<string, Promise<Opened>>();
 
-const newlyOpened = (db: Database, files: string): Opened => ({ ws: new Workspace(db, new SystemClock(), files), seen: -1 });
+async function newlyOpened(db: Database, files: string): Promise<Opened> {
+  await noteOthers(db);
+  return { ws: new Workspace(db, new SystemClock(), files), seen: -1 };
+}
 /** The workspace of a file, opened once in each thread. */
-function openedOf(file: string, files: string): Opened {
+function openedOf(file: string, files: string): Promise<Opened> {
   let known = opened.get(file);
   if (!known) opened.set(file, (known = newlyOpened(openToRead(file), files)));
+  known.catch(() => opened.delete(file));
   return known;
 }
-/** Forgets what was kept of a workspace when somebody has changed something. */
+/** Forgets of what was kept of a workspace what others have changed: all, where a server does not tell what that was. */
 async function asItIs(known: Opened): Promise<Workspace> {
   const now = await dataVersion(known.ws.db);
   if (now !== known.seen) {
-    known.ws.changed();
+    if (dialectOf(known.ws.db).name === 'sqlite') known.ws.look();
+    else known.ws.changed();
     known.ws.settingsChanged(await workspaceSettings(known.ws));
   }
   known.seen = now;
@@ -91,7 +97,8 @@ export default async function work({ file, files, name, input, port }: Asked): P
       }),
   };
   try {
-    const run = async (known: Opened): Promise<unknown> => (await asItIs(known)).work.run(name, input as Input<TaskName>, job);
+    const run = async (known: Promise<Opened>): Promise<unknown> =>
+      (await asItIs(await known)).work.run(name, input as Input<TaskName>, job);
     if (name !== 'export') return { result: await run(openedOf(file, files)) };
     // a file to keep is of one moment: what refers to each other in it was there together
     const own = openToRead(file);
