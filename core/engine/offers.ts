@@ -111,6 +111,32 @@ function offerAsked(field: PlanField, asks: PlanAsk, base: Offer, world: OfferWo
   return { ...asked, status: 'loading' };
 }
 
+/** Whether a field offers the same as before. */
+export const offersAlike = (before: Offer, now: Offer): boolean =>
+  before.key === now.key &&
+  before.status === now.status &&
+  before.total === now.total &&
+  (before.rows === now.rows || (before.rows?.length === now.rows?.length && before.rows?.every((r, i) => r === now.rows?.[i]) === true));
+
+/** Whether a value is among what a field offers now; Waiting while that is still being asked, and then it is wanted. */
+export function isOffered(
+  field: PlanField,
+  offer: Offer,
+  one: Datum,
+  { cache, want }: Pick<OfferWorld, 'cache' | 'want'>,
+): boolean | Waiting {
+  if (offer.status === 'loading' || offer.status === 'failed') return Waiting.value;
+  if (offer.status === 'waiting') return false;
+  if (offer.rows) return offer.rows.some((r) => storedOf(field, r) === one);
+  if (typeof one !== 'number' && typeof one !== 'string') return false;
+  const asked: Want = { kind: 'offered', field: field.key, params: offer.params, open: offer.open, value: one };
+  const answer = cache.answer(asked);
+  if (answer?.kind === 'offered') return answer.offered;
+  // what failed is asked again when somebody says so
+  if (answer?.kind !== 'failed') want(asked);
+  return Waiting.value;
+}
+
 type Remembered = Map<string | number, Offer>;
 /** What whole tables and lists offered, by what is asked of them. */
 const offered = new WeakMap<readonly Row[], WeakMap<PlanChoices, Remembered>>();

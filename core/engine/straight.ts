@@ -4,33 +4,39 @@ import type { Env } from '../formula/env.ts';
 import { type Result, Waiting, isDatum } from '../formula/errors.ts';
 import type { Formula } from '../formula/formula.ts';
 import { NO_ORIGIN, type Origin } from '../model/origin.ts';
-import type { Reason, ValueState } from '../model/valueState.ts';
+import { type Reason, UNSET, type ValueState } from '../model/valueState.ts';
+import { waitingParts } from '../choices/narrowing.ts';
 import { holdsFiles } from '../values/kinds/index.ts';
 import { same } from '../values/types.ts';
 import { arithmeticValue } from './arithmeticValue.ts';
 import { type BackfillOutcome, type Given, type Over, mayReplace } from './backfill.ts';
-import type { DataCache } from './cache.ts';
+import { DataCache } from './cache.ts';
+import { CELLS } from './cells/index.ts';
+import { waitsHidden } from './cells/shown.ts';
 import { allMet, anyMet, anyShows, anyUntold, formulasIn, isAsked, isMet, mayLose } from './conditions.ts';
 import type { EntryContext, StoredRecord } from './context.ts';
 import type { Extent } from './extent.ts';
 import { storedOrigin } from './frames.ts';
 import type { Weighed } from './impact.ts';
 import type { Cell, Plan, PlanField, PlanValue } from './plan.ts';
-import { addressOf } from './state.ts';
+import { BEFORE_OFFER, type OfferWorld, isOffered, offerNow, offersAlike } from './offers.ts';
+import { type Offer, addressOf } from './state.ts';
+import { treatChoice } from './treat.ts';
 
 /*
  * The straight way through a record that is only worked out: for a backfill, or for what a draft would do. Of most records nothing comes
  * but what formulas give, and what an entry keeps beside them (offers, causes, what is lacking) is made and thrown away again a hundred
  * thousand times. Here the cells of an extent are gone through in their order over a few arrays that all records share.
  *
- * It knows the good case alone. Where a form has more in the extent (choices, lines, files, numbers of series), there is no straight way;
- * and of a record that has more to it (something it reads is not here yet, is an error, or stands in the way of a save) it says nothing:
+ * It knows the good case alone. Where a form has more in the extent (lines, files, numbers of series, choices that are filled), there is no
+ * straight way;
+ * and of a record that has more to it (something it reads is not here yet, is an error, or stands in the way of a save; a choice would go) it says nothing:
  * then the record is opened as an entry. What it does say is what the entry comes to (held by property tests).
  */
 
-/** A cell that is gone through: whether a field is shown, or its value. */
+/** A cell that is gone through: whether a field is shown, what it offers, or its value. */
 interface Step {
-  readonly ofShown: boolean;
+  readonly kind: 'shown' | 'choices' | 'value';
   readonly field: PlanField;
   /** the places of the steps that read it */
   readonly readers: readonly number[];
@@ -66,12 +72,15 @@ export class Straight {
   private readonly pending: Uint8Array;
   private readonly done: Uint8Array;
   private readonly shown: Uint8Array;
+  private readonly offers: (Offer | null)[];
+  private readonly offerKeys: (string | null)[];
+  private readonly offerOpens: (readonly number[])[];
   private readonly due: Uint8Array;
   /** whether a backfill gave it something: `EMPTY`, or `FULL` */
   private readonly wanted: Uint8Array;
   private readonly env: { -readonly [K in keyof Env]: Env[K] };
   private record: StoredRecord = { values: {}, origins: {} };
-  private cache: DataCache | null = null;
+  private readonly world: { -readonly [K in keyof OfferWorld]: OfferWorld[K] };
   /** whether the record has more to it */
   private isLeft = false;
   private isGiven = false;
@@ -83,17 +92,20 @@ export class Straight {
     extent: Extent,
     slotsRead: ReadonlySet<number>,
   ) {
-    this.computed = plan.own.filter(({ slot }) => steps.some((s) => !s.ofShown && s.field.slot === slot));
+    this.computed = plan.own.filter(({ slot }) => steps.some((s) => s.kind === 'value' && s.field.slot === slot));
     this.judged = plan.own.filter(({ slot }) => extent.judged[slot] === 1);
     const stands = new Set([...slotsRead, ...this.judged.map((f) => f.slot)]);
     this.read = plan.own.filter((f) => stands.has(f.slot) && !this.computed.includes(f));
     const { length } = plan.own;
     this.readers = new Array<readonly number[]>(length).fill([]);
-    for (const { ofShown, field, readers } of steps) if (!ofShown) this.readers[field.at] = readers;
+    for (const { kind, field, readers } of steps) if (kind === 'value') this.readers[field.at] = readers;
     this.values = new Array<Result>(length).fill(null);
     this.origins = new Array<Origin | null>(length).fill(null);
     this.suggestions = new Array<Result | undefined>(length).fill(undefined);
     [this.pending, this.done, this.shown] = [new Uint8Array(length), new Uint8Array(length), new Uint8Array(length).fill(1)];
+    this.offers = new Array<Offer | null>(length).fill(null);
+    this.offerKeys = new Array<string | null>(length).fill(null);
+    this.offerOpens = new Array<readonly number[]>(length).fill(UNSET.offerOpen);
     this.due = new Uint8Array(steps.length);
     this.wanted = new Uint8Array(length);
     // no formula that is taken asks it; if one did, the record would be opened as an entry
@@ -117,13 +129,15 @@ export class Straight {
       parent: null,
       before: null,
       row: (table, id) => {
-        const row = this.cache?.row(table, id);
+        const row = this.world.cache.row(table, id);
         return row === undefined ? more() : row;
       },
       lines: more,
       item: () => (more(), null),
       data: { pick: more, series: more, last: more, feed: more },
     };
+    const valueAt = (slot: number): Result => this.values[(plan.fields[slot] as PlanField).at] ?? null;
+    this.world = { plan, env: this.env, valueAt, cache: NO_DATA, want: more };
   }
 
   /**
@@ -135,13 +149,13 @@ export class Straight {
     const cells = plan.cells.filter(within);
     if (asked.some((f) => f.group !== null) || cells.some((c) => c.group !== null || !KNOWN.has(c.kind))) return null;
     const fields = [...new Set(cells.map((c) => c.slot))].map((slot) => plan.fields[slot] as PlanField);
-    if (fields.some((f) => f.choices !== null || holdsFiles(f.definition.type))) return null;
+    if (fields.some((f) => (f.choices && f.value) || holdsFiles(f.definition.type))) return null;
     const formulas = fields.flatMap(formulasOf);
     if (formulas.some(asksMore)) return null;
-    const inOrder = cells.filter((c) => c.kind === 'value' || c.kind === 'shown');
+    const inOrder = cells.filter(isStep);
     const places = new Map(inOrder.map((c, i) => [c.id, i]));
     const steps = inOrder.map(({ id, kind, slot }): Step => ({
-      ofShown: kind === 'shown',
+      kind,
       field: plan.fields[slot] as PlanField,
       readers: (plan.dependents[id] ?? []).flatMap((d) => places.get(d) ?? []),
       isArithmetic: kind === 'value' && plan.cellTable.isArithmetic[id] === 1,
@@ -168,7 +182,7 @@ export class Straight {
   private open(record: StoredRecord, { today, now, me, roles, calendar }: StraightContext, cache: DataCache): boolean {
     const { env, values } = this;
     this.record = record;
-    this.cache = cache;
+    this.world.cache = cache;
     [this.isLeft, this.isGiven] = [false, false];
     [env.today, env.now, env.me, env.roles, env.calendar, env.before] = [today, now, me, roles ?? [], calendar, record.values];
     for (const { at, definition } of this.read) values[at] = (definition.column && record.values[definition.column]) ?? null;
@@ -181,6 +195,10 @@ export class Straight {
       this.pending[at] = !column && givesOnce(field) ? 1 : 0;
       this.done[at] = column ? 1 : 0;
       this.shown[at] = 1;
+      if (!field.choices) continue;
+      this.offers[at] = BEFORE_OFFER;
+      this.offerKeys[at] = null;
+      this.offerOpens[at] = UNSET.offerOpen;
     }
     this.wanted.fill(NOTHING);
     this.due.fill(OPENED);
@@ -195,8 +213,9 @@ export class Straight {
       due[i] = DONE;
       const step = steps[i] as Step;
       const reason = why === OPENED ? 'open' : 'change';
-      if (step.ofShown) this.show(step, reason);
-      else this.compute(step, reason);
+      if (step.kind === 'value') this.compute(step, reason);
+      else if (step.kind === 'shown') this.show(step, reason);
+      else this.offer(step, reason);
       if (this.isLeft) return false;
     }
     return true;
@@ -208,11 +227,34 @@ export class Straight {
   }
   private show({ field, readers }: Step, reason: Reason): void {
     const { shown, showing, at } = field;
-    const holds = allMet(shown, this.env, MODE) && anyShows(showing, this.env, MODE);
-    if (!holds && (anyUntold(shown, this.env, MODE) || anyUntold(showing, this.env, MODE))) this.isLeft = true;
+    const isMeant = allMet(shown, this.env, MODE) && anyShows(showing, this.env, MODE);
+    if (!isMeant && (anyUntold(shown, this.env, MODE) || anyUntold(showing, this.env, MODE))) this.isLeft = true;
+    const waits = waitsHidden(field) && waitingParts(field.choices?.narrowing ?? null, this.world.valueAt).length > 0;
+    const holds = isMeant && !waits;
     if ((this.shown[at] === 1) === holds) return;
     this.shown[at] = holds ? 1 : 0;
     this.mark(readers, reason);
+  }
+  private offer({ field, readers }: Step, reason: Reason): void {
+    const before = this.offers[field.at] as Offer;
+    const now = offerNow(field, this.world);
+    this.offers[field.at] = now;
+    if (!offersAlike(before, now)) this.mark(readers, reason);
+  }
+  /** Whether a choice stays as it is, now that it was looked at what it is chosen from. */
+  private stays(field: PlanField, reason: Reason): boolean {
+    const { at } = field;
+    const offer = this.offers[at] as Offer;
+    const state = this.stateOf(field);
+    const next = treatChoice(field, state, {
+      plan: this.plan,
+      offer,
+      reason,
+      isOffered: (one) => isOffered(field, offer, one, this.world),
+    });
+    this.offerKeys[at] = next.offerKey;
+    this.offerOpens[at] = next.offerOpen;
+    return same(next.value, state.value) && next.origin === state.origin && !next.gone;
   }
   private compute(step: Step, reason: Reason): void {
     const { field } = step;
@@ -220,6 +262,7 @@ export class Straight {
     const before = this.values[at] as Result;
     // it is emptied, and by what; or it is not to be given
     if (this.shown[at] === 0 && mayLose(field) && (fill || before !== null)) this.isLeft = true;
+    if (field.choices && !this.stays(field, reason)) this.isLeft = true;
     if (!fill || this.isLeft) return;
     if (fill.definition.kind === 'calculation') {
       const now = this.valueOf(step);
@@ -262,8 +305,8 @@ export class Straight {
       origin: this.originOf(field),
       suggestion: this.suggestions[at],
       gone: false,
-      offerKey: null,
-      offerOpen: [],
+      offerKey: this.offerKeys[at] as string | null,
+      offerOpen: this.offerOpens[at] as readonly number[],
       pending: this.pending[at] === 1,
       done: this.done[at] === 1,
     };
@@ -340,16 +383,20 @@ export class Straight {
   }
 }
 
-/** The cells there may be in the extent: what lists and lines have is more than the straight way knows. */
-const KNOWN: ReadonlySet<Cell['kind']> = new Set(['shown', 'value', 'required', 'locked', 'checks', 'words']);
+/** The cells there may be in the extent: what lines have is more than the straight way knows. */
+const KNOWN: ReadonlySet<Cell['kind']> = new Set(['shown', 'choices', 'value', 'required', 'locked', 'checks', 'words']);
+
+const isStep = (c: Cell): c is Cell & Pick<Step, 'kind'> => c.kind === 'value' || c.kind === 'shown' || c.kind === 'choices';
+const NO_DATA = new DataCache();
 
 /** The formulas that decide what a field comes to; what it says beside that is not asked. */
-const formulasOf = ({ value, shown, showing, required, checks }: PlanField): readonly Formula[] => [
-  ...(value ? [value.formula] : []),
-  ...formulasIn([...shown, ...showing, ...required, ...checks.map((c) => c.when)]),
+const formulasOf = (field: PlanField): readonly Formula[] => [
+  ...DECIDING.flatMap((kind) => CELLS[kind].formulas(field)),
+  ...formulasIn(field.checks.map((c) => c.when)),
 ];
-/** What formulas may read, and ask beyond names: fields, rows that are linked, and who asks. */
-const PLAIN_SOURCES: ReadonlySet<string> = new Set(['slot', 'me', 'entry', 'parent', 'before']);
+const DECIDING = ['shown', 'choices', 'value', 'required'] as const;
+/** What formulas may read, and ask beyond names: fields, rows that are linked or may be chosen, and who asks. */
+const PLAIN_SOURCES: ReadonlySet<string> = new Set(['slot', 'me', 'entry', 'parent', 'before', 'candidate']);
 const PLAIN_EXTRAS: ReadonlySet<string> = new Set(['map', 'template', 'attribute']);
 const asksMore = ({ items, bindings, extras }: Formula): boolean =>
   items.length > 0 ||

@@ -88,10 +88,14 @@ export class Changes {
   }
   /** Looks for what others have written: once a turn, however many ask. */
   look(): void {
-    if (!this.foreign || this.looked) return;
+    if (this.looked) return;
     this.looked = true;
     setImmediate(() => (this.looked = false));
-    this.foreign.look();
+    this.lookNow();
+  }
+  /** The same, be it again in one turn: what waits for work without turns has none between one and the next. */
+  lookNow(): void {
+    this.foreign?.look();
   }
 }
 

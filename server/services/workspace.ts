@@ -196,6 +196,10 @@ export class Workspace {
   look(): void {
     this.changes.look();
   }
+  /** The same, as a thread begins something that it is asked. */
+  lookNow(): void {
+    this.changes.lookNow();
+  }
   private foreign(tables: ReadonlySet<string> | 'all'): void {
     if (tables === 'all' || MODEL_TABLES.some((t) => tables.has(t))) this.modelChanged();
     this.counted++;

@@ -36,7 +36,7 @@ function openedOf(file: string, files: string): Promise<Opened> {
 async function asItIs(known: Opened): Promise<Workspace> {
   const now = await dataVersion(known.ws.db);
   if (now !== known.seen) {
-    if (dialectOf(known.ws.db).name === 'sqlite') known.ws.look();
+    if (dialectOf(known.ws.db).name === 'sqlite') known.ws.lookNow();
     else known.ws.changed();
     known.ws.settingsChanged(await workspaceSettings(known.ws));
   }

@@ -2,7 +2,7 @@ import { linksShown, shownTextOf } from '../../choices/shownText.ts';
 import type { Result } from '../../formula/errors.ts';
 import type { Row } from '../../values/types.ts';
 import type { Frame } from '../frame.ts';
-import { offerNow } from '../offers.ts';
+import { offerNow, offersAlike } from '../offers.ts';
 import type { PlanChoices } from '../plan.ts';
 import type { Settling } from '../settling.ts';
 import type { Offer } from '../state.ts';
@@ -19,9 +19,7 @@ export const choices: CellWays = {
     const offer = offerNow(field, frame.world);
     frame.offers[field.at] = offer;
     if (field.choices && offer.rows && !settling.context.isQuiet) readShown(settling, frame, field.choices, offer.rows);
-    const sameRows =
-      before.rows === offer.rows || (before.rows?.length === offer.rows?.length && before.rows?.every((r, i) => r === offer.rows?.[i]));
-    if (before.key === offer.key && before.status === offer.status && before.total === offer.total && sameRows) return;
+    if (offersAlike(before, offer)) return;
     settling.trace.note(field.key, frame.line, 'choices', cause, count(before), count(offer));
     settling.markDependents(frame, 'choices', field.slot, reason);
   },

@@ -5,7 +5,8 @@ import type { PlanField } from '../plan.ts';
 import type { CellWays } from './kind.ts';
 
 /** Whether the field is hidden while its list waits for a driver. */
-const waitsHidden = ({ choices }: PlanField): boolean => choices?.source.waiting === 'hide' && (choices.narrowing?.drivers.length ?? 0) > 0;
+export const waitsHidden = ({ choices }: PlanField): boolean =>
+  choices?.source.waiting === 'hide' && (choices.narrowing?.drivers.length ?? 0) > 0;
 
 export const shown: CellWays = {
   has: (field) => field.shown.length > 0 || field.showing.length > 0 || waitsHidden(field),

@@ -5,15 +5,14 @@ import { FILES } from '../../model/tables.ts';
 import { fileNumbers, holdsFiles } from '../../values/kinds/index.ts';
 import { type Reason, type ValueState, changed, filled } from '../../model/valueState.ts';
 import type { Datum } from '../../values/types.ts';
-import { storedOf } from '../candidates.ts';
 import { anyWaits, formulasIn, losesHidden, mayLose } from '../conditions.ts';
 import type { Formula } from '../../formula/formula.ts';
 import type { Frame } from '../frame.ts';
 import type { PlanField, PlanValue } from '../plan.ts';
 import type { Settling } from '../settling.ts';
+import { isOffered } from '../offers.ts';
 import type { Offer } from '../state.ts';
 import { treatChoice } from '../treat.ts';
-import type { Want } from '../wants.ts';
 import { type CellWays, given } from './kind.ts';
 
 export const value: CellWays = {
@@ -98,20 +97,5 @@ function treated(settling: Settling, frame: Frame, field: PlanField, state: Valu
       settling.frames.candidate(frame, field, one);
   if (settling.effects.holds(frame, field)) return state;
   const offer = frame.offers[field.at] as Offer;
-  return treatChoice(field, state, { plan: settling.plan, offer, reason, isOffered: (one) => isOffered(settling, frame, field, one) });
-}
-
-/** Whether a value is among the choices now; Waiting when that is still being asked. */
-function isOffered({ cache, lacks }: Settling, frame: Frame, field: PlanField, one: Datum): boolean | Waiting {
-  const offer = frame.offers[field.at] as Offer;
-  if (offer.status === 'loading' || offer.status === 'failed') return Waiting.value;
-  if (offer.status === 'waiting') return false;
-  if (offer.rows) return offer.rows.some((r) => storedOf(field, r) === one);
-  if (typeof one !== 'number' && typeof one !== 'string') return false;
-  const want: Want = { kind: 'offered', field: field.key, params: offer.params, open: offer.open, value: one };
-  const answer = cache.answer(want);
-  if (answer?.kind === 'offered') return answer.offered;
-  // what failed is asked again when somebody says so
-  if (answer?.kind !== 'failed') lacks.want(want);
-  return Waiting.value;
+  return treatChoice(field, state, { plan: settling.plan, offer, reason, isOffered: (one) => isOffered(field, offer, one, frame.world) });
 }
