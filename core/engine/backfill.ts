@@ -103,18 +103,28 @@ export function* backfill(
   for (const { field, line, to } of given)
     if (to === null && (wanted.get(addressOf(field, line)) ?? null) !== null)
       problems.push({ field, line, message: 'The new value is not one of this record’s choices.' });
-  const after = given.length ? verify(entry) : [];
-  // what was in the way of a save already, and is no doing of the backfill, is left alone
-  if (after.length) {
-    const standing = new Set(before.map((i) => `${addressOf(i.field, i.line)} ${i.code}`));
-    const changed = new Set(given.map((g) => addressOf(g.field, g.line)));
-    for (const { field, line, code, message } of after) {
-      const address = addressOf(field, line);
-      if (changed.has(address) || !standing.has(`${address} ${code}`)) problems.push({ field, line, message });
-    }
-  }
+  if (given.length) problems.push(...inTheWay(given, before, verify(entry)));
   if (problems.length) return { given: [], problems };
   return { given: given.some((g) => g.asked) ? given : [], problems: [] };
+}
+
+/**
+ * What stands in the way of values that were given, of all that is wrong with the record after them: what was wrong before already, and
+ * is no doing of theirs, is left alone.
+ */
+export function inTheWay(
+  given: readonly Given[],
+  before: readonly FieldIssue[],
+  after: readonly FieldIssue[],
+): BackfillOutcome['problems'] {
+  if (!after.length) return [];
+  const standing = new Set(before.map((i) => `${addressOf(i.field, i.line)} ${i.code}`));
+  const changed = new Set(given.map((g) => addressOf(g.field, g.line)));
+  const inWay = ({ field, line, code }: FieldIssue): boolean => {
+    const address = addressOf(field, line);
+    return changed.has(address) || !standing.has(`${address} ${code}`);
+  };
+  return after.filter(inWay).map(({ field, line, message }) => ({ field, line, message }));
 }
 
 /** What a save would write that is not in the stored record; `wanted` are the addresses that were given something. */

@@ -61,29 +61,33 @@ export function* weigh(entry: Entry, record: StoredRecord, fields: readonly Plan
   return { standing, next, outcome: yield* backfill(entry, record, fields, 'filled', issues) };
 }
 
+/** Notes what stands; a choice is offered or not, for whatever reason. */
+export function noteStanding(
+  found: Map<string, Finding>,
+  kind: FindingKind,
+  at: { readonly field: string; readonly line: number | null; readonly place: number | null },
+  value: Datum,
+  message: string | null,
+): void {
+  const { field, line, place } = at;
+  const key = `${kind} ${addressOf(field, line)} ${kind === 'notOffered' ? '' : (message ?? '')}`;
+  found.set(key, { kind, field, line, place, from: value, published: value, to: value, origin: null, message });
+}
+/** The kind of finding that an issue is; null for what is not known yet: that is no fault of the record. */
+export const findingOf = ({ code }: FieldIssue): FindingKind | null =>
+  code === 'unknown' ? null : code === 'required' ? 'required' : code === 'notOffered' ? 'notOffered' : 'error';
+
 /** What is wrong with a settled entry before anything was done to it. */
 function standingIn(entry: Entry, record: StoredRecord, issues: readonly FieldIssue[]): Map<string, Finding> {
   const found = new Map<string, Finding>();
   const note = (kind: FindingKind, field: string, line: number | null, message: string | null): void => {
-    const slot = entry.plan.slots.get(field);
-    const value = slot === undefined ? null : storedAt(entry, record, field, line);
-    const finding = {
-      kind,
-      field,
-      line,
-      place: placeOf(record, field, line),
-      from: value,
-      published: value,
-      to: value,
-      origin: null,
-      message,
-    };
-    // a choice is offered or not, for whatever reason
-    found.set(`${kind} ${addressOf(field, line)} ${kind === 'notOffered' ? '' : (message ?? '')}`, finding);
+    const value = entry.plan.slots.has(field) ? storedAt(entry, record, field, line) : null;
+    noteStanding(found, kind, { field, line, place: placeOf(record, field, line) }, value, message);
   };
-  // what is not known yet is no fault of the record
-  for (const { field, line, code, message } of issues)
-    if (code !== 'unknown') note(code === 'required' ? 'required' : code === 'notOffered' ? 'notOffered' : 'error', field, line, message);
+  for (const issue of issues) {
+    const kind = findingOf(issue);
+    if (kind) note(kind, issue.field, issue.line, issue.message);
+  }
   entry.eachField((field, frame) => {
     if (!entry.judges(field)) return;
     const { key, at } = field;

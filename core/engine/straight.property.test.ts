@@ -111,7 +111,7 @@ function through<T>(entry: Entry, steps: Generator<void, T>): T {
 }
 
 test('what is told straight of a record is what an entry comes to', () => {
-  const seen = { records: 0, narrowed: 0, told: 0, given: 0, followed: 0, weighed: 0, next: 0 };
+  const seen = { records: 0, narrowed: 0, told: 0, given: 0, followed: 0, weighed: 0, next: 0, standing: 0, refused: 0 };
   fc.assert(
     fc.property(cases, ({ species, numbers, rules, records, asked, over }) => {
       const fields = { genus: LOT_GENUS, species, ...Object.fromEntries(numbers.map((f, i) => [`n${i}`, f])) };
@@ -134,6 +134,7 @@ test('what is told straight of a record is what an entry comes to', () => {
         const told = way.backfill(record, CONTEXT, cache, over);
         if (told) {
           seen.told++;
+          seen.refused += told.problems.length;
           if (extent.cells.some((n, id) => n === 1 && plan.cells[id]!.kind === 'choices')) seen.narrowed++;
           seen.given += told.given.filter((g) => g.asked).length;
           seen.followed += told.given.filter((g) => !g.asked).length;
@@ -143,6 +144,7 @@ test('what is told straight of a record is what an entry comes to', () => {
         if (weight) {
           seen.weighed++;
           seen.next += weight.next.size;
+          seen.standing += weight.standing.size;
           const other = open();
           expect(weight).toEqual(through(other, weigh(other, record, give)));
         }
@@ -152,7 +154,7 @@ test('what is told straight of a record is what an entry comes to', () => {
   );
   // most are told, and much of what can happen to them happens
   expect(seen.told).toBeGreaterThan(seen.records / 2);
-  expect(seen.narrowed).toBeGreaterThan(25);
+  for (const n of [seen.narrowed, seen.standing, seen.refused]) expect(n).toBeGreaterThan(25);
   for (const n of [seen.given, seen.followed, seen.weighed, seen.next]) expect(n).toBeGreaterThan(200);
 });
 

@@ -1,5 +1,4 @@
 import { CALCULATED, fillOrigin, followFill, givesOnce, isLockedByFill } from '../form/fills/index.ts';
-import { fitProblem } from '../form/fit.ts';
 import type { Env } from '../formula/env.ts';
 import { type Result, Waiting, isDatum } from '../formula/errors.ts';
 import type { Formula } from '../formula/formula.ts';
@@ -9,19 +8,21 @@ import { waitingParts } from '../choices/narrowing.ts';
 import { holdsFiles } from '../values/kinds/index.ts';
 import { same } from '../values/types.ts';
 import { arithmeticValue } from './arithmeticValue.ts';
-import { type BackfillOutcome, type Given, type Over, mayReplace } from './backfill.ts';
+import { type BackfillOutcome, type Given, type Over, inTheWay, mayReplace } from './backfill.ts';
 import { DataCache } from './cache.ts';
+import { heldChecks } from './cells/checks.ts';
 import { CELLS } from './cells/index.ts';
 import { waitsHidden } from './cells/shown.ts';
-import { allMet, anyMet, anyShows, anyUntold, formulasIn, isAsked, isMet, mayLose } from './conditions.ts';
+import { allMet, anyMet, anyShows, anyUntold, formulasIn, mayLose } from './conditions.ts';
 import type { EntryContext, StoredRecord } from './context.ts';
 import type { Extent } from './extent.ts';
 import { storedOrigin } from './frames.ts';
-import type { Weighed } from './impact.ts';
+import { type Finding, type FindingKind, type Weighed, findingOf, noteStanding } from './impact.ts';
 import type { Cell, Plan, PlanField, PlanValue } from './plan.ts';
 import { BEFORE_OFFER, type OfferWorld, isOffered, offerNow, offersAlike } from './offers.ts';
 import { type Offer, addressOf } from './state.ts';
 import { treatChoice } from './treat.ts';
+import { type FieldIssue, wrongWith } from './verify.ts';
 
 /*
  * The straight way through a record that is only worked out: for a backfill, or for what a draft would do. Of most records nothing comes
@@ -30,7 +31,7 @@ import { treatChoice } from './treat.ts';
  *
  * It knows the good case alone. Where a form has more in the extent (lines, files, numbers of series, choices that are filled), there is no
  * straight way;
- * and of a record that has more to it (something it reads is not here yet, is an error, or stands in the way of a save; a choice would go) it says nothing:
+ * and of a record that has more to it (something it reads is not here yet, or is an error; a choice would go) it says nothing:
  * then the record is opened as an entry. What it does say is what the entry comes to (held by property tests).
  */
 
@@ -48,7 +49,7 @@ const [DONE, OPENED, CHANGED] = [0, 1, 2] as const;
 const [NOTHING, EMPTY, FULL] = [0, 1, 2] as const;
 
 const MODE = 'edit';
-const NOTHING_WRONG: Weighed['standing'] = new Map();
+const NO_ISSUES: readonly FieldIssue[] = [];
 const NONE_NEXT: Weighed['next'] = new Map();
 const NONE: BackfillOutcome = { given: [], problems: [] };
 
@@ -60,6 +61,8 @@ export class Straight {
   /** fields whose value is computed, in the order of the form */
   private readonly computed: readonly PlanField[];
   private readonly judged: readonly PlanField[];
+  /** those of them that may be warned of */
+  private readonly warning: readonly PlanField[];
   /** fields that are only read, and stand as they are stored */
   private readonly read: readonly PlanField[];
   /** the steps that read a value, by the field’s `at` */
@@ -94,6 +97,7 @@ export class Straight {
   ) {
     this.computed = plan.own.filter(({ slot }) => steps.some((s) => s.kind === 'value' && s.field.slot === slot));
     this.judged = plan.own.filter(({ slot }) => extent.judged[slot] === 1);
+    this.warning = this.judged.filter((f) => f.checks.some((c) => c.severity === 'warning'));
     const stands = new Set([...slotsRead, ...this.judged.map((f) => f.slot)]);
     this.read = plan.own.filter((f) => stands.has(f.slot) && !this.computed.includes(f));
     const { length } = plan.own;
@@ -165,15 +169,17 @@ export class Straight {
 
   /** What a backfill of the fields comes to in a stored record (see `backfill`); null where that is for an entry to say. Cost: the cells of the extent. */
   backfill(record: StoredRecord, context: StraightContext, cache: DataCache, over: Over): BackfillOutcome | null {
-    return this.open(record, context, cache) ? this.give(over) : null;
+    return this.open(record, context, cache) ? this.give(over, this.issues()) : null;
   }
-  /** The same for `weigh`: null too where anything is wrong with the record as it stands. */
+  /** The same for `weigh`. */
   weigh(record: StoredRecord, context: StraightContext, cache: DataCache): Weighed | null {
-    if (!this.open(record, context, cache) || !this.isRight(true)) return null;
+    if (!this.open(record, context, cache)) return null;
+    const issues = this.issues();
+    const standing = this.standing(issues);
     const changed = this.differences();
-    const outcome = this.give('filled');
+    const outcome = this.give('filled', issues);
     const next = changed.length ? new Map(changed.map((g) => [addressOf(g.field, null), g])) : NONE_NEXT;
-    return outcome && { standing: NOTHING_WRONG, next, outcome };
+    return outcome && { standing, next, outcome };
   }
 
   // ---- what an entry does when it opens and settles ----
@@ -315,7 +321,7 @@ export class Straight {
 
   // ---- what a backfill does ----
 
-  private give(over: Over): BackfillOutcome | null {
+  private give(over: Over, issues: readonly FieldIssue[]): BackfillOutcome | null {
     const { values, origins, suggestions, wanted } = this;
     for (const field of this.asked) {
       const { at } = field;
@@ -337,10 +343,12 @@ export class Straight {
       if (readers.length && !this.run()) return null;
     }
     const given = this.differences();
-    if (!given.length) return NONE;
-    // what was given did not stay
-    if (!this.isRight(false) || this.computed.some((f) => wanted[f.at] === FULL && values[f.at] === null)) return null;
-    return given.some((g) => g.asked) ? { given, problems: [] } : NONE;
+    if (!given.length) return this.isLeft ? null : NONE;
+    const problems = inTheWay(given, issues, this.issues());
+    // what was given and did not stay is for an entry to say
+    if (this.isLeft || this.computed.some((f) => wanted[f.at] === FULL && values[f.at] === null)) return null;
+    if (problems.length) return { given: [], problems };
+    return given.some((g) => g.asked) ? { given, problems } : NONE;
   }
   /** What a save would write that is not in the stored record. */
   private differences(): Given[] {
@@ -366,20 +374,40 @@ export class Straight {
     }
     return found;
   }
-  /** Whether nothing is wrong with the record as it stands now, as `verify` judges it; with `warns`, nothing is warned of either. */
-  private isRight(warns: boolean): boolean {
-    const { env } = this;
+  /** What is wrong with the record as it stands now, as `verify` judges it. */
+  private issues(): readonly FieldIssue[] {
+    let found: FieldIssue[] | null = null;
     for (const field of this.judged) {
-      const { at, checks, required, definition, column } = field;
-      for (const { when, severity } of checks)
-        if ((severity === 'error' || (warns && severity === 'warning')) && isAsked(when, MODE) && isMet(when, env)) return false;
-      if (this.shown[at] === 0) continue;
-      const value = this.values[at] as Result;
-      if (value === null) {
-        if (anyMet(required, env, MODE)) return false;
-      } else if (!isDatum(value) || fitProblem(definition, column, value) !== null) return false;
+      const said = this.issueOf(field);
+      if (said) (found ??= []).push({ field: field.key, line: null, ...said });
     }
-    return !this.isLeft;
+    return found ?? NO_ISSUES;
+  }
+  private issueOf(field: PlanField): Pick<FieldIssue, 'code' | 'message'> | null {
+    const { at, checks } = field;
+    if (checks.length) {
+      const error = heldChecks(field, this.env, MODE).find((c) => c.state.severity === 'error');
+      if (error) return { code: 'check', message: error.state.message };
+    }
+    return this.shown[at] === 0 ? null : wrongWith(field, this.values[at] as Result, () => this.isRequired(field));
+  }
+  private isRequired({ required, filling }: PlanField): boolean {
+    return anyMet(required, this.env, MODE) && !anyMet(filling, this.env, MODE);
+  }
+  /** What stands against the record, as `weigh` tells it. */
+  private standing(issues: readonly FieldIssue[]): Weighed['standing'] {
+    const found = new Map<string, Finding>();
+    const note = (kind: FindingKind, { key, definition }: PlanField, message: string): void => {
+      const stored = (definition.column && this.record.values[definition.column]) ?? null;
+      noteStanding(found, kind, { field: key, line: null, place: null }, stored, message);
+    };
+    for (const issue of issues) {
+      const kind = findingOf(issue);
+      if (kind) note(kind, this.plan.fields[this.plan.slots.get(issue.field) as number] as PlanField, issue.message);
+    }
+    for (const field of this.warning)
+      for (const { state } of heldChecks(field, this.env, MODE)) if (state.severity === 'warning') note('warning', field, state.message);
+    return found;
   }
 }
 
@@ -392,9 +420,9 @@ const NO_DATA = new DataCache();
 /** The formulas that decide what a field comes to; what it says beside that is not asked. */
 const formulasOf = (field: PlanField): readonly Formula[] => [
   ...DECIDING.flatMap((kind) => CELLS[kind].formulas(field)),
-  ...formulasIn(field.checks.map((c) => c.when)),
+  ...formulasIn(field.filling),
 ];
-const DECIDING = ['shown', 'choices', 'value', 'required'] as const;
+const DECIDING = ['shown', 'choices', 'value', 'required', 'checks'] as const;
 /** What formulas may read, and ask beyond names: fields, rows that are linked or may be chosen, and who asks. */
 const PLAIN_SOURCES: ReadonlySet<string> = new Set(['slot', 'me', 'entry', 'parent', 'before', 'candidate']);
 const PLAIN_EXTRAS: ReadonlySet<string> = new Set(['map', 'template', 'attribute']);

@@ -1,6 +1,6 @@
 import { filesProblem, fitProblem } from '../form/fit.ts';
 import { holdsFiles } from '../values/kinds/index.ts';
-import { isDatum, isFormulaError, isWaiting } from '../formula/errors.ts';
+import { type Result, isDatum, isFormulaError, isWaiting } from '../formula/errors.ts';
 import type { Entry } from './entry.ts';
 import type { Frame } from './frame.ts';
 import { atOnce } from './inSteps.ts';
@@ -15,6 +15,16 @@ export interface FieldIssue {
   readonly message: string;
 }
 type Said = Pick<FieldIssue, 'code' | 'message'>;
+
+/** What is wrong with what a field that is shown holds, whatever it offers and whoever put it there; null when nothing is. */
+export function wrongWith({ definition, column }: PlanField, value: Result, isRequired: () => boolean): Said | null {
+  const { label } = definition;
+  if (isFormulaError(value)) return { code: 'error', message: `${label} cannot be computed: ${value.message}` };
+  if (isWaiting(value)) return { code: 'unknown', message: `${label} is not known yet.` };
+  if (value === null) return isRequired() ? { code: 'required', message: `${label} is required.` } : null;
+  const misfit = isDatum(value) ? fitProblem(definition, column, value) : null;
+  return misfit === null ? null : { code: 'type', message: misfit };
+}
 
 /**
  * Whether a settled entry may be saved: every stored choice offered, every required field filled, no error value, no
@@ -48,7 +58,7 @@ export function* verifyInSteps(entry: Entry): Generator<void, FieldIssue[]> {
 }
 
 function issueOf(entry: Entry, field: PlanField, frame: Frame): Said | null {
-  const { key, at, definition, column } = field;
+  const { key, at, definition } = field;
   const { line } = frame;
   const { value, origin, gone } = frame.state(at);
   const { label } = definition;
@@ -59,17 +69,14 @@ function issueOf(entry: Entry, field: PlanField, frame: Frame): Said | null {
   if (!frame.shown[at]) return null;
   const unreadable = entry.unreadable(key, line);
   if (unreadable) return { code: 'unreadable', message: unreadable.message };
-  if (isFormulaError(value)) return { code: 'error', message: `${label} cannot be computed: ${value.message}` };
-  if (isWaiting(value)) return { code: 'unknown', message: `${label} is not known yet.` };
-  if (value === null) return entry.isRequiredIn(field, frame) ? { code: 'required', message: `${label} is required.` } : null;
-  const misfit = isDatum(value) ? fitProblem(definition, column, value) : null;
-  if (misfit) return { code: 'type', message: misfit };
+  const wrong = wrongWith(field, value, () => entry.isRequiredIn(field, frame));
+  if (wrong || value === null) return wrong;
   if (holdsFiles(definition.type)) {
     const files = entry.files(key, line);
     if (files === 'unknown') return { code: 'unknown', message: `${label} is still loading.` };
     if (files === 'gone') return { code: 'type', message: `${label}: there is no such file. Send it again.` };
-    const wrong = filesProblem(definition, files);
-    if (wrong) return { code: 'type', message: wrong };
+    const unfit = filesProblem(definition, files);
+    if (unfit) return { code: 'type', message: unfit };
   }
   // what nobody touched needs no list to stand
   if (origin.kind === 'stored') return null;
