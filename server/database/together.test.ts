@@ -5,7 +5,7 @@ import BetterSqlite from 'better-sqlite3';
 import fc from 'fast-check';
 import { afterAll, describe, expect, test } from 'vitest';
 import { Kept } from './changes';
-import { type Database, changesOf, closeDatabase, openDatabase } from './connection';
+import { type Database, changesOf, closeDatabase, noteOthers, openDatabase, openToRead } from './connection';
 import { setSetting, setting } from './settings';
 import { execute, selected } from './statement';
 import { Together } from './together';
@@ -177,5 +177,35 @@ describe('what is kept', () => {
     expect(told).toContain('workspace');
     await closeDatabase(one);
     await closeDatabase(other);
+  });
+
+  test('whoever only reads a file learns what others have written; of what nobody keeps, nothing is forgotten', async () => {
+    const file = join(folder, 'read.sqlite');
+    const writes = await openDatabase(file);
+    const reads = openToRead(file);
+    await noteOthers(reads);
+    const kept = new Kept(changesOf(reads));
+    const told: string[] = [];
+    changesOf(reads).onForeign((tables) => told.push(tables === 'all' ? 'all' : [...tables].join()));
+    const look = (): void => changesOf(reads).lookNow();
+    const a = (): Promise<unknown> => kept.get('a', ['workspace'], () => setting(reads, 'a'));
+    expect(await a()).toBeUndefined();
+    // without a turn between, as threads take what they are asked
+    await setSetting(writes, 'a', 1);
+    look();
+    expect(await a()).toBe(1);
+    const known = a();
+    await writes('backfill_rows').delete();
+    await writes.transaction(async (db) => void (await db('impact_rows').delete()));
+    look();
+    expect(a()).toBe(known);
+    expect(told).toEqual(['workspace', '-']);
+    const hand = new BetterSqlite(file);
+    hand.prepare(`UPDATE workspace SET value = '"by hand"'`).run();
+    hand.close();
+    look();
+    expect(await a()).toBe('by hand');
+    await reads.destroy();
+    await closeDatabase(writes);
   });
 });

@@ -1,6 +1,7 @@
 import { beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Over } from '../../core/engine/backfill.ts';
+import { parseForm } from '../../core/form/schemas.ts';
 import { allRows } from '../database/rows';
 import { nextNumber } from '../database/series';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
@@ -245,4 +246,45 @@ test('lines are given their new price, and the totals of their record follow', a
   await undoBackfill(t.ws, t.maud, 'seed_request', view.id);
   expect(await rowsOf('requests')).toEqual(before);
   expect(await rowsOf(table)).toEqual(packets);
+});
+
+test('lines alone are given something: their record stays but for its revision, and says so in its history', async () => {
+  t = await demoWorkspace();
+  const { draft, revision } = await draftOf(t.ws, 'seed_request');
+  const packets = draft.lines.packets!;
+  const fields = { ...packets.fields, note: { ...packets.fields.packets!, label: 'Note', type: 'text', column: 'bench_note', decimals: null, required: null, checks: [], value: { kind: 'default', formula: '"as asked"' } } }; // prettier-ignore
+  await saveDraft(t.ws, t.maud, 'seed_request', parseForm({ ...draft, lines: { ...draft.lines, packets: { ...packets, fields, columns: [...packets.columns, 'note'] } } }), revision); // prettier-ignore
+  await publish(t.ws, t.maud, 'seed_request', null);
+  const before = await rowsOf('requests');
+  const view = await preview('seed_request', ['packets.note'], 'empty');
+  expect(view.records.proposed).toBeGreaterThan(0);
+  const [one] = await changes('seed_request', view.id);
+  expect(new Set(one!.given.map((g) => g.field))).toEqual(new Set(['packets.note']));
+  await applyBackfill(t.ws, t.maud, 'seed_request', view.id);
+  const lines = (await rowsOf(packets.table)).filter((l) => l.request === one!.row);
+  expect(lines.map((l) => l.bench_note)).toEqual(lines.map(() => 'as asked'));
+  expect(await rowsOf('requests')).toEqual(before);
+  await undoBackfill(t.ws, t.maud, 'seed_request', view.id);
+  const after = (await rowsOf(packets.table)).filter((l) => l.request === one!.row);
+  expect(after.map((l) => l.bench_note)).toEqual(after.map(() => null));
+});
+
+test('where values came from was noted anew since the preview: the record is left as it is', async () => {
+  t = await demoWorkspace();
+  await t.ws.db('data_species').update({ germination_days: 99 });
+  const view = await preview('lot_intake', ['germination_days']);
+  const [one] = await changes('lot_intake', view.id);
+  const run = t.ws.work.run.bind(t.ws.work);
+  // as it is made ready to be written, somebody renames the field
+  const renamed = async (...asked: Parameters<typeof run>): Promise<unknown> => {
+    const came = await run(...asked);
+    await t.ws.db('origins').where({ table_key: 'lots', row_id: one!.row }).update({ origins: '{"days":{"kind":"typed"}}' });
+    return came;
+  };
+  Object.assign(t.ws.work, { run: renamed });
+  const applied = await applyBackfill(t.ws, t.maud, 'lot_intake', view.id);
+  Object.assign(t.ws.work, { run });
+  expect(applied.records).toMatchObject({ skipped: 1, written: view.records.proposed - 1 });
+  const { origins } = (await t.ws.db('origins').where({ table_key: 'lots', row_id: one!.row }).first('origins')) as { origins: string };
+  expect(origins).toBe('{"days":{"kind":"typed"}}');
 });
