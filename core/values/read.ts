@@ -11,6 +11,8 @@ const bad = (message: string): { ok: false; message: string } => ({ ok: false, m
 /** Whether the text is digits with a point for decimals, perhaps a sign and an exponent. One way to read each: linear. */
 export const isNumeral = (text: string): boolean => /^[+-]?(\d+(\.\d*)?|\.\d+)(e[+-]?\d+)?$/i.test(text);
 
+/** Most numbers of most files: there is nothing to tell apart in them. */
+const PLAIN_NUMBER = /^-?\d{1,8}(?:\.\d{1,7})?$/;
 /**
  * Reads a number as people and files write it: point or comma as the decimal sign, spaces, apostrophes or the other
  * sign between thousands. Where a single sign could be either (1,234), it is a decimal sign unless exactly three
@@ -18,6 +20,7 @@ export const isNumeral = (text: string): boolean => /^[+-]?(\d+(\.\d*)?|\.\d+)(e
  * sign are rounded away (files hold the noise of binary fractions), those before it still refused.
  */
 export function readNumber(text: string, round = false): Read<number> {
+  if (PLAIN_NUMBER.test(text)) return good(canonical(Number(text)));
   let s = text
     .trim()
     .replace(/[\u2212\u2013]/g, '-')
@@ -53,6 +56,7 @@ const iso = (y: string | number, m: string | number, d: string | number): string
 export function readDate(text: string): Read<string> {
   const s = text.trim();
   if (s === '') return good<string>(null);
+  if (isIsoDate(s)) return good(s);
   let candidate: string | null = null;
   const isoMatch = /^(\d{4})-(\d{1,2})-(\d{1,2})$/.exec(s);
   const dayFirst = /^(\d{1,2})[./-](\d{1,2})[./-](\d{4})$/.exec(s);

@@ -5,7 +5,7 @@ import { Temporal } from 'temporal-polyfill';
 import { describe, expect, test } from 'vitest';
 import * as dates from './dates.ts';
 import * as D from './decimal.ts';
-import { readDate, readDateTime, readNumber, readTime, readYesNo } from './read.ts';
+import { type Read, readDate, readDateTime, readNumber, readTime, readYesNo } from './read.ts';
 import { compareCodePoints, compareText, editDistance, foldText, inQuotes, nearest } from './text.ts';
 
 const Big = Decimal.clone({ precision: 40, rounding: Decimal.ROUND_HALF_UP });
@@ -266,3 +266,22 @@ test('days are written in English as Intl writes them; other languages are its o
   );
   expect(showDate('0999-03-01', { locale: 'en-GB' })).toBe('1 Mar 999');
 });
+
+test('the plain numbers and dates of a file are read as all others are', () => {
+  const told = (read: Read<unknown>): unknown => (read.ok ? read.value : 'not');
+  fc.assert(
+    fc.property(fc.boolean(), fc.nat({ max: 99_999_999 }), fc.option(fc.stringMatching(/^\d{1,8}$/)), fc.nat({ max: 3 }), (minus, whole, decimals, zeros) => {
+      const digits = `${'0'.repeat(zeros)}${whole}${decimals === null ? '' : `.${decimals}`}`;
+      // with a sign that says nothing, or with white space, they go the long way
+      const other = minus ? `\u2212${digits}` : `+${digits}`;
+      for (const round of [false, true]) expect(told(readNumber(`${minus ? '-' : ''}${digits}`, round))).toEqual(told(readNumber(other, round)));
+    }),
+    { numRuns: 2000 },
+  );
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 2400 }), fc.integer({ min: 0, max: 13 }), fc.integer({ min: 0, max: 32 }), (y, m, d) => {
+      const iso = `${String(y).padStart(4, '0')}-${String(m).padStart(2, '0')}-${String(d).padStart(2, '0')}`;
+      expect(told(readDate(iso))).toEqual(told(readDate(`${d}.${m}.${String(y).padStart(4, '0')}`)));
+    }),
+  );
+}); // prettier-ignore
