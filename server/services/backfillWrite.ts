@@ -223,12 +223,11 @@ function writesOf(plan: Plan, record: store.BackfillRecord): readonly RowWrite[]
 }
 /** Where a record's values will have come from, from what was noted before. */
 function notesOf({ given }: store.BackfillRecord, noted: string | null, isUndone: boolean): string {
-  const notes: Record<string, Origin> = noted === null ? {} : { ...readOrigins(noted) };
+  const notes: Record<string, Origin | undefined> = noted === null ? {} : { ...readOrigins(noted) };
   for (const g of given) {
-    const address = addressOf(g.field, g.line);
     const origin = isUndone ? g.was : g.origin;
-    if (origin) notes[address] = firstOrigin(origin);
-    else delete notes[address];
+    // what is undefined is not written
+    notes[addressOf(g.field, g.line)] = origin ? firstOrigin(origin) : undefined;
   }
   return JSON.stringify(notes);
 }
