@@ -19,8 +19,6 @@ import { Straight } from './straight.ts';
 const COUNT = 7;
 const LOT_SPECIES = LOT_FIELDS.species as { source: object };
 /** A species that no genus above it narrows. */
-const { where: _, ...anyGenus } = (LOT_FIELDS.genus as { source: { where: unknown } }).source;
-const LOT_GENUS = { ...LOT_FIELDS.genus, source: anyGenus };
 const SPECIES = { ...LOT_SPECIES, source: { ...LOT_SPECIES.source, where: null } };
 const or = <T>(arb: fc.Arbitrary<T>, freq = 2): fc.Arbitrary<T | null> => fc.option(arb, { nil: null, freq });
 const rarely = <T>(arb: fc.Arbitrary<T>): fc.Arbitrary<T | null> =>
@@ -73,17 +71,18 @@ const stored: fc.Arbitrary<StoredRecord> = fc
   .record({
     numbers: fc.array(or(fc.oneof(fc.integer({ min: -30, max: 30 }), fc.double({ min: -50, max: 50, noNaN: true }).map((n) => Number(n.toPrecision(6)))), 4), { minLength: COUNT, maxLength: COUNT }),
     species: fc.constantFrom(null, 101, 102, 103, 111, 201, 301),
-    genus: fc.constantFrom(null, 11, 12, 21),
+    genus: fc.constantFrom(null, null, 11, 12, 21),
+    family: fc.constantFrom(null, 1, 2),
     origins: fc.array(or(fc.constantFrom(...ORIGINS)), { minLength: COUNT, maxLength: COUNT }),
   })
-  .map(({ numbers, species, genus, origins }) => ({
-    values: { id: 7, species, genus, ...Object.fromEntries(numbers.map((n, i): [string, Datum] => [`n${i}`, n])) },
+  .map(({ numbers, species, genus, family, origins }) => ({
+    values: { id: 7, species, genus, family, ...Object.fromEntries(numbers.map((n, i): [string, Datum] => [`n${i}`, n])) },
     origins: Object.fromEntries(origins.flatMap((o, i) => (o && numbers[i] !== null ? [[`n${i}`, o]] : []))),
   })); // prettier-ignore
 /** A species that may be narrowed, by the genus above it and by numbers. */
 const species = fc
   .record({
-    where: fc.constantFrom(null, null, 'choice.genus = genus', 'choice.storage_c < n1', 'choice.genus = genus AND choice.germination_days > n0', 'ISBLANK(n2) OR choice.storage_c = n2'),
+    where: fc.constantFrom(null, 'choice.genus = genus', 'choice.genus = genus AND choice.storage_c < n3', 'choice.storage_c < n1', 'choice.genus = genus AND choice.germination_days > n0', 'ISBLANK(n2) OR choice.storage_c = n2'),
     waiting: fc.constantFrom('none', 'all', 'hide'),
     onDriverChange: fc.constantFrom('clearIfGone', 'clear', 'keep'),
     single: fc.constantFrom('take', 'leave'),
@@ -114,7 +113,13 @@ test('what is told straight of a record is what an entry comes to', () => {
   const seen = { records: 0, narrowed: 0, told: 0, given: 0, followed: 0, weighed: 0, next: 0, standing: 0, refused: 0 };
   fc.assert(
     fc.property(cases, ({ species, numbers, rules, records, asked, over }) => {
-      const fields = { genus: LOT_GENUS, species, ...Object.fromEntries(numbers.map((f, i) => [`n${i}`, f])) };
+      const { family, genus } = LOT_FIELDS;
+      const fields = {
+        family: family as object,
+        genus: genus as object,
+        species,
+        ...Object.fromEntries(numbers.map((f, i) => [`n${i}`, f])),
+      };
       const plan = compileForm(parseForm({ ...lotForm(fields), rules: rules.map((r, i) => ({ id: `r${i}`, ...r })) }), TABLES);
       const able = plan.fields.filter((f) => f.value !== null && f.definition.column !== null).map((f) => f.key);
       // what waits for itself is never published
@@ -156,6 +161,26 @@ test('what is told straight of a record is what an entry comes to', () => {
   expect(seen.told).toBeGreaterThan(seen.records / 2);
   for (const n of [seen.narrowed, seen.standing, seen.refused]) expect(n).toBeGreaterThan(25);
   for (const n of [seen.given, seen.followed, seen.weighed, seen.next]) expect(n).toBeGreaterThan(200);
+});
+
+test('a choice that levels further up no longer offer is left to an entry', () => {
+  const where = 'choice.genus = genus AND choice.germination_days >= n1';
+  const fields = {
+    family: LOT_FIELDS.family as object,
+    genus: { ...LOT_FIELDS.genus, source: { ...(LOT_FIELDS.genus as { source: object }).source, fillUp: false } },
+    species: { ...LOT_SPECIES, source: { ...LOT_SPECIES.source, where, waiting: 'all', fillUp: false } },
+    n0: { label: 'N0', type: 'number', column: 'n0' },
+    n1: { label: 'N1', type: 'number', column: 'n1', value: { kind: 'prefill', formula: 'n0' } },
+  };
+  const plan = compileForm(lotForm(fields), TABLES);
+  const extent = extentOf(plan, ['n1']);
+  const way = Straight.of(plan, toGive(plan, ['n1']), extent)!;
+  const told = (family: number) => {
+    const record: StoredRecord = { values: { id: 7, family, genus: null, species: 101, n0: 0, n1: null }, origins: {} };
+    const { cache } = openSettled(plan, { mode: 'edit', isQuiet: true, extent }, record);
+    return way.backfill(record, CONTEXT, cache, 'empty');
+  };
+  expect([told(1)?.given.length, told(2)]).toEqual([1, null]);
 });
 
 describe('there is no straight way', () => {

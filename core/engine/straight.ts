@@ -30,8 +30,7 @@ import { type FieldIssue, wrongWith } from './verify.ts';
  * thousand times. Here the cells of an extent are gone through in their order over a few arrays that all records share.
  *
  * It knows the good case alone. Where a form has more in the extent (lines, files, numbers of series, choices that are filled), there is no
- * straight way;
- * and of a record that has more to it (something it reads is not here yet, or is an error; a choice would go) it says nothing:
+ * straight way; and of a record that has more to it (something it reads is not here yet, or is an error; a choice would go) it says nothing:
  * then the record is opened as an entry. What it does say is what the entry comes to (held by property tests).
  */
 
@@ -164,7 +163,7 @@ export class Straight {
       readers: (plan.dependents[id] ?? []).flatMap((d) => places.get(d) ?? []),
       isArithmetic: kind === 'value' && plan.cellTable.isArithmetic[id] === 1,
     }));
-    return new Straight(plan, asked, steps, extent, new Set(formulas.flatMap((f) => f.slots)));
+    return new Straight(plan, asked, steps, extent, new Set([...formulas.flatMap((f) => f.slots), ...fields.flatMap(drivers)]));
   }
 
   /** What a backfill of the fields comes to in a stored record (see `backfill`); null where that is for an entry to say. Cost: the cells of the extent. */
@@ -423,6 +422,10 @@ const formulasOf = (field: PlanField): readonly Formula[] => [
   ...formulasIn(field.filling),
 ];
 const DECIDING = ['shown', 'choices', 'value', 'required', 'checks'] as const;
+/** The fields, by slot, by which a list is narrowed: those of levels further up too, which no formula of it names. */
+const drivers = ({ choices }: PlanField): readonly number[] =>
+  (choices?.narrowing?.parts ?? []).flatMap((p) => [...p.drivers, ...(p.through ?? [])]);
+
 /** What formulas may read, and ask beyond names: fields, rows that are linked or may be chosen, and who asks. */
 const PLAIN_SOURCES: ReadonlySet<string> = new Set(['slot', 'me', 'entry', 'parent', 'before', 'candidate']);
 const PLAIN_EXTRAS: ReadonlySet<string> = new Set(['map', 'template', 'attribute']);
