@@ -1,5 +1,7 @@
 // npm run bench [name …]: bundles and runs the benchmarks, prints ratios against the named baselines, and at the end one table of what
-// was measured beside what is to be reached.
+// was measured beside what is to be reached. What takes long can be narrowed by the environment: BENCH_ONLY (mixed: the beginning of one
+// kind of work, or `all` for everything at once alone; saves: bench, seed, lot or long; pages: cold, lines or saved), BENCH_SECONDS and
+// BENCH_WIDTHS (mixed, saves), BENCH_RECORDS (backfill, impact), BENCH_ROWS (choices), BENCH_LINES (pages), BENCH_ENTRIES (entry).
 import { execFileSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { cpus } from 'node:os';
