@@ -1,16 +1,23 @@
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { execFile } from 'node:child_process';
+import { mkdtempSync, openSync, readSync, rmSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { promisify } from 'node:util';
 import { afterAll, expect, test, vi } from 'vitest';
 import { checkpointsAside } from './checkpoints';
 import { type Database, closeDatabase, openDatabase } from './connection';
 
 const folder = mkdtempSync(join(tmpdir(), 'brisk-checkpoints-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
-/** Pages in the log, and how many of them are in the file. */
+const shared = new Map<string, number>();
+/** Pages in the log, and how many of them are in the file. What is read for that is not closed: see `checkpointsAside`. */
 const logOf = (file: string): { length: number; inFile: number } => {
-  const shared = readFileSync(`${file}-shm`);
-  return { length: shared.readUInt32LE(16), inFile: shared.readUInt32LE(96) };
+  const open = shared.get(file) ?? openSync(`${file}-shm`, 'r');
+  shared.set(file, open);
+  const head = Buffer.alloc(100);
+  readSync(open, head, 0, 100, 0);
+  return { length: head.readUInt32LE(16), inFile: head.readUInt32LE(96) };
 };
 async function write(db: Database, rows: number): Promise<void> {
   for (let i = 0; i < rows; i++) await db.raw('INSERT INTO much (x) VALUES (zeroblob(3000))');
@@ -62,5 +69,31 @@ test('ended, whoever writes brings it into the file as SQLite does by itself', a
   expect(await db.raw('PRAGMA wal_autocheckpoint')).toEqual([{ wal_autocheckpoint: 1000 }]);
   await write(db, 1500);
   expect(logOf(file).length).toBeLessThan(1500);
+  await closeDatabase(db);
+});
+
+test('whoever writes keeps other processes from writing, however long, also when the thread has ended', async () => {
+  const { db, file } = await opened('locked.sqlite');
+  const driver = createRequire(import.meta.url).resolve('better-sqlite3');
+  const script = `
+    const db = new (require(${JSON.stringify(driver)}))(${JSON.stringify(file)}, { timeout: 0 });
+    try { db.prepare('BEGIN IMMEDIATE').run(); console.log('began'); } catch (e) { console.log(e.code); }`;
+  const other = (): Promise<string> => promisify(execFile)(process.execPath, ['-e', script]).then((r) => r.stdout.trim());
+  const end = await checkpointsAside(db, file);
+  await write(db, 1500);
+  await vi.waitFor(() => expect(logOf(file).inFile).toBeGreaterThan(1000), 5000);
+  expect(await other()).toBe('began');
+  let ended: Promise<void> | null = null;
+  await db.transaction(async (own) => {
+    await write(own, 1);
+    // the thread looks at the log some times meanwhile
+    await new Promise((resolve) => setTimeout(resolve, 400));
+    expect(await other()).toBe('SQLITE_BUSY');
+    // the thread ends at once; that SQLite does it by itself is set when the connection is free
+    ended = end();
+    await new Promise((resolve) => setTimeout(resolve, 200));
+    expect(await other()).toBe('SQLITE_BUSY');
+  });
+  await ended;
   await closeDatabase(db);
 });

@@ -22,6 +22,10 @@ const USUAL = 1000;
 /*
  * How many pages the log has, and how many of them are in the file, stands at these places of the file that those who use a database share:
  * https://www.sqlite.org/walformat.html#the_wal_index_file_format (mxFrame, nBackfill).
+ *
+ * It is opened once and never closed, not when the thread ends either: whoever closes a file lets go of all locks that the process has on it,
+ * those of SQLite too, and another process then writes beside this one
+ * (https://www.sqlite.org/howtocorrupt.html, “POSIX advisory locks canceled by a separate thread doing close()”).
  */
 const THREAD = `
 const { parentPort, workerData: { driver, file, pages, much, every } } = require('node:worker_threads');
@@ -31,14 +35,11 @@ const Database = require(driver);
 const head = Buffer.alloc(100);
 const at = (place) => (endian === 'LE' ? head.readUInt32LE(place) : head.readUInt32BE(place));
 let db = null;
+let shared = null;
 /** How long the log is, and how much of it is not in the file yet; null where there is none. */
 function log() {
-  const shared = fs.openSync(file + '-shm', 'r');
-  try {
-    return fs.readSync(shared, head, 0, 100, 0) < 100 ? null : { length: at(16), left: at(16) - at(96) };
-  } finally {
-    fs.closeSync(shared);
-  }
+  shared ??= fs.openSync(file + '-shm', 'r');
+  return fs.readSync(shared, head, 0, 100, 0) < 100 ? null : { length: at(16), left: at(16) - at(96) };
 }
 function look() {
   const now = log();
@@ -61,7 +62,7 @@ setInterval(() => {
 /** Has the log of a database brought into its file by a thread; gives what ends that. */
 export async function checkpointsAside(db: Database, file: string): Promise<() => Promise<void>> {
   const driver = createRequire(import.meta.url).resolve('better-sqlite3');
-  const worker = new Worker(THREAD, { eval: true, workerData: { driver, file, pages: PAGES, much: MUCH, every: EVERY }, resourceLimits: { maxOldGenerationSizeMb: 32 } }); // prettier-ignore
+  const worker = new Worker(THREAD, { eval: true, trackUnmanagedFds: false, workerData: { driver, file, pages: PAGES, much: MUCH, every: EVERY }, resourceLimits: { maxOldGenerationSizeMb: 32 } }); // prettier-ignore
   worker.unref();
   // without the thread all is as it would have been
   const byItself = (): Promise<void> => db.raw(`PRAGMA wal_autocheckpoint = ${USUAL}`).then(() => undefined, () => undefined); // prettier-ignore

@@ -20,6 +20,7 @@ interface Pool {
 export const logOf = ({ memory, name }: Pick<Held, 'memory' | 'name'>): string | null => (memory ? null : `${name}-wal`);
 
 const onTheirWay = new Map<string, Promise<void>>();
+/** Of the files of a database it is the one that may be opened and closed here: SQLite locks the others, and closing one lets go of that. */
 async function sync(log: string): Promise<void> {
   const file = await open(log, 'r+');
   await file.datasync().finally(() => file.close());
