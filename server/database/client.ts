@@ -179,11 +179,18 @@ export class SqliteClient extends BetterSqlite {
     // whoever writes waits for others as it begins: one that has begun to read could not go on to write after another has
     if (sql === 'BEGIN;') return this.begin(state, connection);
     if (sql === 'COMMIT;') return this.commit(state, connection);
+    if (sql === 'ROLLBACK') return this.rollback(state, connection);
     this.run(state, connection, query);
-    if (sql === 'ROLLBACK') {
+    if (state.written.size && !connection.inTransaction) this.written(state, connection);
+  }
+  private rollback(state: State, connection: Connection): void {
+    try {
+      // where SQLite has undone all by itself, as on a full disk, there is nothing left to undo: what went wrong first is told
+      if (connection.inTransaction) this.run(state, connection, { sql: 'ROLLBACK' });
+    } finally {
       state.written.clear();
       syncedAgain(state, connection);
-    } else if (state.written.size && !connection.inTransaction) this.written(state, connection);
+    }
   }
 
   private run(state: State, connection: Connection, query: Query): void {

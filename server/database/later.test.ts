@@ -49,6 +49,16 @@ describe('what is written without waiting for the disk', () => {
     await closeDatabase(db);
   });
 
+  test('where SQLite undoes it by itself, the next waits for the disk too', async () => {
+    const db = await openDatabase(join(folder, 'by-itself.sqlite'));
+    await setSetting(db, 'a', 1);
+    await expect(writeLater(db, (own) => own.raw(`INSERT OR ROLLBACK INTO workspace (key, value) VALUES ('a', '2')`))).rejects.toThrow(
+      'UNIQUE',
+    );
+    expect([await setting(db, 'a'), await synced(db)]).toEqual([1, FULL]);
+    await closeDatabase(db);
+  });
+
   test('where it cannot be begun, the next waits for the disk too', async () => {
     const file = join(folder, 'busy.sqlite');
     const db = await openDatabase(file);

@@ -285,7 +285,7 @@ export async function setColumn(
   how: 'revise' | 'silently',
 ): Promise<void> {
   const names = storedNames(column);
-  const rows = changes.map(({ id, value }) => [id, ...Object.values(storedColumns(column, value))] as [number, ...Stored[]]);
+  const rows = changes.map(({ id, value }): StoredRow => [id, ...storedParts(column, value)]);
   await writeStored(db, table, names, rows, how === 'revise' ? ['_revision = _revision + 1'] : []);
 }
 
