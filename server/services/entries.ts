@@ -200,21 +200,32 @@ async function saveUntilTaken(ws: Workspace, saving: Saving): Promise<Saved> {
   for (let tries = 0; ; tries++) {
     const reserved: Reserved[] = [];
     try {
-      return await saveOnce(ws, saving, reserved);
+      return await saveOnce(ws, saving, { reserved, tries });
     } catch (e) {
       // what was taken is another's by now: the record is worked out again with the number after it
-      const isTaken = e instanceof NumberTaken;
-      for (const one of reserved.reverse()) if (isTaken) ws.numbers.mistaken(one); else ws.numbers.release(one); // prettier-ignore
-      if (!isTaken || tries >= MOST_TRIES) throw e;
+      const taken = e instanceof NumberTaken ? e.series : null;
+      for (const one of reserved.reverse()) if (one.series === taken) ws.numbers.mistaken(one); else ws.numbers.release(one); // prettier-ignore
+      if (taken === null || tries >= MOST_TRIES) throw e;
     }
   }
 }
 
 /** With every save that takes a number another one is done, so that among so many waiting nobody waits for ever. */
 const MOST_TRIES = 200;
-class NumberTaken extends Error {}
+class NumberTaken extends Error {
+  constructor(readonly series: string) {
+    super(`the number of ${series} is taken`);
+  }
+}
 
-async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }: Saving, reserved: Reserved[]): Promise<Saved> {
+/** One try at a save: the numbers it counts on, and how often it was tried before. */
+interface Try {
+  readonly reserved: Reserved[];
+  readonly tries: number;
+}
+
+async function saveOnce(ws: Workspace, saving: Saving, { reserved, tries }: Try): Promise<Saved> {
+  const { account, formKey, id, request, asked } = saving;
   // whatever version it was typed on, it is judged by the newest: a check that was added may not be escaped
   const { form, version, plan } = await publishedForm(ws, formKey);
   const table = await ws.modelTable(plan.form.table);
@@ -230,8 +241,9 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
   const { edits, lost } = await followed(ws, formKey, request, { form, version });
   const played = { record: stored?.record ?? null, edits, opened, now: moment };
   const numbers = async (series: string): Promise<number> => {
-    const one = await ws.numbers.reserve(series);
-    reserved.push(one);
+    const before = reserved.find((r) => r.series === series);
+    const one = before ?? (await ws.numbers.reserve(series, tries));
+    if (!before) reserved.push(one);
     return one.number;
   };
   const entry = await replay(ws, account, { plan, version, typedOn: request.version }, { ...played, numbers });
@@ -245,8 +257,11 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
   const taken = entry.seriesTaken;
   // what is given back is no longer its own, so that it is not given back again where the save fails
   for (const one of reserved.splice(0)) if (taken.has(one.series)) reserved.push(one); else ws.numbers.release(one); // prettier-ignore
-  const saved = await ws.together.write(async (db): Promise<Saved> => {
-    for (const [series, number] of taken) if (!(await takeNumber(db, series, number))) throw new NumberTaken();
+  for (const one of reserved) if (!(await ws.numbers.turn(one))) break;
+  const wrong = reserved.find((one) => !ws.numbers.isRight(one));
+  if (wrong) throw new NumberTaken(wrong.series);
+  const writing = ws.together.write(async (db): Promise<Saved> => {
+    for (const [series, number] of taken) if (!(await takeNumber(db, series, number))) throw new NumberTaken(series);
     const rowId = id ?? (await insertRow(db, table, values, stamp));
     if (id !== null && !(await updateRow(db, table, id, request.revision as number, values, stamp))) {
       throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', {});
@@ -271,6 +286,8 @@ async function saveOnce(ws: Workspace, { account, formKey, id, request, asked }:
     await pace.rest();
     return answer;
   });
+  for (const one of reserved) ws.numbers.sent(one);
+  const saved = await writing;
   await pace.rest();
   if (request.how) noteEntry(ws, formKey, { version, plan }, request.how);
   if (id === null) ws.rowsChanged(table.key, 1);
