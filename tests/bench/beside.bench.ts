@@ -41,18 +41,25 @@ const form = (fields: Record<string, object>, more: object = {}, placed = Object
     fields,
     ...more,
   });
+/** What is to be reached, and what the other library took, in microseconds, where that was set. */
+type Aim = Pick<Goal, 'what' | 'unit' | 'most'> & { readonly then?: number };
 /** Measures ours beside others, reports it, and notes it for the table of what is to be reached. */
 async function timed(
   title: string,
   other: string,
-  aim: Pick<Goal, 'what' | 'unit' | 'most'>,
+  { then, ...aim }: Aim,
   things: Readonly<Record<string, () => unknown>>,
   calls: number,
 ): Promise<void> {
   const measured = await measure(things, calls);
   report(title, measured, other);
   const [ours, theirs] = [measured['Brisk Acorn']?.micros ?? NaN, measured[other]?.micros ?? NaN];
-  goal({ ...aim, measured: aim.unit === 'µs' ? ours : ours / theirs, beside: `${other} ${theirs.toFixed(theirs < 10 ? 1 : 0)} µs` });
+  goal({
+    ...aim,
+    measured: aim.unit === 'µs' ? ours : ours / theirs,
+    beside: `${other} ${theirs.toFixed(theirs < 10 ? 1 : 0)} µs`,
+    ...(then === undefined ? {} : { slower: theirs / then }),
+  });
 }
 
 const open = (f: Form): Entry => openSettled(compileForm(f, SEEDBANK_TABLES));
@@ -82,7 +89,7 @@ export default async function run(): Promise<void> {
   await timed(
     'One edit in 2,000 formulas, five affected (goal: at least 10 × faster than HyperFormula)',
     'HyperFormula',
-    { what: '2,000 formulas, five affected by an edit', unit: 'µs', most: 4 },
+    { what: '2,000 formulas, five affected by an edit', unit: 'µs', most: 4, then: 40 },
     {
       HyperFormula: () => (
         manyCells.setCellContents({ sheet: 0, row: 200, col: 0 }, next()),
@@ -107,7 +114,7 @@ export default async function run(): Promise<void> {
   await timed(
     'A chain of 500, each x * 0.999 + 1 (goal: at least 5 × faster than HyperFormula)',
     'HyperFormula',
-    { what: 'a chain of 500, each x × 0.999 + 1', unit: 'µs', most: 150 },
+    { what: 'a chain of 500, each x × 0.999 + 1', unit: 'µs', most: 150, then: 750 },
     {
       HyperFormula: () => (
         chainCells.setCellContents({ sheet: 0, row: 0, col: 0 }, next()),
@@ -127,7 +134,7 @@ export default async function run(): Promise<void> {
   await timed(
     'A fan-out of 1,000 (goal: at least 10 × faster than HyperFormula)',
     'HyperFormula',
-    { what: 'a fan-out of 1,000', unit: 'µs', most: 140 },
+    { what: 'a fan-out of 1,000', unit: 'µs', most: 140, then: 1406 },
     {
       HyperFormula: () => (
         wideCells.setCellContents({ sheet: 0, row: 0, col: 0 }, next()),
@@ -181,7 +188,7 @@ export default async function run(): Promise<void> {
   await timed(
     '1,000 lines, quantity × price and a total, another line edited each time (goal: at least 7 × faster than HyperFormula)',
     'HyperFormula',
-    { what: '1,000 lines and a total, another line edited each time', unit: 'µs', most: 20 },
+    { what: '1,000 lines and a total, another line edited each time', unit: 'µs', most: 20, then: 150 },
     {
       HyperFormula: () => (
         orderCells.setCellContents({ sheet: 0, row: another() - 1, col: 0 }, next()),

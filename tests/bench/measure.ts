@@ -15,6 +15,8 @@ export interface Goal {
   readonly least?: number;
   /** what stands beside it: what a bare program or another library takes for the same, in the same run */
   readonly beside?: string;
+  /** how many times as long that takes here as it did where the goal was set: a goal in microseconds is one of that machine */
+  readonly slower?: number;
 }
 // each benchmark is a bundle of its own: what they found is gathered where all of them see it (see run.mjs)
 const found = ((globalThis as { briskGoals?: Goal[] }).briskGoals ??= []);

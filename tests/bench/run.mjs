@@ -68,15 +68,18 @@ function inTime(running) {
 function table(goals) {
   if (!goals.length) return;
   const figure = (n) => (n >= 100 ? Math.round(n).toLocaleString('en') : n >= 10 ? n.toFixed(1) : n.toFixed(2));
-  const rows = goals.map(({ what, measured, unit, most, least, beside }) => [
-    what,
-    `${figure(measured)} ${unit}`,
-    most === undefined ? `${figure(least)} or more` : `${figure(most)} or less`,
-    (most === undefined ? measured >= least : measured <= most)
-      ? 'reached'
-      : `missed, ${figure(most === undefined ? least / measured : measured / most)} ×`,
-    beside ?? '',
-  ]);
+  const rows = goals.map(({ what, measured, unit, most, least, beside, slower = 1 }) => {
+    const missed = most === undefined ? least / measured : measured / most;
+    // what is beside it may be slower here than where the goal was set: then so may this be
+    const there = slower > 1 ? ` (at the speed it was set at: ${missed <= slower ? 'reached' : `${figure(missed / slower)} ×`})` : '';
+    return [
+      what,
+      `${figure(measured)} ${unit}`,
+      most === undefined ? `${figure(least)} or more` : `${figure(most)} or less`,
+      missed <= 1 ? 'reached' : `missed, ${figure(missed)} ×${there}`,
+      `${beside ?? ''}${slower > 1 ? `, ${figure(slower)} × as long as where the goal was set` : ''}`,
+    ];
+  });
   const head = ['what', 'measured', 'to reach', '', 'beside it, in the same run'];
   const widths = head.map((_, i) => Math.max(...[head, ...rows].map((r) => r[i].length)));
   console.log(`\n== What is to be reached (${cpus().length} processors, Node.js ${process.versions.node})\n`);
