@@ -186,6 +186,12 @@ export function useTraceLines() {
   }
   const rows = computed(() => host.steps.value.slice(0, CALLS).flatMap(linesOf));
 
+  /** Looks for nothing in particular any more: all that happened is shown. */
+  function showAll(): void {
+    kind.value = 'all';
+    ofSelected.value = false;
+    sought.value = '';
+  }
   function toggled(set: ReadonlySet<number>, call: number): Set<number> {
     const next = new Set(set);
     if (!next.delete(call)) next.add(call);
@@ -213,6 +219,8 @@ export function useTraceLines() {
     ofSelected,
     sought,
     folded,
+    isNarrowed,
+    showAll,
     rows,
     label,
     isRule,

@@ -86,7 +86,10 @@ test('the trace is narrowed by kind, field and word, and folded by call', async 
   await trace.getByRole('button', { name: 'of Species', exact: true }).click();
   await trace.getByLabel('Find in what happened').fill('storage');
   await expect(trace.locator('.line.change').first()).toContainText('Storage, °C');
-  await trace.getByLabel('Find in what happened').fill('');
+  await trace.getByLabel('Find in what happened').fill('no such thing');
+  await expect(trace.getByText('Nothing that happened lately fits')).toBeVisible();
+  await trace.getByRole('button', { name: 'Show all that happened' }).click();
+  await expect(trace.getByLabel('Find in what happened')).toHaveValue('');
   const lines = await trace.locator('.line.change').count();
   await trace.getByRole('button', { name: 'Fold its changes' }).first().click();
   await expect.poll(() => trace.locator('.line.change').count()).toBeLessThan(lines + 1);

@@ -8,7 +8,7 @@ const draft = useDraft();
 const { host, moments } = useTryout();
 const open = defineModel<boolean>('open', { default: true });
 const emit = defineEmits<{ select: [field: string] }>();
-const { kind, ofSelected, sought, folded, rows, label, isRule, bring, lastOf, fold, showWhole } = useTraceLines();
+const { kind, ofSelected, sought, folded, isNarrowed, showAll, rows, label, isRule, bring, lastOf, fold, showWhole } = useTraceLines();
 const newest = computed(() => host.steps.value[0]);
 const summary = computed(() => {
   const s = newest.value;
@@ -114,6 +114,9 @@ watch(newest, () => {
     </header>
     <TraceStops v-if="open && (stops.size || position !== null)" :label="label" :is-rule="isRule" />
     <TraceTimes v-if="open && shown !== 'what'" :label="label" :lately="shown === 'timesLately'" @go="go" />
+    <p v-else-if="open && !rows.length && isNarrowed" class="nothing muted" role="status">
+      Nothing that happened lately fits what is looked for. <Button link label="Show all that happened" @click="showAll" />
+    </p>
     <VirtualScroller
       v-else-if="open"
       ref="list"
@@ -227,6 +230,10 @@ header {
 }
 .order {
   margin-left: auto;
+  font-size: 13px;
+}
+.nothing {
+  padding: 8px 16px;
   font-size: 13px;
 }
 .lines {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core';
 
-/* The keys that mean the same on every screen: Ctrl+K goes anywhere, `?` helps. What they open is read when it is first asked for. */
+/* The keys that mean the same on every screen: Ctrl+K goes anywhere, `?` helps, as F1 does where one types. What they open is read when it is first asked for. */
 const going = ref(false);
 const helping = ref(false);
 const used = reactive({ goTo: false, help: false });
@@ -17,7 +17,7 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
   const ctrl = event.ctrlKey || event.metaKey;
   const typing = (event.target as HTMLElement).closest('input, textarea, select, .cm-editor') !== null;
   if (ctrl && !event.shiftKey && !event.altKey && event.key.toLowerCase() === 'k') used.goTo = going.value = true;
-  else if (event.key === '?' && !typing && !ctrl && !event.altKey) {
+  else if (!ctrl && !event.altKey && (event.key === 'F1' || (event.key === '?' && !typing))) {
     used.help = true;
     helping.value = !helping.value;
   } else return;
