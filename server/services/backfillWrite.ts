@@ -24,6 +24,8 @@ import type { Workspace } from './workspace';
 
 /** Records written in one transaction, and those that are made ready for it at once, in a thread, while others are written. */
 const [BATCH, AHEAD] = [200, 1000];
+/** Rows that are written one behind the other before others may have their turn. */
+const STEP = 50;
 
 /** In words, for the history of every record. */
 function reasonOf(form: Form, head: store.BackfillHead, undone: boolean): string {
@@ -236,6 +238,12 @@ function notesOf({ given }: store.BackfillRecord, noted: string | null, isUndone
 async function writeBatch(db: Database, { tables, columns }: Ready, records: readonly ReadyRecord[], writing: Writing): Promise<void> {
   // those who only read have their turn in the midst of it
   const pace = new Pace();
+  const inSteps = async <T>(all: readonly T[], write: (some: readonly T[]) => Promise<void>): Promise<void> => {
+    for (let i = 0; i < all.length; i += STEP) {
+      await write(all.slice(i, i + STEP));
+      await pace.rest();
+    }
+  };
   const own = tables[0] as string;
   const noted = await originTexts(db, own, records.map((r) => r.row)); // prettier-ignore
   const revisions: Map<number, number>[] = [];
@@ -258,14 +266,10 @@ async function writeBatch(db: Database, { tables, columns }: Ready, records: rea
     if (!those) together.set(key, (those = { table: tables[table] as string, names: columns[at] as readonly StoredName[], rows: [] }));
     those.rows.push(stored);
   }
-  for (const { table, names, rows } of together.values()) {
-    await updateStored(db, table, names, rows, writing.stamp);
-    await pace.rest();
-  }
-  await addStoredHistories(db, good.flatMap((r) => r.rows.map((w) => w.history))); // prettier-ignore
-  await pace.rest();
-  await writeOriginTexts(db, own, good.map((r) => [r.row, r.notes] as const)); // prettier-ignore
-  await pace.rest();
+  for (const { table, names, rows } of together.values())
+    await inSteps(rows, (some) => updateStored(db, table, names, some, writing.stamp));
+  await inSteps(good, (some) => addStoredHistories(db, some.flatMap((r) => r.rows.map((w) => w.history)))); // prettier-ignore
+  await inSteps(good, (some) => writeOriginTexts(db, own, some.map((r) => [r.row, r.notes] as const))); // prettier-ignore
   await store.setRecordStates(db, good, writing.isUndone ? 'putBack' : 'written');
 }
 

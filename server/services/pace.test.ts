@@ -86,7 +86,7 @@ test('many short works that come in at once are done in as many turns as one lon
     const work = async (): Promise<void> => {
       const pace = new Pace();
       await pace.rest();
-      compute(4);
+      compute(1.5);
       log.push('w');
       await pace.rest();
     };
@@ -97,7 +97,7 @@ test('many short works that come in at once are done in as many turns as one lon
   await Promise.all(done);
   over();
   port1.close();
-  // of 4 ms each, three take the ten that a turn has
+  // of 1.5 ms each, three take the four that a turn has
   for (const turn of log.join('').split('in')) expect(turn.length, log.join(' ')).toBeLessThanOrEqual(3);
   expect(log.filter((l) => l === 'w')).toHaveLength(20);
 });

@@ -1,7 +1,10 @@
-/** How long anything may go on before others have their turn, in ms: a person who types does not notice. */
-const TURN = 10;
+/**
+ * How long anything may go on before others have their turn, in ms. One turn of the event loop holds several of them: what came in, what is
+ * written, what has waited; and what is gone on with ends with its step. Longer ones let no more be done either (tests/bench/mixed.bench.ts).
+ */
+const TURN = 4;
 /** What has gone on for longer than this in all, in ms, waits behind what has not: who saves a record need not wait for who imports a table. */
-const LONG = 2 * TURN;
+const LONG = 3 * TURN;
 
 /** Who waits to go on, in the order they came: those who are soon done, and those who are not. */
 const short: (() => void)[] = [];
