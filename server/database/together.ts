@@ -18,7 +18,7 @@ interface Member {
  * How long is written in one transaction, in ms. What is written to a file is so where requests are answered: whoever waits for anything else
  * waits for it. A server writes by itself, and making it durable is all the dearer.
  */
-const MOST = { sqlite: 4, postgres: 200 };
+const MOST = { sqlite: 10, postgres: 200 };
 
 export class Together {
   private readonly waiting: Member[] = [];

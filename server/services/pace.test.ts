@@ -86,7 +86,7 @@ test('many short works that come in at once are done in as many turns as one lon
     const work = async (): Promise<void> => {
       const pace = new Pace();
       await pace.rest();
-      compute(1.5);
+      compute(4);
       log.push('w');
       await pace.rest();
     };
@@ -97,7 +97,7 @@ test('many short works that come in at once are done in as many turns as one lon
   await Promise.all(done);
   over();
   port1.close();
-  // of 1.5 ms each, three take the four that a turn has
+  // of 4 ms each, three take the ten that a turn has
   for (const turn of log.join('').split('in')) expect(turn.length, log.join(' ')).toBeLessThanOrEqual(3);
   expect(log.filter((l) => l === 'w')).toHaveLength(20);
 });
@@ -138,4 +138,30 @@ test('steps are gone through to their end, and what they give is given; what the
   }
   expect(await new Pace().through(steps(30))).toBe(30);
   await expect(new Pace().through(steps(31))).rejects.toThrow('too many');
+});
+
+test('where something takes long, turns are shorter', async () => {
+  /** How many parts of short works that come in together are done in one turn, at most. */
+  const mostInTurn = async (): Promise<number> => {
+    const log: string[] = [];
+    const over = watched(log);
+    const work = async (): Promise<void> => {
+      const pace = new Pace();
+      compute(1);
+      await pace.rest();
+      compute(2);
+      log.push('w');
+      await pace.rest();
+    };
+    await Promise.all(Array.from({ length: 24 }, work));
+    over();
+    return Math.max(...log.join('').split('in').map((turn) => turn.length)); // prettier-ignore
+  };
+  // whatever was long before this is over
+  await new Promise((resolve) => setTimeout(resolve, 300));
+  const alone = await mostInTurn();
+  await othersFirst();
+  const beside = await mostInTurn();
+  expect(beside).toBeLessThan(alone);
+  expect(beside).toBeLessThanOrEqual(4);
 });

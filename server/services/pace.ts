@@ -1,10 +1,17 @@
 /**
- * How long anything may go on before others have their turn, in ms. One turn of the event loop holds several of them: what came in, what is
- * written, what has waited; and what is gone on with ends with its step. Longer ones let no more be done either (tests/bench/mixed.bench.ts).
+ * How long anything may go on before others have their turn, in ms: a person who types does not notice. Where something takes long, less: one
+ * turn of the event loop holds several such spans, of what came in, of what is written, of what has waited, each with the step that it ends
+ * with, and threads that work beside it draw all of them out (tests/bench/mixed.bench.ts). Where many short works are all there is, more of
+ * them go together.
  */
-const TURN = 4;
+const [TURN, BESIDE_LONG] = [10, 4];
+/** What takes so long, in ms, is there for all to be careful; and how long after it was met. */
+const [CAREFUL, LATELY] = [100, 200];
+/** When something that takes long was met last. */
+let longAt = -Infinity;
+const turnOf = (now: number): number => (now - longAt < LATELY ? BESIDE_LONG : TURN);
 /** What has gone on for longer than this in all, in ms, waits behind what has not: who saves a record need not wait for who imports a table. */
-const LONG = 3 * TURN;
+const LONG = 20;
 
 /** Who waits to go on, in the order they came: those who are soon done, and those who are not. */
 const short: (() => void)[] = [];
@@ -29,11 +36,12 @@ let isForLong = false;
  */
 function turn(): void {
   const start = performance.now();
+  const most = turnOf(start);
   const [first, second] = isForLong ? [long, short] : [short, long];
   isForLong = !isForLong;
   began = start;
   const next = (): void => {
-    const goOn = performance.now() - start < TURN ? (first.shift() ?? second.shift()) : undefined;
+    const goOn = performance.now() - start < most ? (first.shift() ?? second.shift()) : undefined;
     if (goOn) {
       goOn();
       // what goes on does so in microtasks; a tick that is asked for in one comes behind all of them
@@ -48,7 +56,11 @@ function turn(): void {
 }
 
 /** Waits until others had their turn. Asked by long works after each of their parts, be it ever so short. */
-export function othersFirst(isLong = true): Promise<void> {
+export function othersFirst(): Promise<void> {
+  longAt = performance.now();
+  return waited(true);
+}
+function waited(isLong: boolean): Promise<void> {
   if (!isComing) {
     isComing = true;
     setImmediate(turn);
@@ -71,9 +83,10 @@ export class Pace {
   /** Waits until others had their turn, where it is time. Cheap otherwise: to be asked between any two steps. */
   async rest(): Promise<void> {
     const now = performance.now();
-    if (sinceTurn(now) < TURN) return;
+    if (sinceTurn(now) < turnOf(now)) return;
     this.spent += Math.min(now - this.since, TURN);
-    await othersFirst(this.spent > LONG);
+    if (this.spent > CAREFUL) longAt = now;
+    await waited(this.spent > LONG);
     this.since = performance.now();
   }
 
