@@ -104,4 +104,14 @@ describe('numbers for saves beside each other', () => {
     expect(turns).toEqual([false, false]);
     expect([a, b].map((n) => numbers.isRight(n))).toEqual([false, false]);
   });
+
+  test('nobody waits in a run that was forgotten among many others', async () => {
+    const numbers = new SeriesNumbers(() => Promise.resolve(1));
+    const [first, second] = [await numbers.reserve('one'), await numbers.reserve('one')];
+    const turn = numbers.turn(second);
+    for (let i = 0; i < 1000; i++) await numbers.reserve(`another ${i}`);
+    expect(await turn).toBe(false);
+    numbers.release(first);
+    expect((await numbers.reserve('one')).number).toBe(1);
+  });
 });

@@ -44,7 +44,7 @@ export class SeriesNumbers {
       const next = await this.read(series);
       // of those who asked at the same time the first begins the run
       if (!this.runs.has(series)) {
-        if (this.runs.size >= MOST_SERIES) this.runs.clear();
+        if (this.runs.size >= MOST_SERIES) for (const known of this.runs.keys()) this.forget(known);
         this.runs.set(series, { next, held: [], watched: null });
       }
     }
@@ -101,9 +101,13 @@ export class SeriesNumbers {
   /** A number turned out to be wrong: what others have taken is read anew. */
   mistaken(reserved: Reserved): void {
     const { run, series } = reserved as Held;
-    if (this.runs.get(series) !== run) return;
+    if (this.runs.get(series) === run) this.forget(series);
+  }
+  /** What is next is read anew; those that are held are worked out again, so that nobody waits for one of a run that is no more. */
+  private forget(series: string): void {
+    const run = this.runs.get(series);
     this.runs.delete(series);
-    for (const other of run.held.splice(0)) wrong(other);
+    for (const one of run?.held.splice(0) ?? []) wrong(one);
   }
 
   /** Passes by whoever is first for too long while others wait. */
