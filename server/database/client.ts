@@ -2,6 +2,7 @@
 /// <reference path="./knex-dialects.d.ts" />
 import BetterSqlite from 'knex/lib/dialects/better-sqlite3/index.js';
 import type { Changes } from './changes';
+import { closeLog, tookByItself } from './disk';
 import type { Done, RowOf } from './statement';
 import { REST, SCHEMA, Written, isOfSchema, isWrite, tablesWritten } from './written';
 
@@ -139,6 +140,11 @@ export class SqliteClient extends BetterSqlite {
     await super.destroy(callback);
   }
 
+  override async destroyRawConnection(connection: Connection): Promise<void> {
+    await closeLog(connection);
+    await super.destroyRawConnection(connection);
+  }
+
   /**
    * Runs one statement on the transaction’s connection, or on the one there is as soon as no transaction has it. What only reads does not
    * wait for that.
@@ -226,7 +232,9 @@ export class SqliteClient extends BetterSqlite {
   private commit(state: State, connection: Connection): void {
     try {
       this.tellOthers(state, connection);
+      const began = performance.now();
       this.run(state, connection, { sql: 'COMMIT' });
+      if (!state.isNotSynced) tookByItself(connection, performance.now() - began);
     } catch (e) {
       // one that could not be ended would keep everybody from beginning another
       if (connection.inTransaction) connection.prepare('ROLLBACK').run([]);

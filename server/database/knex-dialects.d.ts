@@ -4,6 +4,7 @@ declare module 'knex/lib/dialects/better-sqlite3/index.js' {
   export default class BetterSqlite extends Knex.Client {
     runner(builder: object): object;
     destroy(callback?: unknown): Promise<void>;
+    destroyRawConnection(connection: unknown): Promise<void>;
     _query(connection: unknown, query: unknown): Promise<unknown>;
     acquireConnection(): Promise<unknown>;
     releaseConnection(connection: unknown): Promise<void>;

@@ -2,9 +2,9 @@ import type BetterSqlite3 from 'better-sqlite3';
 import type { Column } from '../../core/model/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Database } from './connection';
-import { beginSync, logOf } from './later';
 import { createStaging } from './model';
 import { dialectOf } from './dialect';
+import { synced } from './disk';
 import { type Stored, sqlType, storedColumns, storedParts } from './names';
 import type { RowStamp } from './rows';
 import { execute } from './statement';
@@ -107,7 +107,7 @@ export class Staging {
       connection.transaction(() => {
         for (const row of rows) insert.run(row);
       })();
-      beginSync(logOf(connection));
+      synced(connection).catch(() => undefined);
     } finally {
       connection.pragma('synchronous = FULL');
       await client.releaseConnection(connection);

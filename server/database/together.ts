@@ -1,10 +1,12 @@
 import type { Database } from './connection';
 import { dialectOf } from './dialect';
+import { writeAhead } from './later';
 import { execute } from './statement';
 
 /*
  * Group commit (DeWitt et al. 1984): what several requests write in one turn shares a transaction, since making it durable costs more
- * than writing it. Each is answered after the commit. One that fails is undone alone, to its savepoint.
+ * than writing it. Each is answered when it is durable, and the next are written meanwhile. One that fails is undone alone, to its
+ * savepoint.
  */
 
 type Work = (db: Database) => Promise<unknown>;
@@ -49,8 +51,9 @@ export class Together {
     const most = MOST[dialectOf(this.db).name];
     const group: Member[] = [];
     const gave: { member: Member; value: unknown }[] = [];
+    let written: { readonly safe: Promise<void> };
     try {
-      await this.db.transaction(async (db) => {
+      written = await writeAhead(this.db, async (db) => {
         const began = performance.now();
         do {
           const member = this.waiting.shift() as Member;
@@ -71,6 +74,13 @@ export class Together {
       for (const member of group) member.failed(e);
       return;
     }
-    for (const { member, value } of gave) member.done(value);
+    written.safe.then(
+      () => {
+        for (const { member, value } of gave) member.done(value);
+      },
+      (e) => {
+        for (const { member } of gave) member.failed(e);
+      },
+    );
   }
 }

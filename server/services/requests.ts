@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { Database } from '../database/connection';
+import { onDisk } from '../database/later';
 import { addRequest, dropRequestsBefore, requestByKey } from '../database/requests';
 import { Refused } from './errors';
 
@@ -49,6 +50,8 @@ async function earlierOr<T>(db: Database, asked: RequestAsked, work: () => Promi
     const own = row.account_id === asked.account && row.form_key === asked.form;
     throw reused(own ? ((JSON.parse(row.answer) as { id?: number }).id ?? null) : null);
   }
+  // the process that wrote it may still wait for the disk
+  await onDisk(db);
   return JSON.parse(row.answer) as T;
 }
 

@@ -15,6 +15,7 @@ const SENTENCES: Readonly<Record<string, string>> = {
   SQLITE_CORRUPT: 'The database file is damaged. Put a backup in its place (docs/operating.md), then start again.',
   SQLITE_NOTADB: 'The database file is no database. Put a backup in its place (docs/operating.md), then start again.',
   SQLITE_IOERR: 'The disk could not be read or written. Check it, then try again.',
+  EIO: 'The disk could not be read or written. Check it, then try again.',
   ECONNREFUSED: 'The database server named by DATABASE_URL does not answer. Start it, or correct the address, then try again.',
   ENOTFOUND: 'The database server named by DATABASE_URL is not known. Correct the address, then start again.',
   '28P01': 'The database server does not take the name and password in DATABASE_URL. Correct them, then start again.',
