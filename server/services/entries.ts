@@ -2,13 +2,9 @@ import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import type { StoredLine, StoredRecord } from '../../core/engine/context.ts';
 import { type Entry, openEntryInSteps } from '../../core/engine/entry.ts';
-import type { Frame } from '../../core/engine/frame.ts';
-import type { Origin } from '../../core/model/origin.ts';
 import type { Plan, PlanField } from '../../core/engine/plan.ts';
 import { answersReached, feedsReached, listsReached, tablesReached } from '../../core/engine/reach.ts';
-import { roundsInSteps } from '../../core/engine/rounds.ts';
 import { type Edit, addressOf } from '../../core/engine/state.ts';
-import { verifyInSteps } from '../../core/engine/verify.ts';
 import type { Answered } from '../../core/engine/wants.ts';
 import type { EntryHow } from '../../core/evidence/entryUse.ts';
 import type { Form } from '../../core/form/definition.ts';
@@ -31,21 +27,17 @@ import { publishedForm, versionOrNull } from './forms';
 import { workCalendar } from './settings';
 import { type RequestAsked, fingerprintOf, keepAnswer, savedOnce } from './requests';
 import { Pace } from './pace';
-import { columnValues, kindsIn, overruledIn, saveLines } from './lines';
+import { type OpenedWith, type Played, WITH_NOTHING, judged, replay } from './judging';
+import { saveLines } from './lines';
+import { workedOut } from './longSaves';
 import { asChanges, linkedTexts, stampOf } from './tables';
 import { renamedNames } from './linkNames';
 import { settleEntry } from './wants';
+import { MOVED, SAVED_OVER, columnValues, less, movesSaid, savedOver } from './workedOut';
 import type { Workspace } from './workspace';
 
 /** Everything a screen needs to open an entry and settle it without asking again. */
 export type OpenedEntry = Answer<typeof contract.entries.open>;
-
-/** What an entry is opened with, beside the form: the record it stands under, and the values of the address. */
-export interface OpenedWith {
-  readonly parent: number | null;
-  readonly url: Readonly<Record<string, string>>;
-}
-export const WITH_NOTHING: OpenedWith = { parent: null, url: {} };
 
 interface Stored {
   readonly row: RecordRow;
@@ -129,9 +121,6 @@ interface Withheld {
   readonly field: PlanField;
   readonly line: number | null;
 }
-/** What stands under some names, without others. */
-const less = <V>(all: Readonly<Record<string, V>>, names: readonly (string | null)[]): Record<string, V> =>
-  Object.fromEntries(Object.entries(all).filter(([name]) => !names.includes(name)));
 /** The columns that are withheld of a record itself, or of one of its lines. */
 const hiddenIn = (withheld: readonly Withheld[], lines: string | null = null, line: number | null = null): (string | null)[] =>
   withheld.filter((w) => w.line === line && (lines === null || w.field.key.startsWith(`${lines}.`))).map((w) => w.field.definition.column);
@@ -246,15 +235,10 @@ async function saveOnce(ws: Workspace, saving: Saving, { reserved, tries }: Try)
     if (!before) reserved.push(one);
     return one.number;
   };
-  const entry = await replay(ws, account, { plan, version, typedOn: request.version }, { ...played, numbers });
+  const out = await workedOut(ws, account, { form: formKey, plan, version, typedOn: request.version }, { ...played, numbers });
   const pace = new Pace();
-  await pace.rest();
-  const values = columnValues(plan.own, (key) => entry.value(key));
-  // worked out before the transaction, which others wait for
-  const over = await pace.through(entry.overruledInSteps());
-  await pace.rest();
   const stamp = stampOf(ws, account, { key: formKey, version });
-  const taken = entry.seriesTaken;
+  const { values, series: taken } = out;
   // what is given back is no longer its own, so that it is not given back again where the save fails
   for (const one of reserved.splice(0)) if (taken.has(one.series)) reserved.push(one); else ws.numbers.release(one); // prettier-ignore
   for (const one of reserved) if (!(await ws.numbers.turn(one))) break;
@@ -266,8 +250,8 @@ async function saveOnce(ws: Workspace, saving: Saving, { reserved, tries }: Try)
     if (id !== null && !(await updateRow(db, table, id, request.revision as number, values, stamp))) {
       throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', {});
     }
-    const { lines, changes } = await saveLines(ws, db, entry, rowId, stored?.record ?? null, stamp, over);
-    await writeOrigins(db, table.key, new Map([[rowId, await pace.through(originsToKeep(entry, lines))]]));
+    const { lines, origins, changes } = await saveLines(ws, db, plan, { out, record: rowId, before: stored?.record ?? null, stamp });
+    await writeOrigins(db, table.key, new Map([[rowId, { ...out.origins, ...origins }]]));
     await pace.rest();
     await addHistory(db, {
       table: table.key,
@@ -275,12 +259,13 @@ async function saveOnce(ws: Workspace, saving: Saving, { reserved, tries }: Try)
       kind: id === null ? 'created' : 'changed',
       stamp,
       changes: { ...asChanges(stored?.row.row ?? {}, values), ...changes },
-      origins: originsSaid(entry),
-      gave: overruledSaid(entry, over),
-      reason: [movesSaid(entry), savedOver(entry)].filter((s) => s !== undefined).join('\n') || undefined,
+      origins: out.kinds,
+      gave: out.gave,
+      reason: out.reason,
     });
     const revision = id === null ? 1 : (request.revision as number) + 1;
-    const answer = toldOf(entry, { id: rowId, version, revision, values, lines, ...(lost.length ? { lost: [...lost] } : {}) });
+    const told = { values: less(values, out.withheld), lines };
+    const answer: Saved = { id: rowId, version, revision, ...told, ...(lost.length ? { lost: [...lost] } : {}) };
     await pace.rest();
     await keepAnswer(db, asked, answer, stamp.at);
     await pace.rest();
@@ -305,49 +290,6 @@ async function followed(
   const before = request.version === now.version ? null : await versionOrNull(ws, key, request.version);
   return before ? followEdits(request.edits, before, now.form) : { edits: request.edits, lost: [] };
 }
-
-/** Where each stored value came from, by address; an untouched stored value keeps the origin it was first saved with. In steps of some lines. */
-function* originsToKeep(entry: Entry, lines: Saved['lines']): Generator<void, Record<string, Origin>> {
-  const origins: Record<string, Origin> = {};
-  const keep = (frame: Frame, savedLine: number | null): void => {
-    for (const { key, at, definition } of frame.fields) {
-      if (!definition.column) continue;
-      const { origin } = frame.state(at);
-      origins[addressOf(key, savedLine)] = origin.kind === 'stored' ? origin.was : origin;
-    }
-  };
-  for (const frame of entry.framesOf(null)) keep(frame, null);
-  for (const { key, group } of entry.plan.lines) {
-    const frames = new Map(entry.framesOf(group).map((frame) => [frame.line, frame]));
-    for (const { line, id } of lines[key] ?? []) {
-      const frame = frames.get(line);
-      if (frame) keep(frame, id);
-      yield;
-    }
-  }
-  return origins;
-}
-
-/** What was warned of when a record was saved all the same, as a sentence for its history. */
-export const SAVED_OVER = 'Saved although warned: ';
-function savedOver(entry: Entry): string | undefined {
-  const warnings: string[] = [];
-  entry.eachField(({ at }, frame) => {
-    for (const c of frame.checks[at] ?? []) if (c.severity === 'warning') warnings.push(c.message);
-  });
-  return warnings.length ? `${SAVED_OVER}${[...new Set(warnings)].slice(0, 20).join(' · ')}`.slice(0, 2000) : undefined;
-}
-const MOVED = 'Moved: ';
-/** The moves of this save, one sentence each, for its history. */
-const movesSaid = (entry: Entry): string | undefined =>
-  entry.movesMade.length
-    ? `${MOVED}${entry.movesMade.map((m) => `${m.move.label}: ${m.from.label} → ${m.to.label}`).join('; ')}`.slice(0, 1000)
-    : undefined;
-/** What fills would have given where a person decided otherwise, by column: for those who ask how well they fill. */
-const overruledSaid = (entry: Entry, over: ReadonlyMap<string, Datum>): Record<string, Datum> =>
-  overruledIn(entry.plan.own, (key) => over.get(key));
-/** How the values that this save brought came to be, by column: what the history says beside them. */
-const originsSaid = (entry: Entry): Record<string, Origin['kind']> => kindsIn(entry.plan.own, (key) => entry.state(key).origin.kind);
 
 /** What saving would say of a draft that is tried out: what must be corrected, or what would be stored. Nothing is written. */
 export type TriedSave = Answer<typeof contract.forms.trySave>;
@@ -406,17 +348,6 @@ export async function triedChange(
   );
 }
 
-/** What was saved, as the person who saved it may be told. */
-function toldOf(entry: Entry, saved: Saved): Saved {
-  const withheld = withheldIn(entry);
-  if (!withheld.length) return saved;
-  return {
-    ...saved,
-    values: less(saved.values, hiddenIn(withheld)),
-    lines: linesWithout(saved.lines, withheld, (l) => l.line),
-  };
-}
-
 /** A stored record's values as this person may be told them. */
 async function shownTo(ws: Workspace, account: Account, plan: Plan, table: ModelTable, stored: Stored): Promise<Record<string, Datum>> {
   const columns = await visibleColumns(ws, plan, account, table.columns);
@@ -436,75 +367,6 @@ function momentOf(ws: Workspace, at: string | undefined): string {
   if (at === undefined || !isIsoDateTime(at)) return now;
   const age = Date.parse(`${now}Z`) - Date.parse(`${at}Z`);
   return age >= -AHEAD && age <= OPEN_FOR ? at : now;
-}
-
-/** What somebody did to an entry, as it is computed again. */
-interface Played {
-  readonly record: StoredRecord | null;
-  readonly edits: readonly Edit[];
-  readonly opened: OpenedWith;
-  readonly now: string;
-  /** the numbers of series it counts on; those that are next, where nothing is saved */
-  readonly numbers?: (series: string) => Promise<number>;
-}
-/** The entry as somebody left it, computed again from their edits up to the save, with what must be corrected before, by address. */
-async function judged(
-  ws: Workspace,
-  who: Asker,
-  plan: Plan,
-  { record, edits, opened, now, numbers }: Played,
-): Promise<{ entry: Entry; issues: ReadonlyMap<string, string> }> {
-  const context = {
-    ...opened,
-    mode: record ? ('edit' as const) : ('new' as const),
-    today: now.slice(0, 10),
-    now,
-    me: who.person,
-    roles: who.roles,
-    calendar: await workCalendar(ws),
-    // checks are asked once, of what comes out
-    tellsLate: true,
-  };
-  const pace = new Pace();
-  const entry = await pace.through(openEntryInSteps(plan, context, ws.newCache(), record));
-  await settleEntry(ws, entry, who, 'none', numbers);
-  // a map, since what is sent as the name of a field may be any text
-  const issues = new Map<string, string>();
-  for (const round of await pace.through(roundsInSteps(plan, edits, record === null))) {
-    await pace.rest();
-    if (round.some((edit) => edit.kind === 'move')) {
-      // whether it can be made is asked when it is made alone; what that lacks must be here before
-      entry.tellMoves();
-      await settleEntry(ws, entry, who, 'needed', numbers);
-    }
-    for (const refused of entry.applyRound(round).refused) issues.set(addressOf(refused.field, refused.line), refused.message);
-    await settleEntry(ws, entry, who, 'needed', numbers);
-  }
-  entry.beforeSaving();
-  await settleEntry(ws, entry, who, 'needed', numbers);
-  await pace.rest();
-  await pace.through(entry.tellInSteps());
-  await settleEntry(ws, entry, who, 'needed', numbers);
-  await pace.rest();
-  for (const issue of await pace.through(verifyInSteps(entry))) {
-    const address = addressOf(issue.field, issue.line);
-    if (!issues.has(address)) issues.set(address, issue.message);
-  }
-  await pace.rest();
-  return { entry, issues };
-}
-
-/** The entry as the person left it; refused when it may not be saved. */
-async function replay(
-  ws: Workspace,
-  account: Account,
-  { plan, version, typedOn }: { readonly plan: Plan; readonly version: number; readonly typedOn: number },
-  played: Played,
-): Promise<Entry> {
-  const { entry, issues } = await judged(ws, account, plan, played);
-  if (!issues.size) return entry;
-  const anew = typedOn === version ? '' : ` The form was published anew while this was typed (version ${version}); it is judged by that.`;
-  throw new Refused(422, 'fields', `Some fields must be corrected before saving.${anew}`, { issues: Object.fromEntries(issues), version });
 }
 
 /** What happened to a record once, with the names of who did it and of the rows that values stand for. */

@@ -12,10 +12,10 @@ import type { ModelTable } from '../database/model';
 import { countSeen, countsBy, rowsByIds } from '../database/rows';
 import { visibleColumns } from './access';
 import { tableFor } from './owners';
-import { SAVED_OVER } from './entries';
 import { lastRuns } from './rehearsals';
 import { maySeeAll, plansFor, rightsOf } from './rights';
 import { rowTexts } from './tables';
+import { SAVED_OVER } from './workedOut';
 import type { Workspace } from './workspace';
 
 /* The first screen: what waits for somebody, and what they saved lately. Nothing is told of records that they may not see. */

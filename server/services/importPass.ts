@@ -97,7 +97,7 @@ export async function passOver(ws: Workspace, { plan, file: at, keys, stamp }: P
 
 /** Hands parts on, one after the other: the next is made while the last is being taken. */
 class Handing {
-  private last = Promise.resolve();
+  private last: Promise<unknown> = Promise.resolve();
   constructor(private readonly job: JobHandle) {}
 
   async on(part: unknown): Promise<void> {
@@ -106,5 +106,5 @@ class Handing {
     // told by whoever waits for it next, not as nobody's
     this.last.catch(() => undefined);
   }
-  done = (): Promise<void> => this.last;
+  done = (): Promise<unknown> => this.last;
 }

@@ -20,8 +20,8 @@ export type JobState = Answer<typeof contract.jobs.read>;
 export interface JobHandle {
   /** Says how far it is: from 0 to 1, or, of a part of something, as whoever asked for it takes it. Throws Cancelled when somebody cancelled it. */
   at(progress: number, doing?: string): void;
-  /** Hands on a part of what it makes, to whoever asked for the work; ends when that has been taken. */
-  give?(part: unknown): Promise<void>;
+  /** Hands on a part of what it makes, or asks something, to whoever asked for the work; ends with what that answers. */
+  give?(part: unknown): Promise<unknown>;
   /** aborted when somebody cancels it: what cannot ask `at` in between is ended by it */
   readonly signal?: AbortSignal;
 }

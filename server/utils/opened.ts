@@ -1,4 +1,4 @@
-import type { OpenedWith } from '../services/entries';
+import type { OpenedWith } from '../services/judging';
 
 /** The address an entry screen was opened by: `parent` is the record it stands under, the rest are values for the form. */
 export function openedWith(query: Readonly<Record<string, string | readonly string[]>>): OpenedWith {

@@ -52,7 +52,7 @@ export interface Asked {
   readonly input: unknown;
   readonly port: MessagePort;
 }
-/** What a task says while it works: how far it is; or a part of what it makes, which whoever asked says that they have taken. */
+/** What a task says while it works: how far it is; or a part of what it makes, or what it asks, which whoever asked for it answers. */
 export type Told = readonly [progress: number, doing?: string] | { readonly part: unknown };
 export type Came =
   | { readonly result: unknown }
@@ -82,19 +82,26 @@ function stepBack(): void {
 const TOLD = 100;
 
 export default async function work({ file, files, name, input, port }: Asked): Promise<Came> {
-  if (name !== 'sql') stepBack();
-  let last = 0;
+  // others wait for these
+  if (name !== 'sql' && name !== 'save') stepBack();
+  let told = 0;
+  let last: Promise<unknown> = Promise.resolve();
+  const asked = (part: unknown): Promise<unknown> =>
+    new Promise((resolve) => {
+      port.once('message', resolve);
+      port.postMessage({ part } satisfies Told);
+    });
   const job = {
     at(progress: number, doing?: string): void {
-      if (Date.now() - last < TOLD) return;
-      last = Date.now();
+      if (Date.now() - told < TOLD) return;
+      told = Date.now();
       port.postMessage((doing === undefined ? [progress] : [progress, doing]) satisfies Told);
     },
-    give: (part: unknown): Promise<void> =>
-      new Promise((resolve) => {
-        port.once('message', () => resolve());
-        port.postMessage({ part } satisfies Told);
-      }),
+    give(part: unknown): Promise<unknown> {
+      // one after the other: answers do not say what they answer
+      last = last.then(() => asked(part));
+      return last;
+    },
   };
   try {
     const run = async (known: Promise<Opened>): Promise<unknown> =>

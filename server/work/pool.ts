@@ -9,10 +9,10 @@ import type { Input, Output, TaskName, Working } from './working';
 /** Parts of one long work that are done beside each other. */
 const AT_ONCE = Math.max(2, Math.min(4, availableParallelism() - 1));
 /**
- * Threads that are kept for long work, those for single statements, which long work must not keep waiting, and those for files: whoever takes
- * one slowly keeps its thread.
+ * Threads that are kept for long work, those for single statements and those for saves, which long work must not keep waiting, and those for
+ * files: whoever takes one slowly keeps its thread.
  */
-const [THREADS, READING, EXPORTING] = [AT_ONCE + 1, 2, 4];
+const [THREADS, READING, SAVING, EXPORTING] = [AT_ONCE + 1, 2, 2, 4];
 /** Room for what is made and soon forgotten, in MB: thousands of records are gone through, and with little room the collector copies what is found in them again and again. */
 const YOUNG = 64;
 /** What tasks of a thread fail with that is ended before they are done; and how often one is done again. */
@@ -25,6 +25,7 @@ export class Pool implements Working {
   readonly atOnce = AT_ONCE;
   private readonly pool: Tinypool;
   private readonly reading: Tinypool;
+  private readonly saving: Tinypool;
   private readonly exporting: Tinypool;
 
   constructor(
@@ -44,6 +45,7 @@ export class Pool implements Working {
       });
     this.pool = threads(THREADS);
     this.reading = threads(READING);
+    this.saving = threads(SAVING);
     this.exporting = threads(EXPORTING);
   }
 
@@ -55,7 +57,7 @@ export class Pool implements Working {
     for (let again = 0; ; again++) {
       let hasGiven = false;
       const { give } = job;
-      const noted = (part: unknown): Promise<void> => {
+      const noted = (part: unknown): Promise<unknown> => {
         hasGiven = true;
         return give?.(part) ?? Promise.resolve();
       };
@@ -83,7 +85,7 @@ export class Pool implements Working {
     };
     here.on('message', (told: Told) => {
       try {
-        if ('part' in told) void (job.give?.(told.part) ?? Promise.resolve()).then(() => here.postMessage('taken'), fail);
+        if ('part' in told) void (job.give?.(told.part) ?? Promise.resolve()).then((answer) => here.postMessage(answer), fail);
         else job.at(...told);
       } catch (e) {
         fail(e);
@@ -105,11 +107,11 @@ export class Pool implements Working {
   }
 
   private threadsFor(name: TaskName): Tinypool {
-    return name === 'sql' ? this.reading : name === 'export' ? this.exporting : this.pool;
+    return { sql: this.reading, save: this.saving, export: this.exporting }[name as string] ?? this.pool;
   }
 
   async close(): Promise<void> {
     this.isClosing = true;
-    await Promise.all([this.pool, this.reading, this.exporting].map((p) => p.destroy()));
+    await Promise.all([this.pool, this.reading, this.saving, this.exporting].map((p) => p.destroy()));
   }
 }

@@ -10,6 +10,7 @@ import { type Guess, guessColumns } from '../services/importGuess';
 import { type PassAsked, passOver } from '../services/importPass';
 import { type FillsAsked, countFills } from '../services/evidence';
 import { type ExportAsked, makeExport } from '../services/exported';
+import { type LongSave, workOut } from '../services/longSaves';
 import { findProposals } from '../services/proposals';
 import { type RehearsalsAsked, performRehearsals } from '../services/rehearsals';
 import { type Conversion, previewConversion } from '../services/retyping';
@@ -22,6 +23,8 @@ export const TASKS = {
   /** One statement that only reads. */
   sql: (ws: Workspace, { sql, bindings }: { sql: string; bindings: readonly (string | number | null)[] }, _: JobHandle) =>
     readRaw(ws.db, sql, bindings),
+  /** What saving an entry of very many lines writes, handed on part by part. */
+  save: (ws: Workspace, asked: LongSave, job: JobHandle) => workOut(ws, asked, job),
   /** Every cascade of a form's draft with its counts, and names that differ only in spelling. */
   coverage: (ws: Workspace, { form }: { form: string }, job: JobHandle) => countCoverage(ws, form, job),
   /** What a backfill would give some of the records. */

@@ -1,0 +1,104 @@
+import { feedsReached } from '../../core/engine/reach.ts';
+import type { StoredLine, StoredRecord } from '../../core/engine/context.ts';
+import type { Plan } from '../../core/engine/plan.ts';
+import type { Edit } from '../../core/engine/state.ts';
+import type { Origin } from '../../core/model/origin.ts';
+import { publishedForm } from './forms';
+import type { JobHandle } from './jobs';
+import { type Played, replay } from './judging';
+import type { Asker } from './owners';
+import { Pace } from './pace';
+import { type LineOut, type WorkedOut, outOf } from './workedOut';
+import type { Workspace } from './workspace';
+
+/*
+ * What a save writes is worked out here, where it is soon done; where there is very much of it, in a thread, so that nobody waits for it but
+ * who saves. What goes there and what comes back does so in parts: to copy all of it at once would take as long as others may wait.
+ */
+
+/** A save of more edits, or of a record with more lines, is a long one. */
+const LONG = 300;
+/** How many edits, or lines, go at once. */
+const PART = 100;
+
+/** By which form an entry is judged: its version, and the one that it was typed on. */
+interface Published {
+  readonly form: string;
+  readonly plan: Plan;
+  readonly version: number;
+  readonly typedOn: number;
+}
+
+/** All that a save is to write; refused when the entry may not be saved. */
+export async function workedOut(ws: Workspace, who: Asker, published: Published, played: Played): Promise<WorkedOut> {
+  if (await isAside(ws, published.plan, played)) return workedOutAside(ws, who, published, played);
+  const entry = await replay(ws, who, published, played);
+  const pace = new Pace();
+  await pace.rest();
+  return pace.through(outOf(entry));
+}
+
+const linesIn = (record: StoredRecord | null): number => Object.values(record?.lines ?? {}).reduce((sum, of) => sum + of.length, 0);
+async function isAside(ws: Workspace, plan: Plan, { edits, record }: Played): Promise<boolean> {
+  if (edits.length <= LONG && linesIn(record) <= LONG) return false;
+  // what outside services answered is kept here, and here they are asked
+  return !feedsReached(plan, (await ws.feeds()).values()).length;
+}
+
+/** A long save as its thread is told of it. What it has very many of, the thread asks for. */
+export interface LongSave extends Pick<Published, 'form' | 'version' | 'typedOn'>, Pick<Played, 'opened' | 'now'> {
+  readonly who: Asker;
+  /** the record that is changed, without its lines */
+  readonly record: Pick<StoredRecord, 'values'> | null;
+}
+/** What the thread asks, or gives. Lists are asked for from a place on, until nothing comes. */
+type Said =
+  | { readonly ask: 'edits' | 'origins'; readonly from: number }
+  | { readonly ask: 'lines'; readonly group: string; readonly from: number }
+  | { readonly ask: 'number'; readonly series: string }
+  | { readonly give: readonly LineOut[]; readonly group: string };
+
+async function workedOutAside(ws: Workspace, who: Asker, { form, version, typedOn }: Published, played: Played): Promise<WorkedOut> {
+  const { edits, record, opened, now, numbers } = played;
+  const origins = Object.entries(record?.origins ?? {});
+  const lines: Record<string, LineOut[]> = {};
+  const answer = async (said: Said): Promise<unknown> => {
+    if ('give' in said) return void (lines[said.group] ??= []).push(...said.give);
+    if (said.ask === 'number') return numbers?.(said.series);
+    const all = { edits, origins, lines: said.ask === 'lines' ? (record?.lines?.[said.group] ?? []) : [] }[said.ask];
+    return all.slice(said.from, said.from + PART);
+  };
+  const job: JobHandle = { at: () => undefined, give: (said) => answer(said as Said) };
+  const asked: LongSave = { form, version, typedOn, opened, now, who, record: record && { values: record.values } };
+  const out = await ws.work.run('save', asked, job);
+  return { ...out, lines: { ...out.lines, ...lines } };
+}
+
+/** What a long save writes, worked out in a thread: all but its lines, which are given part by part. */
+export async function workOut(ws: Workspace, asked: LongSave, { give }: JobHandle): Promise<WorkedOut> {
+  const say = (said: Said): Promise<unknown> => (give as NonNullable<typeof give>)(said);
+  const all = async <T>(of: (from: number) => Said): Promise<T[]> => {
+    const found: T[] = [];
+    for (;;) {
+      const part = (await say(of(found.length))) as readonly T[];
+      if (!part.length) return found;
+      found.push(...part);
+    }
+  };
+  const { who, form, version, typedOn, opened, now } = asked;
+  const { plan } = await publishedForm(ws, form, version);
+  const edits = await all<Edit>((from) => ({ ask: 'edits', from }));
+  let record: StoredRecord | null = null;
+  if (asked.record) {
+    const origins = await all<[string, Origin]>((from) => ({ ask: 'origins', from }));
+    const lines: Record<string, StoredLine[]> = {};
+    for (const { key } of plan.lines) lines[key] = await all((from) => ({ ask: 'lines', group: key, from }));
+    record = { ...asked.record, origins: Object.fromEntries(origins), lines };
+  }
+  const numbers = (series: string): Promise<number> => say({ ask: 'number', series }) as Promise<number>;
+  const entry = await replay(ws, who, { plan, version, typedOn }, { record, edits, opened, now, numbers });
+  const out = await new Pace().through(outOf(entry));
+  for (const [group, of] of Object.entries(out.lines))
+    for (let i = 0; i < of.length; i += PART) await say({ give: of.slice(i, i + PART), group });
+  return { ...out, lines: Object.fromEntries(Object.keys(out.lines).map((group) => [group, []])) };
+}
