@@ -3,6 +3,7 @@ import { formsAhead } from '../services/forms';
 import { firstLink } from '../services/people';
 import type { Workspace } from '../services/workspace';
 import { closeWorkspace, useWorkspace } from '../utils/workspace';
+import { helpersStepBack } from '../work/priority';
 
 /** Says in one sentence why the server cannot go on, and ends it. */
 function giveUp(what: string, error: unknown): never {
@@ -27,6 +28,7 @@ async function welcome(ws: Workspace): Promise<void> {
  * alone is whole then. A server that cannot open it, or cannot listen, ends and says why.
  */
 export default defineNitroPlugin((nitro) => {
+  helpersStepBack();
   process.on('uncaughtException', (error: NodeJS.ErrnoException) => {
     if (error.syscall === 'listen') giveUp('The server cannot start', error);
   });

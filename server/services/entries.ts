@@ -229,13 +229,13 @@ async function saveOnce(ws: Workspace, saving: Saving, { reserved, tries }: Try)
   // what the newest version calls otherwise is found, what it has no more is left out and said
   const { edits, lost } = await followed(ws, formKey, request, { form, version });
   const played = { record: stored?.record ?? null, edits, opened, now: moment };
-  const numbers = async (series: string): Promise<number> => {
+  const number = async (series: string): Promise<number> => {
     const before = reserved.find((r) => r.series === series);
     const one = before ?? (await ws.numbers.reserve(series, tries));
     if (!before) reserved.push(one);
     return one.number;
   };
-  const out = await workedOut(ws, account, { form: formKey, plan, version, typedOn: request.version }, { ...played, numbers });
+  const out = await workedOut(ws, account, { form: formKey, plan, version, typedOn: request.version }, { ...played, outside: { number } });
   const pace = new Pace();
   const stamp = stampOf(ws, account, { key: formKey, version });
   const { values, series: taken } = out;

@@ -8,7 +8,7 @@ import { Refused } from './errors';
 import type { Asker } from './owners';
 import { Pace } from './pace';
 import { workCalendar } from './settings';
-import { settleEntry } from './wants';
+import { type Outside, settleEntry } from './wants';
 import type { Workspace } from './workspace';
 
 /* What somebody did to an entry, computed again: what is saved rests on the edits alone, not on what a screen made of them. */
@@ -26,15 +26,15 @@ export interface Played {
   readonly edits: readonly Edit[];
   readonly opened: OpenedWith;
   readonly now: string;
-  /** the numbers of series it counts on; those that are next, where nothing is saved */
-  readonly numbers?: (series: string) => Promise<number>;
+  /** what is asked otherwise than where nothing is saved: the numbers it counts on */
+  readonly outside?: Partial<Outside>;
 }
 /** The entry as somebody left it, computed again from their edits up to the save, with what must be corrected before, by address. */
 export async function judged(
   ws: Workspace,
   who: Asker,
   plan: Plan,
-  { record, edits, opened, now, numbers }: Played,
+  { record, edits, opened, now, outside }: Played,
 ): Promise<{ entry: Entry; issues: ReadonlyMap<string, string> }> {
   const context = {
     ...opened,
@@ -49,7 +49,7 @@ export async function judged(
   };
   const pace = new Pace();
   const entry = await pace.through(openEntryInSteps(plan, context, ws.newCache(), record));
-  await settleEntry(ws, entry, who, 'none', numbers);
+  await settleEntry(ws, entry, who, 'none', outside);
   // a map, since what is sent as the name of a field may be any text
   const issues = new Map<string, string>();
   for (const round of await pace.through(roundsInSteps(plan, edits, record === null))) {
@@ -57,16 +57,16 @@ export async function judged(
     if (round.some((edit) => edit.kind === 'move')) {
       // whether it can be made is asked when it is made alone; what that lacks must be here before
       entry.tellMoves();
-      await settleEntry(ws, entry, who, 'needed', numbers);
+      await settleEntry(ws, entry, who, 'needed', outside);
     }
     for (const refused of entry.applyRound(round).refused) issues.set(addressOf(refused.field, refused.line), refused.message);
-    await settleEntry(ws, entry, who, 'needed', numbers);
+    await settleEntry(ws, entry, who, 'needed', outside);
   }
   entry.beforeSaving();
-  await settleEntry(ws, entry, who, 'needed', numbers);
+  await settleEntry(ws, entry, who, 'needed', outside);
   await pace.rest();
   await pace.through(entry.tellInSteps());
-  await settleEntry(ws, entry, who, 'needed', numbers);
+  await settleEntry(ws, entry, who, 'needed', outside);
   await pace.rest();
   for (const issue of await pace.through(verifyInSteps(entry))) {
     const address = addressOf(issue.field, issue.line);

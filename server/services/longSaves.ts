@@ -1,13 +1,16 @@
-import { feedsReached } from '../../core/engine/reach.ts';
 import type { StoredLine, StoredRecord } from '../../core/engine/context.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import type { Edit } from '../../core/engine/state.ts';
 import type { Origin } from '../../core/model/origin.ts';
+import type { Datum, Row } from '../../core/values/types.ts';
+import { FeedFailure } from '../feeds/request';
+import { feedItems } from './feeds';
 import { publishedForm } from './forms';
 import type { JobHandle } from './jobs';
 import { type Played, replay } from './judging';
 import type { Asker } from './owners';
 import { Pace } from './pace';
+import type { Outside } from './wants';
 import { type LineOut, type WorkedOut, outOf } from './workedOut';
 import type { Workspace } from './workspace';
 
@@ -31,7 +34,7 @@ interface Published {
 
 /** All that a save is to write; refused when the entry may not be saved. */
 export async function workedOut(ws: Workspace, who: Asker, published: Published, played: Played): Promise<WorkedOut> {
-  if (await isAside(ws, published.plan, played)) return workedOutAside(ws, who, published, played);
+  if (isLong(played)) return workedOutAside(ws, who, published, played);
   const entry = await replay(ws, who, published, played);
   const pace = new Pace();
   await pace.rest();
@@ -39,11 +42,7 @@ export async function workedOut(ws: Workspace, who: Asker, published: Published,
 }
 
 const linesIn = (record: StoredRecord | null): number => Object.values(record?.lines ?? {}).reduce((sum, of) => sum + of.length, 0);
-async function isAside(ws: Workspace, plan: Plan, { edits, record }: Played): Promise<boolean> {
-  if (edits.length <= LONG && linesIn(record) <= LONG) return false;
-  // what outside services answered is kept here, and here they are asked
-  return !feedsReached(plan, (await ws.feeds()).values()).length;
-}
+const isLong = ({ edits, record }: Played): boolean => edits.length > LONG || linesIn(record) > LONG;
 
 /** A long save as its thread is told of it. What it has very many of, the thread asks for. */
 export interface LongSave extends Pick<Published, 'form' | 'version' | 'typedOn'>, Pick<Played, 'opened' | 'now'> {
@@ -56,15 +55,18 @@ type Said =
   | { readonly ask: 'edits' | 'origins'; readonly from: number }
   | { readonly ask: 'lines'; readonly group: string; readonly from: number }
   | { readonly ask: 'number'; readonly series: string }
+  | { readonly ask: 'items'; readonly feed: string; readonly params: Readonly<Record<string, Datum>> }
   | { readonly give: readonly LineOut[]; readonly group: string };
 
 async function workedOutAside(ws: Workspace, who: Asker, { form, version, typedOn }: Published, played: Played): Promise<WorkedOut> {
-  const { edits, record, opened, now, numbers } = played;
+  const { edits, record, opened, now, outside } = played;
   const origins = Object.entries(record?.origins ?? {});
   const lines: Record<string, LineOut[]> = {};
   const answer = async (said: Said): Promise<unknown> => {
     if ('give' in said) return void (lines[said.group] ??= []).push(...said.give);
-    if (said.ask === 'number') return numbers?.(said.series);
+    if (said.ask === 'number') return outside?.number?.(said.series);
+    // what services answered is kept here, and here they are asked
+    if (said.ask === 'items') return feedItems(ws, said.feed, said.params).catch(failureOf);
     const all = { edits, origins, lines: said.ask === 'lines' ? (record?.lines?.[said.group] ?? []) : [] }[said.ask];
     return all.slice(said.from, said.from + PART);
   };
@@ -72,6 +74,12 @@ async function workedOutAside(ws: Workspace, who: Asker, { form, version, typedO
   const asked: LongSave = { form, version, typedOn, opened, now, who, record: record && { values: record.values } };
   const out = await ws.work.run('save', asked, job);
   return { ...out, lines: { ...out.lines, ...lines } };
+}
+
+/** What a thread is told of a service that failed. */
+function failureOf(e: unknown): { readonly failed: string } {
+  if (e instanceof FeedFailure) return { failed: e.message };
+  throw e;
 }
 
 /** What a long save writes, worked out in a thread: all but its lines, which are given part by part. */
@@ -95,8 +103,15 @@ export async function workOut(ws: Workspace, asked: LongSave, { give }: JobHandl
     for (const { key } of plan.lines) lines[key] = await all((from) => ({ ask: 'lines', group: key, from }));
     record = { ...asked.record, origins: Object.fromEntries(origins), lines };
   }
-  const numbers = (series: string): Promise<number> => say({ ask: 'number', series }) as Promise<number>;
-  const entry = await replay(ws, who, { plan, version, typedOn }, { record, edits, opened, now, numbers });
+  const outside: Outside = {
+    number: (series) => say({ ask: 'number', series }) as Promise<number>,
+    async items(feed, params) {
+      const told = (await say({ ask: 'items', feed, params })) as readonly Row[] | ReturnType<typeof failureOf>;
+      if ('failed' in told) throw new FeedFailure(told.failed, false);
+      return told;
+    },
+  };
+  const entry = await replay(ws, who, { plan, version, typedOn }, { record, edits, opened, now, outside });
   const out = await new Pace().through(outOf(entry));
   for (const [group, of] of Object.entries(out.lines))
     for (let i = 0; i < of.length; i += PART) await say({ give: of.slice(i, i + PART), group });

@@ -9,7 +9,7 @@ import { isDatum } from '../../core/formula/errors.ts';
 import type { Formula } from '../../core/formula/formula.ts';
 import { type Syntax, childrenOf } from '../../core/formula/syntax.ts';
 import { byId } from '../../core/engine/cache.ts';
-import type { Row } from '../../core/values/types.ts';
+import type { Datum, Row } from '../../core/values/types.ts';
 import { accountOfPerson } from '../database/accounts';
 import { type Asker, tableFor } from './owners';
 import { nextNumber } from '../database/series';
@@ -27,21 +27,33 @@ import type { Workspace } from './workspace';
 /** At most this many rows in one page. */
 const MAX_PAGE = 200;
 
+/** What is asked of more than the database: numbers of series that others count on too, outside services. */
+export interface Outside {
+  readonly number: (series: string) => Promise<number>;
+  /** The items of a feed; throws FeedFailure. */
+  readonly items: (feed: string, params: Readonly<Record<string, Datum>>) => Promise<readonly Row[]>;
+}
+/** As it is where nothing is saved: the numbers that are next. */
+const outsideOf = (ws: Workspace): Outside => ({
+  number: (series) => nextNumber(ws.db, series),
+  items: (feed, params) => feedItems(ws, feed, params),
+});
+
 /** Answers wants straight from the database. `who` and the dates matter only for parts of conditions not asked in SQL. */
 export async function answerWants(
   ws: Workspace,
   plan: Plan,
   wants: readonly Want[],
   who: Asker,
-  numbers: (series: string) => Promise<number> = (series) => nextNumber(ws.db, series),
+  outside: Partial<Outside> = {},
 ): Promise<Answered[]> {
   if (wants.length > MAX_WANTS) throw new Refused(413, 'tooMuch', `At most ${MAX_WANTS} questions can be asked at once.`, {});
   const rows: RelatedRows = new Map();
-  const env = outsideEnv(ws, who, rows);
+  const asking = { env: outsideEnv(ws, who, rows), rows, who, outside: { ...outsideOf(ws), ...outside } };
   return Promise.all(
     wants.map(async (want): Promise<Answered> => {
       try {
-        return { want, answer: await answerOne(ws, plan, want, { env, rows, who, numbers }) };
+        return { want, answer: await answerOne(ws, plan, want, asking) };
       } catch (e) {
         if (e instanceof Refused) return { want, answer: { kind: 'failed', reason: e.message } };
         throw e;
@@ -96,12 +108,11 @@ interface Asking {
   readonly env: Env;
   readonly rows: RelatedRows;
   readonly who: Asker;
-  /** the number of a series that whoever asks may count on */
-  readonly numbers: (series: string) => Promise<number>;
+  readonly outside: Outside;
 }
 
 async function answerOne(ws: Workspace, plan: Plan, want: Want, asking: Asking): Promise<Answer> {
-  const { env, rows, who, numbers } = asking;
+  const { env, rows, who, outside } = asking;
   if (want.kind === 'table') {
     const table = await tableFor(ws, who, want.table);
     if (await largeTable(ws, want.table)) return { kind: 'failed', reason: `${table.label} has too many rows to be sent whole.` };
@@ -109,7 +120,7 @@ async function answerOne(ws: Workspace, plan: Plan, want: Want, asking: Asking):
   }
   if (want.kind === 'feed') {
     try {
-      return { kind: 'items', items: await feedItems(ws, want.feed, want.params) };
+      return { kind: 'items', items: await outside.items(want.feed, want.params) };
     } catch (e) {
       if (e instanceof FeedFailure) return { kind: 'failed', reason: e.message };
       throw e;
@@ -119,7 +130,7 @@ async function answerOne(ws: Workspace, plan: Plan, want: Want, asking: Asking):
   if (want.kind === 'row') return { kind: 'row', row: (await rowById(ws.db, await tableFor(ws, who, want.table), want.id))?.row ?? null };
   if (want.kind === 'picked') return pickedRows(ws, plan, want, asking);
   if (want.kind === 'last') return { kind: 'last', row: await lastRow(ws, plan, want, who) };
-  if (want.kind === 'series') return { kind: 'number', next: await numbers(want.series) };
+  if (want.kind === 'series') return { kind: 'number', next: await outside.number(want.series) };
   const choices = plan.fields[plan.slots.get(want.field) ?? -1]?.choices;
   if (!choices?.table) throw new Refused(422, 'values', `“${want.field}” has no list of rows.`, {});
   const asked = trusted(choices.narrowing, want, await withPeople(ws, choices.narrowing, plan, asking));
@@ -247,7 +258,7 @@ export async function settleEntry(
   entry: Entry,
   who: Asker,
   feeds: FeedsAsked = 'none',
-  numbers?: (series: string) => Promise<number>,
+  outside?: Partial<Outside>,
 ): Promise<Answered[]> {
   const all: Answered[] = [];
   const pace = new Pace();
@@ -255,7 +266,7 @@ export async function settleEntry(
   for (let wants = asked(), round = 0; wants.length; wants = asked(), round++) {
     // each round answers all there is to ask, so a form can need no more rounds than it has cells
     if (round > entry.plan.cells.length + 2) throw new Error('an entry keeps wanting the same');
-    const answered = (await Promise.all(batches(wants).map((w) => answerWants(ws, entry.plan, w, who, numbers)))).flat();
+    const answered = (await Promise.all(batches(wants).map((w) => answerWants(ws, entry.plan, w, who, outside)))).flat();
     await pace.through(entry.supplyInSteps(answered));
     all.push(...answered);
   }

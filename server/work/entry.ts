@@ -1,6 +1,3 @@
-import { readlinkSync } from 'node:fs';
-import { setPriority } from 'node:os';
-import { basename } from 'node:path';
 import type { MessagePort } from 'node:worker_threads';
 import { type Database, noteOthers, openToRead } from '../database/connection';
 import { dialectOf } from '../database/dialect';
@@ -8,6 +5,7 @@ import { atOneMoment, dataVersion } from '../database/reading';
 import { Refused } from '../services/errors';
 import { workspaceSettings } from '../services/settings';
 import { SystemClock, Workspace } from '../services/workspace';
+import { BEHIND, stepBackHere } from './priority';
 import type { Input, TaskName } from './working';
 
 /*
@@ -53,55 +51,46 @@ export interface Asked {
   readonly port: MessagePort;
 }
 /** What a task says while it works: how far it is; or a part of what it makes, or what it asks, which whoever asked for it answers. */
-export type Told = readonly [progress: number, doing?: string] | { readonly part: unknown };
+export type Told = readonly [progress: number, doing?: string] | { readonly part: unknown; readonly number: number };
+/** What is answered to a part. */
+export interface Answered {
+  readonly number: number;
+  readonly answer: unknown;
+}
 export type Came =
   | { readonly result: unknown }
   | { readonly failed: { readonly message: string; readonly code: unknown } }
   | { readonly refused: Pick<Refused, 'status' | 'code' | 'message' | 'details'> };
 
-/** How far long work steps back: a tenth of what the thread that answers gets, so that it goes on where others keep the processors busy too. */
-const BEHIND = 10;
-/** Whether this thread has stepped back already. */
+/** Whether this thread has stepped back already: each pool has threads for one kind of work. */
 let isBehind = false;
-/**
- * Long work steps back where there is less to compute with than is asked for: whoever waits for an answer comes first. Linux gives each
- * thread a priority of its own; elsewhere all have the same.
- */
-function stepBack(): void {
-  if (isBehind) return;
-  isBehind = true;
-  if (process.platform !== 'linux') return;
-  try {
-    setPriority(Number(basename(readlinkSync('/proc/thread-self'))), BEHIND);
-  } catch {
-    // it may not: then all have the same
-  }
-}
 
 /** How often it is told how far the work is, in ms. */
 const TOLD = 100;
 
 export default async function work({ file, files, name, input, port }: Asked): Promise<Came> {
-  // others wait for these
-  if (name !== 'sql' && name !== 'save') stepBack();
+  if (name !== 'sql' && !isBehind) {
+    isBehind = true;
+    stepBackHere(name === 'save' ? BEHIND.save : BEHIND.long);
+  }
   let told = 0;
-  let last: Promise<unknown> = Promise.resolve();
-  const asked = (part: unknown): Promise<unknown> =>
-    new Promise((resolve) => {
-      port.once('message', resolve);
-      port.postMessage({ part } satisfies Told);
-    });
+  let given = 0;
+  const waiting = new Map<number, (answer: unknown) => void>();
+  port.on('message', ({ number, answer }: Answered) => {
+    waiting.get(number)?.(answer);
+    waiting.delete(number);
+  });
   const job = {
     at(progress: number, doing?: string): void {
       if (Date.now() - told < TOLD) return;
       told = Date.now();
       port.postMessage((doing === undefined ? [progress] : [progress, doing]) satisfies Told);
     },
-    give(part: unknown): Promise<unknown> {
-      // one after the other: answers do not say what they answer
-      last = last.then(() => asked(part));
-      return last;
-    },
+    give: (part: unknown): Promise<unknown> =>
+      new Promise((resolve) => {
+        waiting.set(++given, resolve);
+        port.postMessage({ part, number: given } satisfies Told);
+      }),
   };
   try {
     const run = async (known: Promise<Opened>): Promise<unknown> =>

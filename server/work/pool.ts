@@ -3,7 +3,7 @@ import { MessageChannel } from 'node:worker_threads';
 import { Tinypool } from 'tinypool';
 import { Refused } from '../services/errors';
 import { Cancelled, type JobHandle } from '../services/jobs';
-import type { Asked, Came, Told } from './entry';
+import type { Answered, Asked, Came, Told } from './entry';
 import type { Input, Output, TaskName, Working } from './working';
 
 /** Parts of one long work that are done beside each other. */
@@ -85,8 +85,10 @@ export class Pool implements Working {
     };
     here.on('message', (told: Told) => {
       try {
-        if ('part' in told) void (job.give?.(told.part) ?? Promise.resolve()).then((answer) => here.postMessage(answer), fail);
-        else job.at(...told);
+        if (!('part' in told)) return job.at(...told);
+        const { part, number } = told;
+        const answered = (answer: unknown): void => here.postMessage({ number, answer } satisfies Answered);
+        void (job.give?.(part) ?? Promise.resolve()).then(answered).catch(fail);
       } catch (e) {
         fail(e);
       }
