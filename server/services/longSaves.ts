@@ -4,13 +4,12 @@ import type { Edit } from '../../core/engine/state.ts';
 import type { Origin } from '../../core/model/origin.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { FeedFailure } from '../feeds/request';
-import { feedItems } from './feeds';
 import { publishedForm } from './forms';
 import type { JobHandle } from './jobs';
 import { type Played, replay } from './judging';
 import type { Asker } from './owners';
 import { Pace } from './pace';
-import type { Outside } from './wants';
+import { type Outside, outsideOf } from './wants';
 import { type LineOut, type WorkedOut, outOf } from './workedOut';
 import type { Workspace } from './workspace';
 
@@ -59,14 +58,15 @@ type Said =
   | { readonly give: readonly LineOut[]; readonly group: string };
 
 async function workedOutAside(ws: Workspace, who: Asker, { form, version, typedOn }: Published, played: Played): Promise<WorkedOut> {
-  const { edits, record, opened, now, outside } = played;
+  const { edits, record, opened, now } = played;
+  const outside: Outside = { ...outsideOf(ws), ...played.outside };
   const origins = Object.entries(record?.origins ?? {});
   const lines: Record<string, LineOut[]> = {};
   const answer = async (said: Said): Promise<unknown> => {
     if ('give' in said) return void (lines[said.group] ??= []).push(...said.give);
-    if (said.ask === 'number') return outside?.number?.(said.series);
+    if (said.ask === 'number') return outside.number(said.series);
     // what services answered is kept here, and here they are asked
-    if (said.ask === 'items') return feedItems(ws, said.feed, said.params).catch(failureOf);
+    if (said.ask === 'items') return outside.items(said.feed, said.params).catch(failureOf);
     const all = { edits, origins, lines: said.ask === 'lines' ? (record?.lines?.[said.group] ?? []) : [] }[said.ask];
     return all.slice(said.from, said.from + PART);
   };

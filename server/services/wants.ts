@@ -34,7 +34,7 @@ export interface Outside {
   readonly items: (feed: string, params: Readonly<Record<string, Datum>>) => Promise<readonly Row[]>;
 }
 /** As it is where nothing is saved: the numbers that are next. */
-const outsideOf = (ws: Workspace): Outside => ({
+export const outsideOf = (ws: Workspace): Outside => ({
   number: (series) => nextNumber(ws.db, series),
   items: (feed, params) => feedItems(ws, feed, params),
 });
