@@ -36,9 +36,13 @@ export async function originsOf(db: Database, table: string, rows: readonly numb
   return new Map([...texts].map(([row, text]) => [row, readOrigins(text)]));
 }
 
-/** Writes where the values of records came from, by record and address. */
-export const writeOrigins = (db: Database, table: string, origins: ReadonlyMap<number, Origins>): Promise<void> =>
-  writeOriginTexts(db, table, [...origins].map(([row, of]) => [row, JSON.stringify(of)])); // prettier-ignore
+/** Where one value came from, as it stands in a note: a record with many lines has hundreds, for which an object is dear to make. */
+export const noteOf = (address: string, origin: Origin): string => `${JSON.stringify(address)}:${JSON.stringify(origin)}`;
+/** Writes the note of a record, from its parts. */
+export const writeNote = (db: Database, table: string, row: number, parts: readonly string[]): Promise<void> =>
+  writeOriginTexts(db, table, [[row, `{${parts.join(',')}}`]]);
+
+/** Writes the notes of records, as they are stored. */
 export const writeOriginTexts = (db: Database, table: string, texts: readonly (readonly [row: number, text: string])[]): Promise<void> =>
   insertMany(
     db,

@@ -13,7 +13,7 @@ import { isIsoDateTime } from '../../core/values/dates.ts';
 import type { Datum } from '../../core/values/types.ts';
 import { addHistory, historyOf } from '../database/history';
 import type { ModelTable } from '../database/model';
-import { originsOf, writeOrigins } from '../database/origins';
+import { noteOf, originsOf, writeNote } from '../database/origins';
 import { type RecordRow, childRows, insertRow, rowById, updateRow } from '../database/rows';
 import { takeNumber } from '../database/series';
 import type { Reserved } from './seriesNumbers';
@@ -250,8 +250,9 @@ async function saveOnce(ws: Workspace, saving: Saving, { reserved, tries }: Try)
     if (id !== null && !(await updateRow(db, table, id, request.revision as number, values, stamp))) {
       throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', {});
     }
-    const { lines, origins, changes } = await saveLines(ws, db, plan, { out, record: rowId, before: stored?.record ?? null, stamp });
-    await writeOrigins(db, table.key, new Map([[rowId, { ...out.origins, ...origins }]]));
+    const { lines, notes, changes } = await saveLines(ws, db, plan, { out, record: rowId, before: stored?.record ?? null, stamp });
+    const own = Object.entries(out.origins).map(([key, origin]) => noteOf(addressOf(key, null), origin));
+    await writeNote(db, table.key, rowId, own.concat(notes));
     await pace.rest();
     await addHistory(db, {
       table: table.key,

@@ -5,6 +5,7 @@ import type { Origin } from '../../core/model/origin.ts';
 import { type Datum, same } from '../../core/values/types.ts';
 import type { Database } from '../database/connection';
 import { type HistoryEntry, addHistories, addHistory } from '../database/history';
+import { noteOf } from '../database/origins';
 import { type RowStamp, deleteRow, insertRows, linkingRows, rowById, updateRow } from '../database/rows';
 import { Refused } from './errors';
 import { asChanges } from './tables';
@@ -29,10 +30,10 @@ interface Saving {
   readonly before: StoredRecord | null;
   readonly stamp: RowStamp;
 }
-/** Each line with its row, where its values came from by address, and what the record's history says of it. */
+/** Each line with its row, where its values came from as the record’s note says it, and what its history says. */
 interface SavedLines {
   readonly lines: Record<string, SavedLine[]>;
-  readonly origins: Record<string, Origin>;
+  readonly notes: string[];
   readonly changes: Record<string, [Datum, Datum]>;
 }
 
@@ -42,7 +43,7 @@ interface SavedLines {
  */
 export async function saveLines(ws: Workspace, db: Database, plan: Plan, { out, record, before, stamp }: Saving): Promise<SavedLines> {
   const lines: SavedLines['lines'] = {};
-  const origins: SavedLines['origins'] = {};
+  const notes: string[] = [];
   const changes: SavedLines['changes'] = {};
   const pace = new Pace();
   for (const { key, definition } of plan.lines) {
@@ -55,7 +56,7 @@ export async function saveLines(ws: Workspace, db: Database, plan: Plan, { out, 
     const standsIn = (place: number, id: number, values: SavedLine['values']): void => {
       const { line, withheld, origins: came } = kept[place] as LineOut;
       saved[place] = { line, id, values: less(values, withheld) };
-      for (const field in came) origins[addressOf(field, id)] = came[field] as Origin;
+      for (const field in came) notes.push(noteOf(addressOf(field, id), came[field] as Origin));
     };
     let fresh: { readonly place: number; readonly values: SavedLine['values'] }[] = [];
     const insertFresh = async (): Promise<void> => {
@@ -113,7 +114,7 @@ export async function saveLines(ws: Workspace, db: Database, plan: Plan, { out, 
     const said = Object.entries(done).filter(([, n]) => n > 0).map(([what, n]) => `${n} ${what}`); // prettier-ignore
     if (said.length) changes[key] = [before ? linesInWords(stored.size) : null, `${linesInWords(saved.length)} (${said.join(', ')})`];
   }
-  return { lines, origins, changes };
+  return { lines, notes, changes };
 }
 
 const linesInWords = (n: number): string => `${n} ${n === 1 ? 'line' : 'lines'}`;
