@@ -45,7 +45,7 @@ export const less = <V>(all: Readonly<Record<string, V>>, names: readonly (strin
 export function* outOf(entry: Entry): Generator<void, WorkedOut> {
   const over = yield* entry.overruledInSteps();
   const [whole] = entry.framesOf(null);
-  const own = partOf(entry, entry.plan.own, null, over, whole ? [whole] : []);
+  const own = partOf(entry, entry.plan.own, null, over, whole);
   const lines: Record<string, LineOut[]> = {};
   for (const { key, group, first, count } of entry.plan.lines) {
     const fields = entry.plan.fields.slice(first, first + count);
@@ -54,8 +54,7 @@ export function* outOf(entry: Entry): Generator<void, WorkedOut> {
     if (entry.linesEmptied(key)) continue;
     for (const line of entry.lines(key)) {
       if (entry.isBlankLine(key, line)) continue;
-      const frame = frames.get(line);
-      out.push({ line, ...partOf(entry, fields, line, over, frame ? [frame] : []) });
+      out.push({ line, ...partOf(entry, fields, line, over, frames.get(line)) });
       yield;
     }
   }
@@ -68,18 +67,17 @@ function partOf(
   fields: readonly PlanField[],
   line: number | null,
   over: ReadonlyMap<string, Datum>,
-  frames: readonly Frame[],
+  frame: Frame | undefined,
 ): PartOut {
   const withheld = fields.flatMap((f) =>
     f.isPersonal && f.definition.column && entry.isWithheld(f.key, line) ? [f.definition.column] : [],
   );
   const origins: Record<string, Origin> = {};
-  for (const frame of frames)
-    for (const { key, at, definition } of frame.fields) {
-      if (!definition.column) continue;
-      const { origin } = frame.state(at);
-      origins[key] = origin.kind === 'stored' ? origin.was : origin;
-    }
+  for (const { key, at, definition } of frame?.fields ?? []) {
+    if (!definition.column) continue;
+    const { origin } = (frame as Frame).state(at);
+    origins[key] = origin.kind === 'stored' ? origin.was : origin;
+  }
   return {
     values: columnValues(fields, (key) => entry.value(key, line)),
     origins,
