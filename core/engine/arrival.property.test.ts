@@ -192,3 +192,27 @@ test('a scratch field that comes to nothing, as it does where all is known, chan
   expect(known.wants).toEqual([]);
   for (const entry of [known, asked]) expect([entry.value('n2'), entry.value('n0'), entry.value('sum'), entry.state('sum').origin.kind]).toEqual([0, null, 0, 'stored']); // prettier-ignore
 });
+
+test('a stored calculation waits for a calculation that may change as the record opens, and hides nothing meanwhile', () => {
+  const fields = {
+    species: FIELDS.species,
+    n0: { label: 'N0', type: 'number', column: 'n0', value: { kind: 'calculation', formula: 'SUM(species.storage_c)', always: true } },
+    n1: { label: 'N1', type: 'number', column: 'n1', value: { kind: 'calculation', formula: 'IF(n0 > 0, 0.1, n0)' } },
+    n2: { label: 'N2', type: 'number', column: 'n2', shown: 'NOT(n1 > 5)', hiddenValue: 'clear' },
+  };
+  const plan = compileForm(lotForm(fields), new Map([...LARGE_TABLES, ['lots', TABLES.get('lots')!]]));
+  const open = (species: number, n0: number | null, n1: number | null): Entry =>
+    openEntry(plan, { ...CONTEXT, mode: 'edit' }, new DataCache(), { values: { id: 7, species, n0, n1, n2: 5 }, origins: {} });
+  const stands = (entry: Entry): unknown[] => ['n0', 'n1', 'n2'].map((k) => [entry.value(k), entry.state(k).origin.kind]);
+  // it changes, and what it is read by with it
+  for (const n1 of [6, null]) {
+    const entry = open(OTHER, null, n1);
+    expect([entry.value('n0'), entry.value('n1'), entry.value('n2')].map(isWaiting)).toEqual([true, true, true]);
+    settle(entry);
+    expect(stands(entry)).toEqual([[-20, 'calculation'], [-20, 'calculation'], [5, 'stored']]); // prettier-ignore
+  }
+  // it comes to what was stored: what rests on it stays as it is stored, and so hides
+  const same = open(OTHER, -20, 6);
+  settle(same);
+  expect(stands(same)).toEqual([[-20, 'calculation'], [6, 'stored'], [null, 'hidden']]); // prettier-ignore
+});

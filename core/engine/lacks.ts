@@ -67,6 +67,10 @@ export class Lacks {
     for (const who of [...this.by.keys()]) if (typeof who === 'number' && isOf(who)) this.by.delete(who);
   }
 
+  /** Whether anything is lacking, to whomever. */
+  get any(): boolean {
+    return this.by.size > 0 || this.collecting !== null;
+  }
   /** Everything still lacking, each want once. */
   get all(): readonly Want[] {
     if (this.by.size === 0) return NO_WANTS;

@@ -1,4 +1,4 @@
-import { CALCULATED, followFill, isLockedByFill } from '../../form/fills/index.ts';
+import { CALCULATED, followFill, isLockedByFill, staysStored } from '../../form/fills/index.ts';
 import { type Result, Waiting } from '../../formula/errors.ts';
 import type { FillPlace } from '../../form/fills/kind.ts';
 import { FILES } from '../../model/tables.ts';
@@ -50,7 +50,7 @@ export const value: CellWays = {
       next = changed(next, { value: null, origin: { kind: 'hidden' }, gone: false });
     // what is known of a file is fetched, so that it can be shown and judged
     if (holdsFiles(field.definition.type)) for (const id of fileNumbers(next.value)) settling.frames.row(FILES, id);
-    const isAside = isOpen && (next.value !== null || next.pending);
+    const isAside = isOpen ? next.value !== null || next.pending : !cleared && mayFollow(settling, frame, field, next, reason);
     settling.setState(frame, field, isAside ? changed(next, { value: Waiting.value }) : next, cause, reason);
     if (isAside) frame.putAside(field.at, next);
     if (isOpen) return;
@@ -58,6 +58,20 @@ export const value: CellWays = {
     if (given && next.value !== before.value) settling.effects.noted({ frame, field, value: next.value, isNew: true, by: 'form' });
   },
 };
+
+/**
+ * Whether a stored value, which its calculation leaves as it is, may be calculated anew once something is known that it reads: what
+ * rests on it would go by a value that may be none. Cost: its formula's slots, and while anything is looked up those of all lines.
+ */
+function mayFollow({ lacks, frames, plan }: Settling, frame: Frame, field: PlanField, state: ValueState, reason: Reason): boolean {
+  const formula = field.value?.formula;
+  if (!formula || reason !== 'open' || !lacks.any || !staysStored(field, state)) return false;
+  const waits = (slot: number): boolean => {
+    const { group, at } = plan.fields[slot] as PlanField;
+    return frames.of(group).some((line) => line.values[at] === Waiting.value);
+  };
+  return formula.slots.some((slot) => frame.world.valueAt(slot) === Waiting.value) || formula.lists.slots.some(waits);
+}
 
 /** Where it depends on what hides the field whether it loses its value, it is asked when that changes. */
 function hidingFormulas({ shown, showing, definition }: PlanField): readonly Formula[] {
