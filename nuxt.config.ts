@@ -151,16 +151,8 @@ export default defineNuxtConfig({
       // what runs in threads is a file of its own, with none of the server in it
       async compiled(nitro) {
         if (nitro.options.dev) return;
-        const { build } = await import('esbuild');
-        await build({
-          entryPoints: [`${import.meta.dirname}/server/work/entry.ts`],
-          outfile: `${nitro.options.output.serverDir}/work.mjs`,
-          bundle: true,
-          platform: 'node',
-          format: 'esm',
-          target: 'node20',
-          packages: 'external',
-        });
+        const { bundleWork } = await import('./server/work/bundle');
+        await bundleWork(import.meta.dirname, `${nitro.options.output.serverDir}/work.mjs`);
       },
     },
     // as it stands: for older engines every property of a class would be defined by a call, which costs a fifth of a save

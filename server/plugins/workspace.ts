@@ -37,7 +37,9 @@ export default defineNitroPlugin((nitro) => {
     .then(async (ws) => {
       await welcome(ws);
       // nobody waits for it, and a server that is ended meanwhile ends
-      void formsAhead(ws).catch(() => undefined);
+      void formsAhead(ws)
+        .catch(() => undefined)
+        .then(() => ws.work.ready());
     })
     .catch((e: unknown) => giveUp('The workspace could not be opened', e));
 });

@@ -139,9 +139,19 @@ export class ManyEntries<T> {
       done[one.place] = { ...(records[one.place] as ReadRecord), outcome: step.value, series: one.entry.seriesTaken };
       return false;
     };
-    let running: OpenRecord<T>[] = [];
+    const toTheirEnd = async (open: OpenRecord<T>[]): Promise<void> => {
+      let running = open;
+      for (let round = 0; running.length; round++) {
+        if (round > this.plan.cells.length * 3 + 20) throw new Error('a record keeps wanting the same');
+        await this.answer(running);
+        running = running.filter(stepOn);
+      }
+    };
+    const running: OpenRecord<T>[] = [];
     for (const [place, read] of records.entries()) {
+      const { size } = this.caches;
       const by = this.enteredBy(read, now);
+      const isFirst = this.caches.size > size;
       const outcome = this.toldStraight(read, by);
       if (outcome !== null) {
         const { row, record, lineRevisions } = read;
@@ -149,13 +159,12 @@ export class ManyEntries<T> {
         continue;
       }
       const one = this.open(read, place, by);
-      if (stepOn(one)) running.push(one);
+      if (!stepOn(one)) continue;
+      // what the first of somebody wants most of the others want too: once it is known they need not be opened
+      if (isFirst && this.straight) await toTheirEnd([one]);
+      else running.push(one);
     }
-    for (let round = 0; running.length; round++) {
-      if (round > this.plan.cells.length * 3 + 20) throw new Error('a record keeps wanting the same');
-      await this.answer(running);
-      running = running.filter(stepOn);
-    }
+    await toTheirEnd(running);
     return done;
   }
 

@@ -170,3 +170,16 @@ test('a statement that goes wrong while what was found is kept ends the work wit
   const [left] = await threads.db('backfills').leftJoin('backfill_rows', 'backfill_id', 'backfills.id').whereNull('backfill_id');
   expect(left).toBeUndefined();
 });
+
+test('threads that are to stand ready begin before anybody asks, once; none after the end', async () => {
+  const pool = await threadsOf(file, join(folder, 'files'));
+  expect(pool.threads).toBe(0);
+  pool.ready();
+  pool.ready();
+  expect(pool.threads).toBe(2);
+  expect(await pool.run('sql', { sql: 'SELECT 1 AS one', bindings: [] }, UNWATCHED)).toEqual([{ one: 1 }]);
+  expect(pool.threads).toBe(2);
+  await pool.close();
+  pool.ready();
+  expect(pool.threads).toBe(0);
+});

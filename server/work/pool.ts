@@ -8,45 +8,60 @@ import type { Input, Output, TaskName, Working } from './working';
 
 /** Parts of one long work that are done beside each other. */
 const AT_ONCE = Math.max(2, Math.min(4, availableParallelism() - 1));
-/**
- * Threads that are kept for long work, those for single statements and those for saves, which long work must not keep waiting, and those for
- * files: whoever takes one slowly keeps its thread.
- */
-const [THREADS, READING, SAVING, EXPORTING] = [AT_ONCE + 1, 2, 2, 4];
+
+/** Threads that are kept for one kind of work, which no other kind keeps waiting. */
+interface Kept {
+  /** the most of them; whoever takes a file slowly keeps its thread */
+  readonly most: number;
+  /** how many stand ready: who searches, or asks what a draft would do, does not wait until one has begun */
+  readonly ready: number;
+  /** how long one with nothing to do is kept, in ms; one for exports holds much */
+  readonly idle: number;
+}
+const KEPT = {
+  long: { most: AT_ONCE + 1, ready: 1, idle: 600_000 },
+  reading: { most: 2, ready: 1, idle: 600_000 },
+  saving: { most: 2, ready: 0, idle: 600_000 },
+  exporting: { most: 4, ready: 0, idle: 60_000 },
+} satisfies Record<string, Kept>;
+type Kind = keyof typeof KEPT;
+/** What is not done by the threads for long work. */
+const KINDS: Partial<Record<TaskName, Kind>> = { sql: 'reading', save: 'saving', export: 'exporting' };
 /** Room for what is made and soon forgotten, in MB: thousands of records are gone through, and with little room the collector copies what is found in them again and again. */
 const YOUNG = 64;
 /** What tasks of a thread fail with that is ended before they are done; and how often one is done again. */
 const [ENDED, MOST_AGAIN] = ['Terminating worker thread', 3];
-/** How long a thread with nothing to do is kept, in ms. */
-const IDLE = 60_000;
 
 /** Does tasks in threads that are kept, each with its own connection to the file. */
 export class Pool implements Working {
   readonly atOnce = AT_ONCE;
-  private readonly pool: Tinypool;
-  private readonly reading: Tinypool;
-  private readonly saving: Tinypool;
-  private readonly exporting: Tinypool;
+  private readonly pools = new Map<Kind, Tinypool>();
 
   constructor(
     /** the bundled file that the threads run */
-    entry: string,
+    private readonly entry: string,
     private readonly file: string,
     private readonly files: string,
-  ) {
-    const threads = (maxThreads: number): Tinypool =>
-      new Tinypool({
-        filename: entry,
-        runtime: 'worker_threads',
-        minThreads: 0,
-        maxThreads,
-        idleTimeout: IDLE,
-        resourceLimits: { maxYoungGenerationSizeMb: YOUNG },
-      });
-    this.pool = threads(THREADS);
-    this.reading = threads(READING);
-    this.saving = threads(SAVING);
-    this.exporting = threads(EXPORTING);
+  ) {}
+
+  /** The threads of a kind; they begin with the first that asks for them. */
+  private poolOf(kind: Kind): Tinypool {
+    let known = this.pools.get(kind);
+    if (!known) {
+      const { most: maxThreads, ready: minThreads, idle: idleTimeout } = KEPT[kind];
+      const resourceLimits = { maxYoungGenerationSizeMb: YOUNG };
+      known = new Tinypool({ filename: this.entry, runtime: 'worker_threads', minThreads, maxThreads, idleTimeout, resourceLimits });
+      this.pools.set(kind, known);
+    }
+    return known;
+  }
+  /** How many threads there are now. */
+  get threads(): number {
+    return [...this.pools.values()].reduce((sum, p) => sum + p.threads.length, 0);
+  }
+  ready(): void {
+    if (this.isClosing) return;
+    for (const [kind, { ready }] of Object.entries(KEPT)) if (ready) this.poolOf(kind as Kind);
   }
 
   /**
@@ -95,7 +110,7 @@ export class Pool implements Working {
     });
     try {
       const asked: Asked = { file: this.file, files: this.files, name, input, port };
-      const came = (await this.threadsFor(name).run(asked, { transferList: [port], signal: stop.signal })) as Came;
+      const came = (await this.poolOf(KINDS[name] ?? 'long').run(asked, { transferList: [port], signal: stop.signal })) as Came;
       if (failure !== null) throw failure;
       if ('failed' in came) throw Object.assign(new Error(came.failed.message), { code: came.failed.code });
       if ('refused' in came) throw new Refused(came.refused.status, came.refused.code, came.refused.message, came.refused.details);
@@ -108,12 +123,8 @@ export class Pool implements Working {
     }
   }
 
-  private threadsFor(name: TaskName): Tinypool {
-    return { sql: this.reading, save: this.saving, export: this.exporting }[name as string] ?? this.pool;
-  }
-
   async close(): Promise<void> {
     this.isClosing = true;
-    await Promise.all([this.pool, this.reading, this.saving, this.exporting].map((p) => p.destroy()));
+    await Promise.all([...this.pools.values()].map((p) => p.destroy()));
   }
 }
