@@ -39,7 +39,7 @@ export default defineNitroPlugin((nitro) => {
       // nobody waits for it, and a server that is ended meanwhile ends
       void formsAhead(ws)
         .catch(() => undefined)
-        .then(() => ws.work.ready());
+        .then(() => (ws.work.expect('sql'), ws.work.expect('impact')));
     })
     .catch((e: unknown) => giveUp('The workspace could not be opened', e));
 });

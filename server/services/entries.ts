@@ -73,6 +73,8 @@ export async function openForEntry(
   opened: OpenedWith = WITH_NOTHING,
 ): Promise<OpenedEntry> {
   const { form, version, plan } = await publishedForm(ws, formKey);
+  // hundreds of lines may be pasted into it, and are saved in a thread
+  if (plan.lines.length) ws.work.expect('save');
   const stored = id === null ? null : await storedRecord(ws, plan, id, account);
   const renamed = await renamedNames(ws, { key: formKey, version, plan }, Object.keys(opened.url));
   const url = withNames(opened.url, renamed);

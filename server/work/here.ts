@@ -13,8 +13,8 @@ export class Here implements Working {
     const task = TASKS[name] as (ws: Workspace, input: Input<K>, job: JobHandle) => Promise<Output<K>>;
     return task(this.ws, input, job);
   }
-  ready(): void {
-    // nothing has to begin
+  expect(): void {
+    // it is here
   }
   close(): Promise<void> {
     return Promise.resolve();

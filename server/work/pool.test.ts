@@ -171,15 +171,18 @@ test('a statement that goes wrong while what was found is kept ends the work wit
   expect(left).toBeUndefined();
 });
 
-test('threads that are to stand ready begin before anybody asks, once; none after the end', async () => {
+test('threads for what is expected begin before anybody asks, once; none after the end', async () => {
   const pool = await threadsOf(file, join(folder, 'files'));
   expect(pool.threads).toBe(0);
-  pool.ready();
-  pool.ready();
-  expect(pool.threads).toBe(2);
+  pool.expect('sql');
+  pool.expect('sql');
+  expect(pool.threads).toBe(1);
   expect(await pool.run('sql', { sql: 'SELECT 1 AS one', bindings: [] }, UNWATCHED)).toEqual([{ one: 1 }]);
+  expect(pool.threads).toBe(1);
+  pool.expect('coverage');
+  pool.expect('impact');
   expect(pool.threads).toBe(2);
   await pool.close();
-  pool.ready();
+  pool.expect('save');
   expect(pool.threads).toBe(0);
 });

@@ -13,7 +13,7 @@ const AT_ONCE = Math.max(2, Math.min(4, availableParallelism() - 1));
 interface Kept {
   /** the most of them; whoever takes a file slowly keeps its thread */
   readonly most: number;
-  /** how many stand ready: who searches, or asks what a draft would do, does not wait until one has begun */
+  /** how many stand ready once this kind of work is expected: who searches, or asks what a draft would do, does not wait until one has begun */
   readonly ready: number;
   /** how long one with nothing to do is kept, in ms; one for exports holds much */
   readonly idle: number;
@@ -21,12 +21,13 @@ interface Kept {
 const KEPT = {
   long: { most: AT_ONCE + 1, ready: 1, idle: 600_000 },
   reading: { most: 2, ready: 1, idle: 600_000 },
-  saving: { most: 2, ready: 0, idle: 600_000 },
+  saving: { most: 2, ready: 1, idle: 600_000 },
   exporting: { most: 4, ready: 0, idle: 60_000 },
 } satisfies Record<string, Kept>;
 type Kind = keyof typeof KEPT;
 /** What is not done by the threads for long work. */
 const KINDS: Partial<Record<TaskName, Kind>> = { sql: 'reading', save: 'saving', export: 'exporting' };
+const kindOf = (name: TaskName): Kind => KINDS[name] ?? 'long';
 /** Room for what is made and soon forgotten, in MB: thousands of records are gone through, and with little room the collector copies what is found in them again and again. */
 const YOUNG = 64;
 /** What tasks of a thread fail with that is ended before they are done; and how often one is done again. */
@@ -59,9 +60,8 @@ export class Pool implements Working {
   get threads(): number {
     return [...this.pools.values()].reduce((sum, p) => sum + p.threads.length, 0);
   }
-  ready(): void {
-    if (this.isClosing) return;
-    for (const [kind, { ready }] of Object.entries(KEPT)) if (ready) this.poolOf(kind as Kind);
+  expect(name: TaskName): void {
+    if (!this.isClosing) this.poolOf(kindOf(name));
   }
 
   /**
@@ -110,7 +110,7 @@ export class Pool implements Working {
     });
     try {
       const asked: Asked = { file: this.file, files: this.files, name, input, port };
-      const came = (await this.poolOf(KINDS[name] ?? 'long').run(asked, { transferList: [port], signal: stop.signal })) as Came;
+      const came = (await this.poolOf(kindOf(name)).run(asked, { transferList: [port], signal: stop.signal })) as Came;
       if (failure !== null) throw failure;
       if ('failed' in came) throw Object.assign(new Error(came.failed.message), { code: came.failed.code });
       if ('refused' in came) throw new Refused(came.refused.status, came.refused.code, came.refused.message, came.refused.details);

@@ -15,7 +15,7 @@ export interface Working {
   readonly atOnce: number;
   /** Does a task. Throws what it was refused with, and Cancelled when the job was cancelled: then it ends at once. */
   run<K extends TaskName>(name: K, input: Input<K>, job: JobHandle): Promise<Output<K>>;
-  /** Begins what is to stand ready, so that the first who needs it does not wait for that. */
-  ready(): void;
+  /** Somebody may soon ask for such a task: what does it stands ready from now on, so that they do not wait until it has begun. */
+  expect(name: TaskName): void;
   close(): Promise<void>;
 }
