@@ -309,10 +309,7 @@ export async function trySaving(
     (tried.step === null || !column ? stored.record : { ...stored.record, values: { ...stored.record.values, [column]: tried.step } });
   const parent = await checkedParent(ws, plan.form, tried.opened.parent, who);
   const { entry, issues } = await judged(ws, who, plan, { ...tried, opened: { ...tried.opened, parent }, record });
-  const changes = asChanges(
-    record?.values ?? {},
-    columnValues(plan.own, (key) => entry.value(key)),
-  );
+  const changes = asChanges(record?.values ?? {}, columnValues(entry));
   return {
     issues: [...issues].map(([address, message]) => ({ address, message })),
     changes: Object.fromEntries(
@@ -342,7 +339,7 @@ export async function triedChange(
   const played = { record: stored.record, edits, opened: WITH_NOTHING, now: ws.clock.now() };
   const entry = await replay(ws, account, { plan, version, typedOn: version }, played);
   const withheld = new Set(withheldIn(entry).map((w) => w.field.key));
-  const changes = asChanges(stored.row.row, columnValues(plan.own, (key) => entry.value(key))); // prettier-ignore
+  const changes = asChanges(stored.row.row, columnValues(entry));
   return Object.fromEntries(
     plan.own.flatMap((f) => {
       const change = changes[f.definition.column ?? ''];

@@ -1,6 +1,5 @@
 import type { Entry } from '../../core/engine/entry.ts';
 import type { Frame } from '../../core/engine/frame.ts';
-import type { PlanField } from '../../core/engine/plan.ts';
 import type { Origin } from '../../core/model/origin.ts';
 import { addressOf } from '../../core/engine/state.ts';
 import { type Result, isDatum } from '../../core/formula/errors.ts';
@@ -44,17 +43,14 @@ export const less = <V>(all: Readonly<Record<string, V>>, names: readonly (strin
 /** All that is written of an entry. In steps of a line; until they have ended nobody may change it. */
 export function* outOf(entry: Entry): Generator<void, WorkedOut> {
   const over = yield* entry.overruledInSteps();
-  const [whole] = entry.framesOf(null);
-  const own = partOf(entry, entry.plan.own, null, over, whole);
+  const own = partOf(entry, entry.framesOf(null)[0] as Frame, over);
   const lines: Record<string, LineOut[]> = {};
-  for (const { key, group, first, count } of entry.plan.lines) {
-    const fields = entry.plan.fields.slice(first, first + count);
-    const frames = new Map(entry.framesOf(group).map((frame) => [frame.line, frame]));
+  for (const { key, group } of entry.plan.lines) {
     const out: LineOut[] = (lines[key] = []);
     if (entry.linesEmptied(key)) continue;
-    for (const line of entry.lines(key)) {
-      if (entry.isBlankLine(key, line)) continue;
-      out.push({ line, ...partOf(entry, fields, line, over, frames.get(line)) });
+    for (const frame of entry.framesOf(group)) {
+      if (frame.isBlank) continue;
+      out.push({ line: frame.line as number, ...partOf(entry, frame, over) });
       yield;
     }
   }
@@ -62,55 +58,32 @@ export function* outOf(entry: Entry): Generator<void, WorkedOut> {
   return { ...own, lines, reason, series: entry.seriesTaken };
 }
 
-function partOf(
-  entry: Entry,
-  fields: readonly PlanField[],
-  line: number | null,
-  over: ReadonlyMap<string, Datum>,
-  frame: Frame | undefined,
-): PartOut {
-  const withheld = fields.flatMap((f) =>
-    f.isPersonal && f.definition.column && entry.isWithheld(f.key, line) ? [f.definition.column] : [],
-  );
-  const origins: Record<string, Origin> = {};
-  for (const { key, at, definition } of frame?.fields ?? []) {
-    if (!definition.column) continue;
-    const { origin } = (frame as Frame).state(at);
-    origins[key] = origin.kind === 'stored' ? origin.was : origin;
-  }
-  return {
-    values: columnValues(fields, (key) => entry.value(key, line)),
-    origins,
-    kinds: kindsIn(fields, (key) => entry.state(key, line).origin.kind),
-    gave: overruledIn(fields, (key) => over.get(addressOf(key, line))),
-    withheld,
-  };
-}
-
-/** The values to store, by column. Errors and unknowns of shown fields have been refused; what is hidden is stored as empty then. */
-export function columnValues(fields: readonly PlanField[], valueOf: (key: string) => Result): Record<string, Datum> {
+function partOf(entry: Entry, frame: Frame, over: ReadonlyMap<string, Datum>): PartOut {
   const values: Record<string, Datum> = {};
-  for (const { key, definition } of fields) {
-    const value = valueOf(key);
-    if (definition.column) values[definition.column] = isDatum(value) ? value : null;
+  const origins: Record<string, Origin> = {};
+  const kinds: Record<string, Origin['kind']> = {};
+  const gave: Record<string, Datum> = {};
+  const withheld: string[] = [];
+  for (const { key, at, isPersonal, definition } of frame.fields) {
+    const { column } = definition;
+    if (!column) continue;
+    const { value, origin } = frame.state(at);
+    values[column] = stored(value);
+    origins[key] = origin.kind === 'stored' ? origin.was : origin;
+    if (origin.kind !== 'stored' && origin.kind !== 'none') kinds[column] = origin.kind;
+    const instead = over.get(addressOf(key, frame.line));
+    if (instead !== undefined) gave[column] = instead;
+    if (isPersonal && entry.isWithheld(key, frame.line)) withheld.push(column);
   }
-  return values;
+  return { values, origins, kinds, gave, withheld };
 }
-function kindsIn(fields: readonly PlanField[], kindOf: (key: string) => Origin['kind']): Record<string, Origin['kind']> {
-  const said: Record<string, Origin['kind']> = {};
-  for (const { key, definition } of fields) {
-    const kind = kindOf(key);
-    if (definition.column && kind !== 'stored' && kind !== 'none') said[definition.column] = kind;
-  }
-  return said;
-}
-function overruledIn(fields: readonly PlanField[], gave: (key: string) => Datum | undefined): Record<string, Datum> {
-  const said: Record<string, Datum> = {};
-  for (const { key, definition } of fields) {
-    const value = gave(key);
-    if (definition.column && value !== undefined) said[definition.column] = value;
-  }
-  return said;
+/** Errors and unknowns of shown fields have been refused; what is hidden is stored as empty then. */
+const stored = (value: Result): Datum => (isDatum(value) ? value : null);
+
+/** The values of the form's own fields to store, by column. */
+export function columnValues(entry: Entry): Record<string, Datum> {
+  const { fields, values } = entry.framesOf(null)[0] as Frame;
+  return Object.fromEntries(fields.flatMap(({ at, definition: { column } }) => (column ? [[column, stored(values[at] ?? null)]] : [])));
 }
 
 /** What was warned of when a record was saved all the same, as a sentence for its history. */
