@@ -19,7 +19,7 @@ import { extentOf } from '../../core/engine/extent.ts';
 import { Straight } from '../../core/engine/straight.ts';
 import { backfill, toGive } from '../../core/engine/backfill.ts';
 
-/* A backfill of 20 calculations over 100,000 records: preview, apply, undo, and how long others wait meanwhile. */
+/* A backfill of 20 calculations over 100,000 records, each of other weights of many digits: preview, apply, undo, and how long others wait meanwhile. */
 const RECORDS = Number(process.env.BENCH_RECORDS ?? 100_000);
 const FORMULAS = 20;
 const ME = { id: 1, email: 'b@marrowfen.example', roles: ['designer'], team: null, person: 1, name: 'B', demo: false } as Account;
@@ -41,7 +41,7 @@ export default async function run(): Promise<void> {
   const fields = Object.fromEntries([
     field('a', null),
     field('b', null),
-    ...Array.from({ length: FORMULAS }, (_, i) => field(`f${i}`, `ROUND(a * ${i + 1} + b / 4, 2)`)),
+    ...Array.from({ length: FORMULAS }, (_, i) => field(`f${i}`, `ROUND(a * ${(1.17 + i * 0.83).toFixed(2)} + b / 3, 2)`)),
   ]);
   const form = parseForm({
     key: 'weights', label: 'Weights', table: 'weights', fields,
@@ -50,7 +50,7 @@ export default async function run(): Promise<void> {
   await addForm(ws, null, form);
   await publish(ws, null, 'weights', null);
   await ws.db.raw(
-    `INSERT INTO data_weights (a, b, _created_by) WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < ${RECORDS}) SELECT i % 997 + 0.25, i % 89, 1 FROM n`,
+    `INSERT INTO data_weights (a, b, _created_by) WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < ${RECORDS}) SELECT i * 6180339 % 9970001 / 10000.0, i * 314159 % 89003 / 1000.0, 1 FROM n`,
   );
   ws.rowsChanged('weights');
 
@@ -61,7 +61,7 @@ export default async function run(): Promise<void> {
   const ALONE = 5000;
   const give = toGive(plan, asked.fields);
   const context = { mode: 'edit', today: '2026-01-01', now: '2026-01-01T00:00:00', me: 1 } as const;
-  const recordOf = (i: number) => ({ values: { a: (i % 997) + 0.25, b: i % 89 }, origins: {} });
+  const recordOf = (i: number) => ({ values: { a: ((i * 6180339) % 9970001) / 10000, b: ((i * 314159) % 89003) / 1000 }, origins: {} });
   const way = Straight.of(plan, give, extentOf(plan, asked.fields))!;
   const cache = ws.newCache();
   for (let i = 0; i < ALONE; i++)
