@@ -216,3 +216,20 @@ test('a stored calculation waits for a calculation that may change as the record
   settle(same);
   expect(stands(same)).toEqual([[-20, 'calculation'], [6, 'stored'], [null, 'hidden']]); // prettier-ignore
 });
+
+test('a stored value whose formula cannot be read stays while something else is looked up', () => {
+  const fields = {
+    species: FIELDS.species,
+    n0: { label: 'N0', type: 'number', column: 'n0', value: { kind: 'calculation', formula: 'species.storage_c * 2' } },
+    n1: { label: 'N1', type: 'number', column: 'n1', value: { kind: 'calculation', formula: 'n0 +' } },
+  };
+  const plan = compileForm(lotForm(fields), new Map([...LARGE_TABLES, ['lots', TABLES.get('lots')!]]));
+  const entry = openEntry(plan, { ...CONTEXT, mode: 'edit' }, new DataCache(), {
+    values: { id: 7, species: ONE, n0: 5, n1: 6 },
+    origins: {},
+  });
+  expect(entry.wants.length).toBeGreaterThan(0);
+  expect(entry.value('n1')).toBe(6);
+  settle(entry);
+  expect(['n0', 'n1'].map((k) => entry.value(k))).toEqual([5, 6]);
+});

@@ -1,7 +1,8 @@
 import { fillOrigin, isLockedByFill } from '../form/fills/index.ts';
 import { fitValue } from '../form/fit.ts';
-import { NO_ORIGIN, type Origin } from '../model/origin.ts';
-import { type ValueState, changed } from '../model/valueState.ts';
+import { BY_HAND as ENTERED, NO_ORIGIN, type Origin } from '../model/origin.ts';
+import type { ValueState } from '../model/valueState.ts';
+import type { Result } from '../formula/errors.ts';
 import { same } from '../values/types.ts';
 import type { Frame } from './frame.ts';
 import type { PlanField, PlanLines } from './plan.ts';
@@ -18,26 +19,36 @@ export const isOfSteps = (edit: Edit): edit is MoveEdit => edit.kind === 'move' 
 export const isOfLines = (edit: Edit): edit is LinesEdit =>
   edit.kind === 'addLine' || edit.kind === 'removeLine' || edit.kind === 'moveLine';
 
-/** The value and the origin that an edit gives a field. */
-function givenBy(edit: FieldEdit, field: PlanField, { suggestion = null }: ValueState): Pick<ValueState, 'value' | 'origin'> {
-  if (edit.kind === 'takeSuggestion') {
-    // to take nothing is no origin, but for a field that is its formula's alone
-    const origin = field.value && (suggestion !== null || isLockedByFill(field)) ? fillOrigin(field.value.kind) : NO_ORIGIN;
-    return { value: suggestion, origin };
-  }
-  const value = edit.kind === 'clear' ? null : fitValue(field.definition, field.column, edit.value);
-  const by = edit.kind === 'set' ? edit.by : undefined;
-  const origin: Origin = { kind: value === null ? 'emptied' : (by ?? (field.choices ? 'chosen' : 'typed')) };
-  return { value, origin };
+/** The value that an edit gives a field, as the field holds it. */
+function givenBy(edit: FieldEdit, field: PlanField, { suggestion = null }: ValueState): Result {
+  if (edit.kind === 'takeSuggestion') return suggestion;
+  return edit.kind === 'clear' ? null : fitValue(field.definition, field.column, edit.value);
 }
+function originBy(edit: FieldEdit, field: PlanField, value: Result): Origin {
+  // to take nothing is no origin, but for a field that is its formula's alone
+  if (edit.kind === 'takeSuggestion')
+    return field.value && (value !== null || isLockedByFill(field)) ? fillOrigin(field.value.kind) : NO_ORIGIN;
+  const by = edit.kind === 'set' ? edit.by : undefined;
+  return ENTERED[value === null ? 'emptied' : (by ?? (field.choices ? 'chosen' : 'typed'))];
+}
+const NO_PARTS: readonly number[] = [];
 
 /** A field is given a value, is emptied, or takes what its fill suggests. */
 export function editField(settling: Settling, edit: FieldEdit, field: PlanField, frame: Frame): void {
   const state = frame.state(field.at);
   const offer = frame.offers[field.at];
-  const { value, origin } = givenBy(edit, field, state);
-  const pending = edit.kind === 'takeSuggestion' && state.pending;
-  const next = changed(state, { value, origin, gone: false, offerKey: offer?.key ?? null, offerOpen: offer?.open ?? [], pending });
+  const value = givenBy(edit, field, state);
+  // property by property: people wait for every one of these, and nothing else is made on the way
+  const next: ValueState = {
+    value,
+    origin: originBy(edit, field, value),
+    suggestion: state.suggestion,
+    gone: false,
+    offerKey: offer?.key ?? null,
+    offerOpen: offer?.open ?? NO_PARTS,
+    pending: edit.kind === 'takeSuggestion' && state.pending,
+    done: state.done,
+  };
   settling.setState(frame, field, next, BY_HAND, 'change');
   // judged once everything above has settled: a forged choice is flagged, a hidden field cleared
   settling.markOwn(frame, 'value', field, 'change', BY_HAND);

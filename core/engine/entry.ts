@@ -364,7 +364,7 @@ export class Entry {
     else {
       const field = this.field(edit.field);
       const frame = this.frame(field, edit.line ?? null);
-      if (edit.kind !== 'takeSuggestion') this.unread.delete(addressOf(field.key, frame.line));
+      if (this.unread.size && edit.kind !== 'takeSuggestion') this.unread.delete(addressOf(field.key, frame.line));
       editField(this.core, edit, field, frame);
     }
   }

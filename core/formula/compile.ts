@@ -308,10 +308,13 @@ class Compiler {
     // what stands in the formula itself is made ready to be compared once
     const fixed = new Set(node.list.flatMap((x) => (x.kind === 'text' || x.kind === 'number' ? [key(x.value)] : [])));
     const options = node.list.filter((x) => x.kind !== 'text' && x.kind !== 'number').map((x) => this.compile(x));
+    // it is asked again and again for the same, by every condition at every edit
+    let [last, lastKey]: [Datum, Datum] = [null, null];
     return (env) => {
       const x = item(env);
       if (!isValue(x)) return falseUnlessStopped(x);
-      const sought = key(x);
+      if (x !== last) [last, lastKey] = [x, key(x)];
+      const sought = lastKey;
       if (fixed.has(sought)) return true;
       let stopped: Result = null;
       for (const option of options) {

@@ -31,6 +31,14 @@ export type Origin =
   | { readonly kind: 'stored'; readonly was: Origin };
 
 export const NO_ORIGIN: Origin = Object.freeze({ kind: 'none' });
+/** The origins of what people enter, one of each: an edit makes none. */
+export const BY_HAND: Readonly<Record<'typed' | 'chosen' | 'emptied' | 'url' | 'carried', Origin>> = Object.freeze({
+  typed: Object.freeze({ kind: 'typed' }),
+  chosen: Object.freeze({ kind: 'chosen' }),
+  emptied: Object.freeze({ kind: 'emptied' }),
+  url: Object.freeze({ kind: 'url' }),
+  carried: Object.freeze({ kind: 'carried' }),
+});
 
 /** How a stored value came to be, however often it was saved since. */
 export const firstOrigin = (origin: Origin): Origin => (origin.kind === 'stored' ? firstOrigin(origin.was) : origin);

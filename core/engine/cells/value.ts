@@ -50,7 +50,9 @@ export const value: CellWays = {
       next = changed(next, { value: null, origin: { kind: 'hidden' }, gone: false });
     // what is known of a file is fetched, so that it can be shown and judged
     if (holdsFiles(field.definition.type)) for (const id of fileNumbers(next.value)) settling.frames.row(FILES, id);
-    const isAside = isOpen ? next.value !== null || next.pending : !cleared && mayFollow(settling, frame, field, next, reason);
+    const isAside = isOpen
+      ? next.value !== null || next.pending
+      : !cleared && reason === 'open' && settling.lacks.any && staysStored(field, next) && readsWhatWaits(settling, frame, field);
     settling.setState(frame, field, isAside ? changed(next, { value: Waiting.value }) : next, cause, reason);
     if (isAside) frame.putAside(field.at, next);
     if (isOpen) return;
@@ -59,18 +61,19 @@ export const value: CellWays = {
   },
 };
 
+const NO_READS: Pick<Formula, 'slots' | 'lists'> = { slots: [], lists: { groups: [], slots: [] } };
 /**
- * Whether a stored value, which its calculation leaves as it is, may be calculated anew once something is known that it reads: what
- * rests on it would go by a value that may be none. Cost: its formula's slots, and while anything is looked up those of all lines.
+ * Whether a formula reads what waits: a stored value that it leaves as it is may yet be calculated anew, and what rests on that would go by
+ * a value that may be none. Cost: its slots, those of lines in every line.
  */
-function mayFollow({ lacks, frames, plan }: Settling, frame: Frame, field: PlanField, state: ValueState, reason: Reason): boolean {
-  const formula = field.value?.formula;
-  if (!formula || reason !== 'open' || !lacks.any || !staysStored(field, state)) return false;
+function readsWhatWaits({ frames, plan }: Settling, frame: Frame, { value: fill }: PlanField): boolean {
+  // one that is broken reads nothing
+  const { slots, lists } = fill?.formula ?? NO_READS;
   const waits = (slot: number): boolean => {
     const { group, at } = plan.fields[slot] as PlanField;
     return frames.of(group).some((line) => line.values[at] === Waiting.value);
   };
-  return formula.slots.some((slot) => frame.world.valueAt(slot) === Waiting.value) || formula.lists.slots.some(waits);
+  return slots.some((slot) => frame.world.valueAt(slot) === Waiting.value) || lists.slots.some(waits);
 }
 
 /** Where it depends on what hides the field whether it loses its value, it is asked when that changes. */
