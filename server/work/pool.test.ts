@@ -184,5 +184,7 @@ test('threads for what is expected begin before anybody asks, once; none after t
   expect(pool.threads).toBe(2);
   await pool.close();
   pool.expect('save');
+  await expect(pool.run('formsByFeed', {}, UNWATCHED)).rejects.toThrow();
+  await expect(pool.run('export', {} as never, UNWATCHED)).rejects.toThrow();
   expect(pool.threads).toBe(0);
 });

@@ -88,6 +88,7 @@ export class Pool implements Working {
 
   private async runOnce<K extends TaskName>(name: K, input: Input<K>, job: JobHandle): Promise<Output<K>> {
     if (job.signal?.aborted) throw new Cancelled();
+    if (this.isClosing) throw new Error(ENDED);
     const { port1: here, port2: port } = new MessageChannel();
     const stop = new AbortController();
     const cancel = (): void => fail(new Cancelled());
