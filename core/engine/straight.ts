@@ -325,13 +325,15 @@ export class Straight {
     for (const field of this.asked) {
       const { at } = field;
       const before = values[at] as Result;
+      // a version of the form that fills it no more, or not yet
+      if (!field.value) continue;
       if (before !== null && !mayReplace(before, this.originOf(field), over)) continue;
       const isOnce = givesOnce(field);
       const known = suggestions[at];
       const value = known !== undefined && isDatum(known) && !isOnce ? known : this.valueOf({ field, isArithmetic: false });
       if (this.isLeft || !isDatum(value)) return null;
       if (value === null && !isLockedByFill(field)) continue;
-      origins[at] = fillOrigin((field.value as PlanValue).kind);
+      origins[at] = fillOrigin(field.value.kind);
       suggestions[at] = isOnce ? undefined : value;
       this.pending[at] = 0;
       this.done[at] = 1;
