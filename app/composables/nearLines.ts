@@ -6,7 +6,7 @@ export const LINE_HEIGHT = 36;
 export const roomOfLines = (lines: number): string => `auto ${lines * LINE_HEIGHT}px`;
 
 /** How far from the screen a line has live controls already. */
-const MARGIN = '240px';
+const MARGIN = '400px';
 /**
  * How many lines are told near or far by the first of them: to ask where each of thousands is, in every frame, takes longer than to draw
  * an edit. So many lines are lower than the margin, so that each that is seen has its first one near; on a phone, where a line is a card,
