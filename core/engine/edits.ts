@@ -1,7 +1,7 @@
 import { fillOrigin, isLockedByFill } from '../form/fills/index.ts';
 import { fitValue } from '../form/fit.ts';
-import { BY_HAND as ENTERED, NO_ORIGIN, type Origin } from '../model/origin.ts';
-import type { ValueState } from '../model/valueState.ts';
+import { ENTERED, NO_ORIGIN, type Origin } from '../model/origin.ts';
+import { UNSET, type ValueState } from '../model/valueState.ts';
 import type { Result } from '../formula/errors.ts';
 import { same } from '../values/types.ts';
 import type { Frame } from './frame.ts';
@@ -31,7 +31,6 @@ function originBy(edit: FieldEdit, field: PlanField, value: Result): Origin {
   const by = edit.kind === 'set' ? edit.by : undefined;
   return ENTERED[value === null ? 'emptied' : (by ?? (field.choices ? 'chosen' : 'typed'))];
 }
-const NO_PARTS: readonly number[] = [];
 
 /** A field is given a value, is emptied, or takes what its fill suggests. */
 export function editField(settling: Settling, edit: FieldEdit, field: PlanField, frame: Frame): void {
@@ -45,7 +44,7 @@ export function editField(settling: Settling, edit: FieldEdit, field: PlanField,
     suggestion: state.suggestion,
     gone: false,
     offerKey: offer?.key ?? null,
-    offerOpen: offer?.open ?? NO_PARTS,
+    offerOpen: offer?.open ?? UNSET.offerOpen,
     pending: edit.kind === 'takeSuggestion' && state.pending,
     done: state.done,
   };

@@ -1,7 +1,7 @@
 import { givesOnce } from '../form/fills/index.ts';
 import type { DataEnv, Env } from '../formula/env.ts';
 import { type Result, Waiting, isDatum } from '../formula/errors.ts';
-import { NO_ORIGIN, type Origin, firstOrigin } from '../model/origin.ts';
+import { ENTERED, NO_ORIGIN, type Origin, firstOrigin } from '../model/origin.ts';
 import { FILES } from '../model/tables.ts';
 import { type ValueState, opened } from '../model/valueState.ts';
 import type { Datum, Row } from '../values/types.ts';
@@ -140,7 +140,7 @@ export class Frames {
   }
 }
 
-const STORED_TYPED: Origin = Object.freeze({ kind: 'stored', was: Object.freeze({ kind: 'typed' }) });
+const STORED_TYPED: Origin = Object.freeze({ kind: 'stored', was: ENTERED.typed });
 /** What a field opens with: what is stored, nothing where it is not filled yet. */
 const firstValue = ({ definition: { column } }: PlanField, values: Readonly<Record<string, Datum>> | null): Datum =>
   (values && column && values[column]) ?? null;

@@ -32,7 +32,7 @@ export type Origin =
 
 export const NO_ORIGIN: Origin = Object.freeze({ kind: 'none' });
 /** The origins of what people enter, one of each: an edit makes none. */
-export const BY_HAND: Readonly<Record<'typed' | 'chosen' | 'emptied' | 'url' | 'carried', Origin>> = Object.freeze({
+export const ENTERED: Readonly<Record<'typed' | 'chosen' | 'emptied' | 'url' | 'carried', Origin>> = Object.freeze({
   typed: Object.freeze({ kind: 'typed' }),
   chosen: Object.freeze({ kind: 'chosen' }),
   emptied: Object.freeze({ kind: 'emptied' }),

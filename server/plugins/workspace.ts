@@ -39,7 +39,10 @@ export default defineNitroPlugin((nitro) => {
       // nobody waits for it, and a server that is ended meanwhile ends
       void formsAhead(ws)
         .catch(() => undefined)
-        .then(() => (ws.work.expect('sql'), ws.work.expect('impact')));
+        .then(() => {
+          ws.work.expect('sql');
+          ws.work.expect('impact');
+        });
     })
     .catch((e: unknown) => giveUp('The workspace could not be opened', e));
 });
