@@ -19,16 +19,18 @@ const COLUMN = 1024;
  */
 class Columns {
   length = 0;
-  private readonly what: Changed[] = [];
+  private readonly what: Changed[];
   /** none as long as all are of the form itself */
   private readonly lines: number[] = [];
-  private readonly causes: Cause[] = [];
+  private readonly causes: Cause[];
   /** what each was and became, by turns; no value is NaN: it says that the value stands apart */
   private readonly values: Float64Array;
   /** values that are no numbers, by their place */
   private others: Map<number, Result> | null = null;
 
   constructor(private readonly most: number) {
+    this.what = new Array<Changed>(most);
+    this.causes = new Array<Cause>(most);
     this.values = new Float64Array(2 * most);
   }
   get isFull(): boolean {
@@ -37,8 +39,8 @@ class Columns {
 
   put(what: Changed, line: number | null, cause: Cause, from: Result, to: Result): void {
     const at = this.length++;
-    this.what.push(what);
-    this.causes.push(cause);
+    this.what[at] = what;
+    this.causes[at] = cause;
     if (line !== null) {
       while (this.lines.length < at) this.lines.push(NaN);
       this.lines.push(line);

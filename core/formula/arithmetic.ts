@@ -12,8 +12,11 @@ import type { Syntax } from './syntax.ts';
  * large, there is no answer here: the closures, which know what to say then, are run.
  */
 
-/** The accumulator takes the operand; or is given with it to an operation; or, from `KEEP` on, is kept on the stack, changes its sign or is rounded. */
-const [LOAD, ADD, SUBTRACT, MULTIPLY, DIVIDE, KEEP, NEGATE, ROUND] = [0, 1, 2, 3, 4, 5, 6, 7] as const;
+/**
+ * The accumulator takes the operand; or is given with it to an operation; or, from `KEEP` on, is kept on the stack, changes its sign or is
+ * rounded. `SHORT` is a LOAD with which steps begin that `runShort` can run.
+ */
+const [SHORT, LOAD, ADD, SUBTRACT, MULTIPLY, DIVIDE, KEEP, NEGATE, ROUND] = [0, 1, 2, 3, 4, 5, 6, 7, 8] as const;
 /**
  * Where the operand is: a field of the same values, a field of the form around a line, a number; or it is the accumulator, and what was
  * kept is the left one. Of a rounding it says how to round.
@@ -136,13 +139,20 @@ export function arithmeticOf(node: Syntax, names: Names, instead: ReadonlyMap<Sy
   if (inner.kind !== 'binary' && !roundingOf(inner)) return null;
   const writer = new Writer(names, instead);
   if (!writer.write(inner)) return null;
+  const steps = Int32Array.from(writer.steps);
+  if (isShort(writer)) steps[0] = SHORT;
   return {
-    steps: Int32Array.from(writer.steps),
+    steps,
     numbers: Float64Array.from(writer.numbers),
     decimals: Int32Array.from(writer.decimals),
     isHeld: inner.kind !== 'binary' || inner.operator !== '/',
   };
 }
+
+/** Whether steps are sums, differences and products alone, of fields of the same values and of numbers that have a mantissa. */
+const isShort = ({ steps, decimals }: Writer): boolean =>
+  !decimals.includes(ITSELF) &&
+  steps.every((step, i) => (i % 3 === 0 ? step >= LOAD && step <= MULTIPLY : i % 3 === 2 || step === FIELD || step === NUMBER));
 
 /** The arithmetic of many formulas, by their place in a list, close together in memory: a chain of hundreds is run through at every key. */
 export interface ArithmeticOfMany extends Steps {
@@ -203,7 +213,73 @@ function round(m: number, decimals: number, how: number): number {
 }
 
 /** Runs steps; NaN where an operand is no number, or a result is none or too large. Cost: its steps. */
-export function runArithmetic({ steps, numbers, decimals }: Steps, from: number, to: number, env: Env): number {
+export function runArithmetic(all: Steps, from: number, to: number, env: Env): number {
+  if (all.steps[from] === SHORT) {
+    const result = runShort(all, from, to, env.values);
+    if (result === result) return result;
+  }
+  return runAny(all, from, to, env);
+}
+
+/**
+ * Runs the steps that most formulas are, in a function small enough to be inlined where it is called, which takes a third of the time away;
+ * NaN where more is to be done than this can: an operand is no number, or one between is not of 15 digits or out of the bounds of mantissas.
+ */
+function runShort({ steps, numbers, decimals }: Steps, from: number, to: number, values: Env['values']): number {
+  let m = 0;
+  let s = 0;
+  for (let i = from; i < to; i += 3) {
+    const at = steps[i + 2] as number;
+    let n: number;
+    let t: number;
+    if (steps[i + 1] === NUMBER) {
+      n = numbers[at] as number;
+      t = decimals[at] as number;
+    } else {
+      const value = values[at];
+      if (typeof value !== 'number') return NaN;
+      if (value === LAST[READ]) {
+        n = LAST_MANTISSA[READ] as number;
+        t = LAST_DECIMALS[READ] as number;
+      } else if (value === LAST[GIVEN]) {
+        n = LAST_MANTISSA[GIVEN] as number;
+        t = LAST_DECIMALS[GIVEN] as number;
+      } else {
+        takeApart(value);
+        n = LAST_MANTISSA[READ] as number;
+        t = LAST_DECIMALS[READ] as number;
+      }
+      if (t === ITSELF) return NaN;
+    }
+    const operation = steps[i] as number;
+    if (operation <= LOAD) {
+      m = n;
+      s = t;
+      continue;
+    }
+    m = operation === MULTIPLY ? productMantissa(m, n, s + t) : sumMantissa(m, operation === ADD ? n : -n, s, t);
+    s = decimalsFound();
+    const size = m < 0 ? -m : m;
+    // what is given in the end need not be of 15 digits
+    if (size < 1e14 || size >= 1e15 || s < 0 || s > MOST_DECIMALS) return i + 3 < to ? NaN : scaled(m, s);
+  }
+  const result = m / (POWERS[s] as number);
+  LAST[GIVEN] = result;
+  LAST_MANTISSA[GIVEN] = m;
+  LAST_DECIMALS[GIVEN] = s;
+  return result;
+}
+
+/** Takes a number apart as the one read last. */
+function takeApart(value: number): void {
+  const decimals = decimalsIn(value);
+  LAST[READ] = value;
+  LAST_MANTISSA[READ] = decimals === ITSELF ? value : Math.round(value * (POWERS[decimals] as number));
+  LAST_DECIMALS[READ] = decimals;
+}
+
+/** Runs any steps. */
+function runAny({ steps, numbers, decimals }: Steps, from: number, to: number, env: Env): number {
   // the accumulator: a mantissa and its decimals, or a number itself
   let m = 0;
   let s: number = ITSELF;
@@ -247,15 +323,12 @@ export function runArithmetic({ steps, numbers, decimals }: Steps, from: number,
         n = LAST_MANTISSA[GIVEN] as number;
         t = LAST_DECIMALS[GIVEN] as number;
       } else {
-        n = value;
-        t = decimalsIn(value);
-        if (t !== ITSELF) n = Math.round(value * (POWERS[t] as number));
-        LAST[READ] = value;
-        LAST_MANTISSA[READ] = n;
-        LAST_DECIMALS[READ] = t;
+        takeApart(value);
+        n = LAST_MANTISSA[READ] as number;
+        t = LAST_DECIMALS[READ] as number;
       }
     }
-    if (operation === LOAD) {
+    if (operation <= LOAD) {
       m = n;
       s = t;
       continue;
