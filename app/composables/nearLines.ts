@@ -19,14 +19,34 @@ export function useNearLines() {
   const narrow = useMediaQuery('(max-width: 640px)');
   const together = computed(() => (narrow.value ? 1 : TOGETHER));
   const told = new WeakMap<Element, (isNear: boolean) => void>();
+  /** near, but below the screen: told when what is seen has been drawn, so that nobody waits for what they do not see */
+  const below = new Set<Element>();
+  let frame = 0;
+  function tellBelow(): void {
+    frame = 0;
+    const now = [...below];
+    below.clear();
+    for (const element of now) told.get(element)?.(true);
+  }
   const observer = new IntersectionObserver(
     (entries) => {
-      for (const e of entries) told.get(e.target)?.(e.isIntersecting);
+      for (const { target, isIntersecting, boundingClientRect } of entries) {
+        if (isIntersecting && boundingClientRect.top > window.innerHeight) below.add(target);
+        else {
+          below.delete(target);
+          told.get(target)?.(isIntersecting);
+        }
+      }
+      // a timer that is set in a frame ends after it has been painted
+      if (below.size && !frame) frame = requestAnimationFrame(() => setTimeout(tellBelow));
     },
     // what scrolls inside the page has a margin of its own, which older browsers do not know
     { rootMargin: MARGIN, scrollMargin: MARGIN } as IntersectionObserverInit,
   );
-  onBeforeUnmount(() => observer.disconnect());
+  onBeforeUnmount(() => {
+    observer.disconnect();
+    below.clear();
+  });
   return {
     together,
     /** Tells from now on whether an element is near, beginning with how it stands. */
@@ -37,6 +57,7 @@ export function useNearLines() {
     forget(element: Element): void {
       observer.unobserve(element);
       told.delete(element);
+      below.delete(element);
     },
   };
 }

@@ -5,7 +5,7 @@ import type { Want } from '../../core/engine/wants.ts';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { answersFor, maySeeFile, visibleColumns, withheldFields } from './access';
 import { type Account, accountByEmail } from '../database/accounts';
-import { openForEntry } from './entries';
+import { openForEntry } from './opening';
 import { publishedForm } from './forms';
 import { formsToEnter } from './rights';
 import { lookAt } from './look';

@@ -8,7 +8,8 @@ import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace
 import { previewBackfill } from './backfillPreview';
 import { backfillOffer, backfillPage, forgetBackfill } from './backfillView';
 import { applyBackfill, undoBackfill } from './backfillWrite';
-import { openForEntry, recordHistory, saveEntry } from './entries';
+import { recordHistory, saveEntry } from './entries';
+import { openForEntry } from './opening';
 import { draftOf, saveDraft } from './forms';
 import { publish } from './publishing';
 import { Cancelled } from './jobs';

@@ -3,7 +3,7 @@ import { type Form } from '../../core/form/definition.ts';
 import { parseForm } from '../../core/form/schemas.ts';
 import { addField, changeField, removeField } from '../../core/form/edit.ts';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
-import { openForEntry } from './entries';
+import { openForEntry } from './opening';
 import { missingColumns } from '../../core/form/columns.ts';
 import { createForm, draftOf, formSummaries, formsAhead, publishedForm, publishedPlans, saveDraft, versionsWithForms } from './forms';
 import { Workspace } from './workspace';

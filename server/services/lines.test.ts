@@ -7,7 +7,8 @@ import { historyOf } from '../database/history';
 import { childRows } from '../database/rows';
 import { columnSchema } from '../../core/model/schemas.ts';
 import { type TestWorkspace, bareWorkspace } from '../testing/workspace';
-import { type Saved, openForEntry, saveEntry } from './entries';
+import { type Saved, saveEntry } from './entries';
+import { openForEntry } from './opening';
 import { addForm } from './forms';
 import { publish } from './publishing';
 

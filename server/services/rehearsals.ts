@@ -15,7 +15,7 @@ import { deleteRehearsal, insertRehearsal, rehearsalRows, updateRehearsal } from
 import { entryRows } from '../database/rows';
 
 import { parsedJson } from './definitions';
-import { storedRecord } from './entries';
+import { storedRecord } from './opening';
 import { Refused, notFound } from './errors';
 import { formOf, publishedForm, publishedOrNull, soundDraft, stampBy } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';

@@ -1,5 +1,5 @@
 import { contract } from '../../../../core/contract/index.ts';
-import { openForEntry } from '../../../services/entries';
+import { openForEntry } from '../../../services/opening';
 import { openedWith } from '../../../utils/opened';
 import { route } from '../../../utils/route';
 

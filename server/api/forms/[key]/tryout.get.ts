@@ -1,5 +1,5 @@
 import { contract } from '../../../../core/contract/index.ts';
-import { storedRecord } from '../../../services/entries';
+import { storedRecord } from '../../../services/opening';
 import { draftOf } from '../../../services/forms';
 import { route } from '../../../utils/route';
 

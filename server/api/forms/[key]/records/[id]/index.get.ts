@@ -1,5 +1,5 @@
 import { contract } from '../../../../../../core/contract/index.ts';
-import { openForEntry } from '../../../../../services/entries';
+import { openForEntry } from '../../../../../services/opening';
 import { idParam, route } from '../../../../../utils/route';
 
 /** Opens an existing record on the newest version. */
