@@ -81,6 +81,8 @@ export type EntryHost = ReturnType<typeof useEntryHost>;
 export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answered[]>) {
   const entry = shallowRef<Entry | null>(null);
   const versions = reactive<Record<string, number>>({});
+  /** goes up when everything may be another: thousands of lines have tens of thousands of addresses */
+  const everything = ref(0);
   const steps = shallowRef<readonly TraceStep[]>([]);
   const announcement = ref('');
   const issues = shallowRef<readonly FieldIssue[]>([]);
@@ -111,23 +113,24 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
     chosenHow = [];
     steps.value = [];
     issues.value = [];
-    bumpAll(opened);
+    bumpAll();
     const [first] = opened.trace;
     if (first) note(first, performance.now() - started);
     pump();
   }
 
   const bump = (address: string): void => void (versions[address] = (versions[address] ?? 0) + 1);
-  function bumpAll(current: Entry): void {
-    current.eachField((field, frame) => bump(addressOf(field.key, frame.line)));
-    for (const { key } of current.plan.lines) bump(key);
-    bump(LIFE);
-  }
+  const bumpAll = (): void => void everything.value++;
+  /** Makes the caller depend on what stands at an address, or on lines by their key, and on nothing else. */
+  const follow = (address: string): void => {
+    void everything.value;
+    void versions[address];
+  };
 
   /** Shows how the entry stood at a moment of its past; null: as it is now. */
   function look(at: Moment | null): void {
     moment.value = at;
-    if (entry.value) bumpAll(entry.value);
+    bumpAll();
   }
 
   function note(change: Change, milliseconds: number, waited = 0): void {
@@ -229,7 +232,7 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
     // fields that failed show it even when nothing else about them changed
     for (const { want, answer } of answered) if ('field' in want && answer.kind === 'failed') bump(want.field);
     // a row that came may be what a field is shown by; what failed shows in every line that asked
-    if (answered.some((a) => a.want.kind === 'row' || a.answer.kind === 'failed')) bumpAll(current);
+    if (answered.some((a) => a.want.kind === 'row' || a.answer.kind === 'failed')) bumpAll();
     announce(change);
     if (failure.value === '') await pumpOnce();
   }
@@ -255,14 +258,14 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
     if (!current || !wants.length) return;
     const answered = await requests.answersTo(wants);
     touched(current.supply(answered));
-    bumpAll(current);
+    bumpAll();
   }
 
   function retry(): void {
     const current = entry.value;
     if (!current) return;
     touched(current.retry());
-    bumpAll(current);
+    bumpAll();
     pump();
   }
 
@@ -339,8 +342,7 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
   }
 
   function view(address: string): FieldView {
-    // reading the version makes the caller depend on this field alone
-    void versions[address];
+    follow(address);
     const current = entry.value as Entry;
     const { field: key, line } = parseAddress(address);
     const state = current.state(key, line);
@@ -392,7 +394,7 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
   }
 
   const show = (address: string, value?: Datum): string => {
-    void versions[address];
+    follow(address);
     const current = entry.value;
     if (!current) return '';
     const { field: key, line } = parseAddress(address);
@@ -431,7 +433,7 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
 
   /** A group of lines as a screen shows it. */
   function lines(key: string): { ids: readonly number[]; shown: boolean; required: boolean; locked: boolean } {
-    void versions[key];
+    follow(key);
     const current = entry.value;
     const now = current && {
       ids: current.lines(key),
@@ -448,7 +450,7 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
     if (!current) return [];
     return current.plan.own.flatMap((f) => {
       if (!f.checks.some((c) => c.at.kind === at.kind)) return [];
-      void versions[f.key];
+      follow(f.key);
       return current
         .checks(f.key)
         .filter((c) => c.at.kind === at.kind && (c.at.kind !== 'section' || c.at.id === (at.kind === 'section' ? at.id : '')));
@@ -456,7 +458,7 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
   }
   /** Where the record stands in its life, the moves from there, and those that were made; null where the form has no steps. */
   function life(): { list: readonly Step[]; step: Step; now: readonly MoveState[]; made: readonly MoveMade[] } | null {
-    void versions[LIFE];
+    follow(LIFE);
     const current = entry.value;
     const steps = current?.plan.form.steps;
     const then = moment.value?.values.get(steps?.field ?? '');
@@ -474,7 +476,7 @@ export function useEntryHost(fetchSome: (wants: readonly Want[]) => Promise<Answ
   }
   /** The files that stand in a field, with what is known of them. */
   function files(address: string): readonly { id: number; name: string; kind: string; size: number }[] {
-    void versions[address];
+    follow(address);
     const current = entry.value;
     if (!current) return [];
     const { field, line } = parseAddress(address);

@@ -1,4 +1,4 @@
-import { plainNumber } from './decimal.ts';
+import { plainNumber, roundTo } from './decimal.ts';
 
 /**
  * Values as readers see them. `locale` is the reader's; what is stored stays ISO. Formatters are made once per locale.
@@ -30,27 +30,39 @@ let formats: Formats = { dates: 'dayFirst', grouping: 'comma' };
 export const setFormats = ({ dates, grouping }: Formats): void => void (formats = { dates, grouping });
 const GROUPING: Readonly<Record<Formats['grouping'], string>> = { comma: ',', space: '\u202f', apostrophe: '’', none: '' };
 
+type Grouping = 'min2' | 'always' | false;
+const MOST_SHOWN = 15;
 const numberFormats = new Map<string, Intl.NumberFormat>();
-function numberFormat(locale: string, decimals: number | null, grouping: 'min2' | 'always' | false): Intl.NumberFormat {
+function numberFormat(locale: string, decimals: number | null, grouping: Grouping): Intl.NumberFormat {
   const key = `${locale} ${decimals ?? ''} ${grouping}`;
   let format = numberFormats.get(key);
   if (!format) {
     const fraction =
-      decimals === null ? { maximumFractionDigits: 15 } : { minimumFractionDigits: decimals, maximumFractionDigits: decimals };
-    // four digits stand together, so that a year reads as one
+      decimals === null ? { maximumFractionDigits: MOST_SHOWN } : { minimumFractionDigits: decimals, maximumFractionDigits: decimals };
     const digits = { ...fraction, useGrouping: grouping } as Intl.NumberFormatOptions;
     numberFormats.set(key, (format = new Intl.NumberFormat(locale, digits)));
   }
   return format;
 }
 
+const isEnglish = (locale: string): boolean => locale === 'en-GB' || locale === 'en-US';
+/** A number as English writes it: the first use of Intl's numbers costs a page 40 ms, and nearly all pages show one. */
+function numberInEnglish(n: number, decimals: number | null, grouping: Grouping): string {
+  const rounded = roundTo(n, decimals ?? MOST_SHOWN);
+  const [whole = '', fraction = ''] = plainNumber(Math.abs(rounded)).split('.');
+  const isGrouped = grouping !== false && whole.length >= (grouping === 'min2' ? 5 : 4);
+  const places = fraction.padEnd(decimals ?? 0, '0');
+  return `${rounded < 0 ? '-' : ''}${isGrouped ? whole.replace(/\B(?=(\d{3})+$)/g, ',') : whole}${places && '.'}${places}`;
+}
+
 /** A number with the reader's separators and a true minus sign. */
-export const showNumber = (n: number, { locale, decimals = null, format = null }: ShowOptions): string =>
-  grouped(
-    numberFormat(locale, decimals, format === 'plain' ? false : format === 'grouped' ? 'always' : 'min2')
-      .format(n)
-      .replace(/^-/, '−'),
-  );
+export function showNumber(n: number, { locale, decimals = null, format = null }: ShowOptions): string {
+  // four digits stand together, so that a year reads as one
+  const grouping = format === 'plain' ? false : format === 'grouped' ? 'always' : 'min2';
+  const text =
+    isEnglish(locale) && Number.isFinite(n) ? numberInEnglish(n, decimals, grouping) : numberFormat(locale, decimals, grouping).format(n);
+  return grouped(text.replace(/^-/, '−'));
+}
 const grouped = (text: string): string => (formats.grouping === 'comma' ? text : text.replaceAll(',', GROUPING[formats.grouping]));
 
 const MONTHS = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December'];
@@ -58,7 +70,7 @@ const DAYS = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'];
 type Words = 'long' | 'weekday' | '';
 /** A day as English writes it: the first use of Intl's dates costs a page 20 ms, and most pages show a day. Null in other languages. */
 function inEnglish(date: Date, locale: string, words: Words): string | null {
-  if (locale !== 'en-GB' && locale !== 'en-US') return null;
+  if (!isEnglish(locale)) return null;
   const month = MONTHS[date.getUTCMonth()] as string;
   const short = locale === 'en-GB' && month === 'September' ? 'Sept' : month.slice(0, 3);
   const [day, named, year] = [date.getUTCDate(), words === 'long' ? month : short, date.getUTCFullYear()];

@@ -234,6 +234,19 @@ describe('how a field asks its values to be shown', () => {
       '1234',
     ]);
   });
+  test('numbers are written as the language’s own rules write them, but for a minus before nothing', () => {
+    const number = fc.tuple(fc.integer({ min: -(10 ** 15) + 1, max: 10 ** 15 - 1 }), fc.integer({ min: -8, max: 20 })).map(([m, s]) => Number(`${m}e${-s}`)); // prettier-ignore
+    const grouping = fc.constantFrom([null, 'min2'] as const, ['grouped', 'always'] as const, ['plain', false] as const);
+    fc.assert(
+      fc.property(number, fc.option(fc.integer({ min: 0, max: 15 }), { nil: null }), grouping, (n, decimals, [format, useGrouping]) => {
+        const digits =
+          decimals === null ? { maximumFractionDigits: 15 } : { minimumFractionDigits: decimals, maximumFractionDigits: decimals };
+        const written = new Intl.NumberFormat('en-GB', { ...digits, useGrouping } as Intl.NumberFormatOptions).format(n);
+        expect(showNumber(n, { locale: 'en-GB', decimals, format })).toBe(written.replace(/^-(?=.*[1-9])/, '−').replace(/^-/, ''));
+      }),
+      { numRuns: 5000 },
+    );
+  });
   test('a workspace writes days and numbers its way; a field that asks for words keeps them', () => {
     try {
       setFormats({ dates: 'iso', grouping: 'space' });

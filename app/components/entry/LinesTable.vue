@@ -123,8 +123,8 @@ async function paste(event: ClipboardEvent): Promise<void> {
 // ---- only lines near the screen hold live controls, so that a thousand open quickly and stay quick ----
 const PLAIN_FROM = 8;
 const near = useNearLines();
-/** The first stretches are drawn at once, the others one at a time while the browser is idle; `reveal` draws them all. */
-const FIRST = 2;
+/** The first stretch is drawn at once, the others one at a time while the browser is idle; `reveal` draws them all. */
+const FIRST = 1;
 /** The same until a line is added, taken out or moved: what follows from it is not worked out for each edit. */
 const ids = computed(() => view.value.ids);
 const stretches = computed<readonly Stretch[]>((before) => stretchesOf(ids.value, before));
