@@ -14,19 +14,31 @@ const MARGIN = '400px';
  */
 const TOGETHER = 5;
 
+/** How long lines below the screen wait at most where the browser is never idle, in milliseconds: they may be scrolled to meanwhile. */
+const SOON = 100;
+const soon = (work: () => void): void =>
+  void (window.requestIdleCallback ? window.requestIdleCallback(work, { timeout: SOON }) : setTimeout(work, SOON / 2));
+
 /** Tells what is near the screen, one observer for all of a table of lines: its stretches, and of those that are near some of their rows. */
 export function useNearLines() {
   const narrow = useMediaQuery('(max-width: 640px)');
   const together = computed(() => (narrow.value ? 1 : TOGETHER));
   const told = new WeakMap<Element, (isNear: boolean) => void>();
-  /** near, but below the screen: told when what is seen has been drawn, so that nobody waits for what they do not see */
+  /** near, but below the screen: told some at a time when what is seen has been drawn, so that nobody waits for what they do not see */
   const below = new Set<Element>();
-  let frame = 0;
+  let isDue = false;
   function tellBelow(): void {
-    frame = 0;
-    const now = [...below];
-    below.clear();
-    for (const element of now) told.get(element)?.(true);
+    const [next] = below;
+    isDue = false;
+    if (!next) return;
+    below.delete(next);
+    told.get(next)?.(true);
+    tellLater();
+  }
+  function tellLater(): void {
+    if (isDue || !below.size) return;
+    isDue = true;
+    soon(tellBelow);
   }
   const observer = new IntersectionObserver(
     (entries) => {
@@ -37,8 +49,7 @@ export function useNearLines() {
           told.get(target)?.(isIntersecting);
         }
       }
-      // a timer that is set in a frame ends after it has been painted
-      if (below.size && !frame) frame = requestAnimationFrame(() => setTimeout(tellBelow));
+      tellLater();
     },
     // what scrolls inside the page has a margin of its own, which older browsers do not know
     { rootMargin: MARGIN, scrollMargin: MARGIN } as IntersectionObserverInit,

@@ -1,0 +1,3 @@
+import { lightenParts } from '~/theme/lightParts';
+
+export default defineNuxtPlugin(() => lightenParts());
