@@ -24,7 +24,7 @@ interface Part {
   readonly $params: Told;
   readonly $style: { readonly classes?: Told };
   readonly $primevueConfig?: { readonly pt?: unknown };
-  readonly $: { readonly type: { readonly name: string } };
+  readonly $: { readonly type: { readonly name?: string } };
   readonly isUnstyled?: boolean;
 }
 type Method = (this: Part, ...args: never[]) => unknown;
@@ -35,8 +35,9 @@ interface Base {
 
 const NAMED = 'data-pc-';
 const flatNames = new Map<string, string>();
-/** As PrimeVue writes names in attributes and finds them again. */
-function flat(name: string): string {
+/** As PrimeVue writes names in attributes and finds them again. A part that was made of another may have none. */
+function flat(name: string | undefined): string | undefined {
+  if (name === undefined) return undefined;
   let known = flatNames.get(name);
   if (known === undefined) flatNames.set(name, (known = name.replace(/[-_]/g, '').toLowerCase()));
   return known;
