@@ -37,7 +37,7 @@ const PARTS: readonly (readonly [name: string, part: Component, props: Record<st
   ['one with a badge', Button, { label: 'Save', badge: '3', text: true, severity: 'secondary', size: 'small' }],
   ['one to whose parts something is passed', Button, { label: 'Save', pt: { root: { 'data-own': 'x', class: 'more' }, label: { id: 'its-label' } } }],
   ['one told by an attribute', Button, { label: 'Save', 'pt:root:title': 'told' }],
-  ['one made of another, without a name', defineComponent({ extends: Button as Component, name: undefined } as never), { label: 'Save', icon: 'pi pi-times' }],
+  ['one made of another, without a name', defineComponent({ name: undefined, extends: Button as Component } as never), { label: 'Save', icon: 'pi pi-times' }],
   ['a text', InputText, { modelValue: 'fen', invalid: true, id: 'own', 'aria-label': 'A text' }],
   ['a number', InputNumber, { modelValue: 12.5, inputId: 'n', minFractionDigits: 2, locale: 'en-GB', showButtons: true }],
   ['a number with something passed inwards', InputNumber, { modelValue: 1, pt: { pcInputText: { root: { autofocus: true, 'data-own': 'x' } } } }],
