@@ -1,4 +1,5 @@
 import { useMediaQuery } from '@vueuse/core';
+import { atLeisure } from './nearView';
 
 /** How high a line stands where nothing of it is drawn, in pixels. */
 export const LINE_HEIGHT = 36;
@@ -16,8 +17,6 @@ const TOGETHER = 5;
 
 /** How long lines below the screen wait at most where the browser is never idle, in milliseconds: they may be scrolled to meanwhile. */
 const SOON = 100;
-const soon = (work: () => void): void =>
-  void (window.requestIdleCallback ? window.requestIdleCallback(work, { timeout: SOON }) : setTimeout(work, SOON / 2));
 
 /** Tells what is near the screen, one observer for all of a table of lines: its stretches, and of those that are near some of their rows. */
 export function useNearLines() {
@@ -38,7 +37,7 @@ export function useNearLines() {
   function tellLater(): void {
     if (isDue || !below.size) return;
     isDue = true;
-    soon(tellBelow);
+    atLeisure(tellBelow, SOON);
   }
   const observer = new IntersectionObserver(
     (entries) => {

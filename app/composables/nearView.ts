@@ -42,8 +42,10 @@ async function drawUnseen(): Promise<void> {
   idle = unseen.size > 0;
   if (idle) later(() => void drawUnseen());
 }
-const later = (work: () => void): void =>
-  void (window.requestIdleCallback ? window.requestIdleCallback(work, { timeout: 500 }) : setTimeout(work, 50));
+/** Does something when the browser has nothing else to do, or after so many milliseconds at most. */
+export const atLeisure = (work: () => void, most: number): void =>
+  void (window.requestIdleCallback ? window.requestIdleCallback(work, { timeout: most }) : setTimeout(work, Math.min(most, 50)));
+const later = (work: () => void): void => atLeisure(work, 500);
 
 /** Calls `reveal` when the browser has nothing else to do, a few at a time; gives what takes that back. */
 export function whenIdle(reveal: () => void): () => void {

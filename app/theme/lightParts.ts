@@ -70,7 +70,11 @@ const keysOf = new WeakMap<object, Map<string, string | undefined>>();
 function keyIn(all: object, key: string): string | undefined {
   let known = keysOf.get(all);
   if (!known) keysOf.set(all, (known = new Map<string, string | undefined>()));
-  if (!known.has(key)) known.set(key, Object.keys(all).find((k) => flat(k) === flat(key))); // prettier-ignore
+  if (!known.has(key))
+    known.set(
+      key,
+      Object.keys(all).find((k) => flat(k) === flat(key)),
+    );
   return known.get(key);
 }
 

@@ -238,17 +238,9 @@ function runShort({ steps, numbers, decimals }: Steps, from: number, to: number,
     } else {
       const value = values[at];
       if (typeof value !== 'number') return NaN;
-      if (value === LAST[READ]) {
-        n = LAST_MANTISSA[READ] as number;
-        t = LAST_DECIMALS[READ] as number;
-      } else if (value === LAST[GIVEN]) {
-        n = LAST_MANTISSA[GIVEN] as number;
-        t = LAST_DECIMALS[GIVEN] as number;
-      } else {
-        takeApart(value);
-        n = LAST_MANTISSA[READ] as number;
-        t = LAST_DECIMALS[READ] as number;
-      }
+      const where = apart(value);
+      n = LAST_MANTISSA[where] as number;
+      t = LAST_DECIMALS[where] as number;
       if (t === ITSELF) return NaN;
     }
     const operation = steps[i] as number;
@@ -270,7 +262,13 @@ function runShort({ steps, numbers, decimals }: Steps, from: number, to: number,
   return result;
 }
 
-/** Takes a number apart as the one read last. */
+/** Where a number stands taken apart: as the one given last, or as the one read last, which it becomes. */
+const apart = (value: number): typeof READ | typeof GIVEN => {
+  if (value === LAST[READ]) return READ;
+  if (value === LAST[GIVEN]) return GIVEN;
+  takeApart(value);
+  return READ;
+};
 function takeApart(value: number): void {
   const decimals = decimalsIn(value);
   LAST[READ] = value;
@@ -316,17 +314,9 @@ function runAny({ steps, numbers, decimals }: Steps, from: number, to: number, e
     } else {
       const value = (place === FIELD ? env : env.outer)?.values[steps[i + 2] as number];
       if (typeof value !== 'number') return NaN;
-      if (value === LAST[READ]) {
-        n = LAST_MANTISSA[READ] as number;
-        t = LAST_DECIMALS[READ] as number;
-      } else if (value === LAST[GIVEN]) {
-        n = LAST_MANTISSA[GIVEN] as number;
-        t = LAST_DECIMALS[GIVEN] as number;
-      } else {
-        takeApart(value);
-        n = LAST_MANTISSA[READ] as number;
-        t = LAST_DECIMALS[READ] as number;
-      }
+      const where = apart(value);
+      n = LAST_MANTISSA[where] as number;
+      t = LAST_DECIMALS[where] as number;
     }
     if (operation <= LOAD) {
       m = n;
