@@ -1,11 +1,19 @@
 import type { AnswerOf } from '~~/core/contract/define.ts';
 import type { contract } from '~~/core/contract/index.ts';
 import { compileForm } from '~~/core/engine/compile.ts';
+import type { StoredRecord } from '~~/core/engine/context.ts';
 import type { Plan } from '~~/core/engine/plan.ts';
+import { recordOfTold } from '~~/core/engine/told.ts';
 import type { Form } from '~~/core/form/definition.ts';
 
 /** What the server opens an entry with. */
-export type Opened = AnswerOf<typeof contract.entries.open>;
+type Answer = AnswerOf<typeof contract.entries.open>;
+/** The same with its record as an entry opens it. */
+export type Opened = Omit<Answer, 'record'> & {
+  readonly record: (StoredRecord & { readonly id: number; readonly revision: number }) | null;
+};
+export const openedOf = (answer: Answer): Opened => ({ ...answer, record: answer.record && recordOfTold(answer.record) });
+
 const byKey = <T extends { readonly key: string }>(all: readonly T[]): Map<string, T> => new Map(all.map((x) => [x.key, x]));
 /** The plans made last, newest last, by what they were made from. A plan is only read, so that entries share it. */
 const kept = new Map<string, Plan>();

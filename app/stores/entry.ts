@@ -6,7 +6,7 @@ import { verify } from '~~/core/engine/verify.ts';
 import type { Form } from '~~/core/form/definition.ts';
 import { followEdits, withNames } from '~~/core/form/follow.ts';
 import { type Datum, same } from '~~/core/values/types.ts';
-import { type Opened, openedPlan } from '~/composables/openedPlan';
+import { type Opened, openedOf, openedPlan } from '~/composables/openedPlan';
 import { type KeptEdits, holdEntry, keptEdits } from '~/composables/keptEdits';
 import { type Clash, changedByThem, clashesOf, valuesAt, withoutGoneLines } from '~/state/clashes';
 
@@ -96,7 +96,7 @@ export const useEntry = defineStore('entry', () => {
         record.value === null ? await api.entries.begin({ key }, address.value) : await api.entries.open({ key, id: record.value });
       // another was opened meanwhile
       if (mine !== reading) return;
-      opened.value = answer;
+      opened.value = openedOf(answer);
       address.value = withNames(address.value, answer.renamed);
     } catch (e) {
       if (mine === reading) failed.value = messageOf(e);

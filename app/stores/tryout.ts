@@ -4,6 +4,7 @@ import type { StoredRecord } from '~~/core/engine/context.ts';
 import type { Plan, PlanField } from '~~/core/engine/plan.ts';
 import { unreachedIn } from '~~/core/engine/unreached.ts';
 import { type Edit, addressOf, parseAddress } from '~~/core/engine/state.ts';
+import { recordOfTold } from '~~/core/engine/told.ts';
 import { UNSET } from '~~/core/model/valueState.ts';
 import type { Answered, Want } from '~~/core/engine/wants.ts';
 import type { Env } from '~~/core/formula/env.ts';
@@ -139,6 +140,10 @@ export const useTryout = defineStore('tryout', () => {
     person.value = id;
     replay();
   }
+  /** Reads a record to be tried on. Throws ApiError when there is no such. */
+  async function recordToTry(record: { readonly id: number; readonly text: string }): Promise<NonNullable<Tried['record']>> {
+    return { ...record, values: recordOfTold(await api.forms.tryout({ key: draft.formKey }, { record: record.id })) };
+  }
   /**
    * Tries the form otherwise: on another record, under another one, with another address, at another moment. What was typed stays, but
    * for another record, which begins as it is stored. Throws ApiError when there is no such record.
@@ -146,7 +151,7 @@ export const useTryout = defineStore('tryout', () => {
   async function tryWith(change: Partial<Omit<Tried, 'record'>> & { record?: { id: number; text: string } | null }): Promise<void> {
     await draft.flush();
     const { record, ...rest } = change;
-    const values = record ? { ...record, values: await api.forms.tryout({ key: draft.formKey }, { record: record.id }) } : null;
+    const values = record ? await recordToTry(record) : null;
     tried.value = { ...tried.value, ...rest, ...(record === undefined ? {} : { record: values, step: null }) };
     // what the services said is asked anew when they are tried otherwise
     replay(record === undefined ? undefined : [], change.feeds === undefined);
@@ -170,7 +175,7 @@ export const useTryout = defineStore('tryout', () => {
   async function enter(situation: Answer<typeof contract.situations.list>[number]['situation']): Promise<void> {
     await draft.flush();
     const { record, url, parent, mode, step, at, feeds, edits } = situation;
-    const values = record && { ...record, values: await api.forms.tryout({ key: draft.formKey }, { record: record.id }) };
+    const values = record && (await recordToTry(record));
     tried.value = { record: values, url, parent, mode, step, at, feeds };
     person.value = situation.person ?? draft.context.me;
     const left = replay(edits, false);

@@ -55,11 +55,14 @@ const answer: z.ZodType<Answer, Answer> = z.discriminatedUnion('kind', [
 ]);
 /** A want with its answer, as it travels. */
 export const answered: z.ZodType<Answered, Answered> = z.object({ want, answer });
+const origins = z.record(z.string(), origin);
 /** A record as an entry opens it: its values, its lines, and where they came from. */
 export const record = z.object({
   values,
-  origins: z.record(z.string(), origin),
+  origins,
   lines: z.record(z.string(), z.array(z.object({ id: whole, values }))).optional(),
+  /** where the values of lines came from, once for all that were filled alike; `lines` are their numbers */
+  lineOrigins: z.array(z.object({ lines: z.array(whole), origins })).optional(),
 });
 /** Today, the moment and the person, as an entry was opened with them. */
 export const context = z.object({

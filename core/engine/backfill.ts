@@ -1,6 +1,6 @@
 import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
 import { type Datum, same } from '../values/types.ts';
-import type { StoredRecord } from './context.ts';
+import type { StoredLine, StoredRecord } from './context.ts';
 import type { Entry } from './entry.ts';
 import type { Frame } from './frame.ts';
 import { wantsNeeded } from './needed.ts';
@@ -130,7 +130,7 @@ export function inTheWay(
 /** What a save would write that is not in the stored record; `wanted` are the addresses that were given something. */
 export function differences(entry: Entry, record: StoredRecord, wanted: ReadonlyMap<string, Datum>): Given[] {
   const found: Given[] = [];
-  const compare = (frame: Frame, place: number | null, stored: StoredRecord['values']): void => {
+  const compare = (frame: Frame, place: number | null, { values: stored, origins }: StoredRecord | StoredLine): void => {
     for (const { key, at, definition } of frame.fields) {
       const { column } = definition;
       if (!column) continue;
@@ -138,7 +138,6 @@ export function differences(entry: Entry, record: StoredRecord, wanted: Readonly
       const from = stored[column] ?? null;
       const to = isDatum(value) ? value : null;
       if (same(from, to)) continue;
-      const address = addressOf(key, frame.line);
       const { origin } = frame.state(at);
       found.push({
         field: key,
@@ -147,19 +146,19 @@ export function differences(entry: Entry, record: StoredRecord, wanted: Readonly
         from,
         to,
         origin,
-        was: record.origins[address] ?? null,
-        asked: wanted.has(address),
+        was: origins?.[key] ?? null,
+        asked: wanted.has(addressOf(key, frame.line)),
       });
     }
   };
-  for (const frame of entry.framesOf(null)) compare(frame, null, record.values);
+  for (const frame of entry.framesOf(null)) compare(frame, null, record);
   for (const { key, group } of entry.plan.lines) {
     const stored = record.lines?.[key] ?? [];
     if (!stored.length) continue;
     const byLine = new Map(entry.framesOf(group).map((f) => [f.line, f]));
-    stored.forEach(({ id, values }, i) => {
-      const frame = byLine.get(id);
-      if (frame) compare(frame, i + 1, values);
+    stored.forEach((line, i) => {
+      const frame = byLine.get(line.id);
+      if (frame) compare(frame, i + 1, line);
     });
   }
   return found;

@@ -1,4 +1,4 @@
-import type { Origin } from '../model/origin.ts';
+import type { Origins } from '../model/noted.ts';
 import type { WorkCalendar } from '../formula/functions/define.ts';
 import type { Role } from '../values/roles.ts';
 import type { Datum } from '../values/types.ts';
@@ -33,13 +33,15 @@ export interface EntryContext {
   readonly clock?: (() => number) | undefined;
 }
 
-/** A stored record as an entry opens it: values by column, its lines in order, origins by address (see `addressOf`). */
+/** A stored record as an entry opens it: values by column, where they came from by the path of the field, its lines in order. */
 export interface StoredRecord {
   readonly values: Readonly<Record<string, Datum>>;
-  readonly origins: Readonly<Record<string, Origin>>;
+  readonly origins: Origins;
   readonly lines?: Readonly<Record<string, readonly StoredLine[]>>;
 }
 export interface StoredLine {
   readonly id: number;
   readonly values: Readonly<Record<string, Datum>>;
+  /** where they came from, where that is noted; not to be forgotten where a record was told (see told.ts) */
+  readonly origins: Origins | undefined;
 }

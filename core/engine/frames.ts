@@ -13,7 +13,6 @@ import { LineFrames } from './lineFrames.ts';
 import { dataEnv } from './picks.ts';
 import type { OfferWorld } from './offers.ts';
 import type { Plan, PlanField, PlanLines } from './plan.ts';
-import { addressOf } from './state.ts';
 
 /** The frames of an entry, of the form and of its lines, with what formulas in them read. */
 export class Frames {
@@ -39,7 +38,7 @@ export class Frames {
     this.lines = new LineFrames(plan.lines, (no, line, group, stored) => {
       const { first, count } = plan.lines[group] as PlanLines;
       const values = stored?.values ?? null;
-      const start = (f: PlanField): ValueState => initial(f, values, record?.origins[addressOf(f.key, line)]);
+      const start = (f: PlanField): ValueState => initial(f, values, stored?.origins?.[f.key]);
       return this.make(no, line, plan.fields.slice(first, first + count), plan.frameCells.lines[group] ?? 0, null, values, start);
     });
     for (const { group, key, definition } of plan.lines) {

@@ -144,13 +144,14 @@ describe('lines', () => {
       origins: {},
       lines: {
         packings: [
-          { id: 7, values: { grams: 2, packets: 3, total: 99 } },
-          { id: 9, values: { grams: 1, packets: 1 } },
+          { id: 7, values: { grams: 2, packets: 3, total: 99 }, origins: { 'packings.grams': { kind: 'chosen' } } },
+          { id: 9, values: { grams: 1, packets: 1 }, origins: undefined },
         ],
       },
     };
     const entry = open(record);
     expect(entry.lines('packings')).toEqual([7, 9]);
+    expect(entry.state('packings.grams', 7).origin).toEqual({ kind: 'stored', was: { kind: 'chosen' } });
     expect(entry.value('packings.total', 7), 'a stored calculation stays until a driver changes').toBe(99);
     play(entry, { kind: 'moveLine', field: 'packings', line: 9, to: 0 }, { kind: 'addLine', field: 'packings', line: -1, at: 1 });
     expect(entry.lines('packings')).toEqual([9, -1, 7]);
@@ -296,7 +297,7 @@ function build(g: Generated) {
 }
 
 test('a record of many lines, opened and supplied in steps, stands as it does when it is opened at once', () => {
-  const many = Array.from({ length: 400 }, (_, i) => ({ id: i + 1, values: { species: [101, 111, 201][i % 3]!, packets: i % 5, grams: (i % 97) * 0.37, total: null } })); // prettier-ignore
+  const many = Array.from({ length: 400 }, (_, i) => ({ id: i + 1, values: { species: [101, 111, 201][i % 3]!, packets: i % 5, grams: (i % 97) * 0.37, total: null }, origins: undefined })); // prettier-ignore
   const record: StoredRecord = { values: { genus: 11 }, origins: {}, lines: { packings: many } };
   const context = { ...CONTEXT, mode: 'edit' } as const;
   const through = <T>(steps: Generator<void, T>): [T, number] => {

@@ -209,7 +209,7 @@ describe('proposals', () => {
         const entry = openEntry(taken, { ...CONTEXT, mode: 'edit' }, undefined, {
           values: { id, ...values },
           origins: {},
-          lines: { finds: findsOf(world, i) },
+          lines: { finds: findsOf(world, i).map((found) => ({ ...found, origins: undefined })) },
         });
         for (let turn = 0; turn < 10 && entry.wants.length; turn++)
           entry.supply(entry.wants.map((want) => ({ want, answer: { kind: 'table' as const, rows: want.kind === 'table' ? (answers.get(want.table) ?? []) : [] } }))); // prettier-ignore

@@ -109,5 +109,5 @@ export function recordOf({ stored, chosen, rows }: Case): StoredRecord {
   const [family = null, genus = null, species = null] = chosen;
   const values: Record<string, Datum> = { id: 7, family, genus, species, step: 'a', sum: stored[11] ?? null };
   NUMBERS.forEach((key, i) => (values[key] = stored[i] ?? null));
-  return { values, origins: {}, lines: { packings: rows.map((r, i) => ({ id: i + 1, values: { id: i + 1, lot: 7, place: i, species: null, ...r } })) } };
+  return { values, origins: {}, lines: { packings: rows.map((r, i) => ({ id: i + 1, values: { id: i + 1, lot: 7, place: i, species: null, ...r }, origins: undefined })) } };
 } // prettier-ignore

@@ -1,4 +1,5 @@
 import { KINDS } from '../../core/values/kinds/index.ts';
+import { LinesAlike, type Origins, noteText, readNote } from '../../core/model/noted.ts';
 import type { Column } from '../../core/model/tables.ts';
 import type { Database } from './connection';
 import { dialectOf } from './dialect';
@@ -81,7 +82,7 @@ async function renameKeys(
 
 /**
  * Writes where values came from under the new names of their fields, in records entered through a form: `names` from the old path
- * to the new. Addresses in lines (`lots.grams#12`) go with their path.
+ * to the new; those of fields of lines as well.
  */
 export async function renameOrigins(db: Database, table: string, form: string, names: ReadonlyMap<string, string>): Promise<void> {
   if (!names.size) return;
@@ -89,16 +90,15 @@ export async function renameOrigins(db: Database, table: string, form: string, n
     .where({ table_key: table })
     .whereIn('row_id', db(dataTable(table)).select('id').where({ _form: form }))
     .select('row_id', 'origins')) as { row_id: number; origins: string }[];
-  for (const { row_id, origins } of rows) {
-    const entries = Object.entries(JSON.parse(origins) as Record<string, unknown>);
-    if (!entries.some(([address]) => names.has(address.split('#')[0] ?? ''))) continue;
-    const renamed = entries.map(([address, origin]) => {
-      const [path = '', line] = address.split('#');
-      const fresh = names.get(path) ?? path;
-      return [line === undefined ? fresh : `${fresh}#${line}`, origin] as const;
-    });
+  const renamed = (origins: Origins): Origins =>
+    Object.fromEntries(Object.entries(origins).map(([path, origin]) => [names.get(path) ?? path, origin]));
+  for (const { row_id, origins: text } of rows) {
+    const { origins, lines } = readNote(text);
+    if (![origins, ...new Set(lines.values())].some((all) => Object.keys(all).some((path) => names.has(path)))) continue;
+    const alike = new LinesAlike();
+    for (const [line, came] of lines) alike.add(line, renamed(came));
     await db('origins')
       .where({ table_key: table, row_id })
-      .update({ origins: JSON.stringify(Object.fromEntries(renamed)) });
+      .update({ origins: noteText(renamed(origins), alike.all) });
   }
 }

@@ -1,8 +1,8 @@
 import type { Given } from '../../core/engine/backfill.ts';
 import type { Plan, PlanField, PlanLines } from '../../core/engine/plan.ts';
-import { addressOf } from '../../core/engine/state.ts';
 import type { Form } from '../../core/form/definition.ts';
 import type { Column } from '../../core/model/tables.ts';
+import { LinesAlike, noteText } from '../../core/model/noted.ts';
 import { type Origin, firstOrigin } from '../../core/model/origin.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Account } from '../database/accounts';
@@ -11,7 +11,7 @@ import type { Database } from '../database/connection';
 import { type StoredHistory, addStoredHistories, storedHistory } from '../database/history';
 import { onDisk, writeLater } from '../database/later';
 import type { ModelTable } from '../database/model';
-import { originTexts, readOrigins, writeOriginTexts } from '../database/origins';
+import { originTexts, readNoted, writeOriginTexts } from '../database/origins';
 import { type RowStamp, type StoredName, type StoredRow, revisionsOf, storedNamesOf, storedRow, updateStored } from '../database/rows';
 import { takeNumber } from '../database/series';
 import { type BackfillView, backfillView, headOf } from './backfillView';
@@ -223,15 +223,23 @@ function writesOf(plan: Plan, record: store.BackfillRecord): readonly RowWrite[]
   }
   return [own, ...lines.values()];
 }
+type Came = Record<string, Origin>;
 /** Where a record's values will have come from, from what was noted before. */
 function notesOf({ given }: store.BackfillRecord, noted: string | null, isUndone: boolean): string {
-  const notes: Record<string, Origin | undefined> = noted === null ? {} : { ...readOrigins(noted) };
+  const { origins, lines } = readNoted(noted);
+  const own: Came = { ...origins };
+  const ofLines = new Map<number, Came>();
   for (const g of given) {
+    let came = g.line === null ? own : ofLines.get(g.line);
+    if (!came) ofLines.set(g.line as number, (came = { ...lines.get(g.line as number) }));
     const origin = isUndone ? g.was : g.origin;
-    // what is undefined is not written
-    notes[addressOf(g.field, g.line)] = origin ? firstOrigin(origin) : undefined;
+    if (origin) came[g.field] = firstOrigin(origin);
+    else Reflect.deleteProperty(came, g.field);
   }
-  return JSON.stringify(notes);
+  const alike = new LinesAlike();
+  for (const [line, came] of lines) if (!ofLines.has(line)) alike.add(line, came);
+  for (const [line, came] of ofLines) alike.add(line, came);
+  return noteText(own, alike.all);
 }
 
 /** Writes a batch of records. One of which any row has another revision by now, or of which something else was noted, is left as it is. */

@@ -3,6 +3,7 @@ import type { contract } from '../../core/contract/index.ts';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { compileForm } from '../../core/engine/compile.ts';
+import { recordOfTold } from '../../core/engine/told.ts';
 import { DataCache } from '../../core/engine/cache.ts';
 import { type Entry, openEntry } from '../../core/engine/entry.ts';
 import type { Edit } from '../../core/engine/state.ts';
@@ -41,7 +42,12 @@ async function screen(id: number | null = null): Promise<{ entry: Entry; version
   const plan = compileForm(opened.form, tables, lists, new Map(opened.feeds.map((f) => [f.key, f])));
   const cache = new DataCache();
   cache.supply(opened.answered, () => null);
-  const entry = openEntry(plan, { ...opened.context, mode: opened.record ? 'edit' : 'new' }, cache, opened.record);
+  const entry = openEntry(
+    plan,
+    { ...opened.context, mode: opened.record ? 'edit' : 'new' },
+    cache,
+    opened.record && recordOfTold(opened.record),
+  );
   return { entry, version: opened.version, revision: opened.record?.revision ?? null };
 }
 const good = (): Edit[] => {

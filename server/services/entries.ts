@@ -1,15 +1,16 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import type { Plan } from '../../core/engine/plan.ts';
-import { type Edit, addressOf } from '../../core/engine/state.ts';
+import type { Edit } from '../../core/engine/state.ts';
 import type { EntryHow } from '../../core/evidence/entryUse.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { type Followed, followEdits } from '../../core/form/follow.ts';
+import { noteText } from '../../core/model/noted.ts';
 import { isIsoDateTime } from '../../core/values/dates.ts';
 import type { Datum } from '../../core/values/types.ts';
 import { addHistory, historyOf } from '../database/history';
 import type { ModelTable } from '../database/model';
-import { noteOf, writeNote } from '../database/origins';
+import { writeOriginTexts } from '../database/origins';
 import { insertRow, rowById, updateRow } from '../database/rows';
 import { takeNumber } from '../database/series';
 import type { Reserved } from './seriesNumbers';
@@ -136,9 +137,8 @@ async function saveOnce(ws: Workspace, saving: Saving, { reserved, tries }: Try)
     if (id !== null && !(await updateRow(db, table, id, request.revision as number, values, stamp))) {
       throw new Refused(409, 'changedMeanwhile', 'Somebody else saved this record meanwhile.', {});
     }
-    const { lines, notes, changes } = await saveLines(ws, db, plan, { out, record: rowId, before: stored?.record ?? null, stamp });
-    const own = Object.entries(out.origins).map(([key, origin]) => noteOf(addressOf(key, null), origin));
-    await writeNote(db, table.key, rowId, own.concat(notes));
+    const { lines, origins, changes } = await saveLines(ws, db, plan, { out, record: rowId, before: stored?.record ?? null, stamp });
+    await writeOriginTexts(db, table.key, [[rowId, noteText(out.origins, origins)]]);
     await pace.rest();
     await addHistory(db, {
       table: table.key,

@@ -8,7 +8,7 @@ import type { Datum } from '../../core/values/types.ts';
 import type { Account } from '../database/accounts';
 import { accountByEmail } from '../database/accounts';
 import { historyOf } from '../database/history';
-import { originsOf } from '../database/origins';
+import { notedOf } from '../database/origins';
 import { allRows } from '../database/rows';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { saveEntry } from './entries';
@@ -213,8 +213,8 @@ describe('what a proposal claims is what impact finds', () => {
     await change((form) => withProposal(form, prefill));
     expect(prefill.exceptions).toHaveLength(prefill.of - prefill.fits);
     // what a person typed stays theirs: the others would change
-    const origins = await originsOf(t.ws.db, 'lots', prefill.exceptions);
-    const typed = prefill.exceptions.filter((id) => ['typed', 'chosen'].includes(origins.get(id)?.storage_c?.kind ?? ''));
+    const noted = await notedOf(t.ws.db, 'lots', prefill.exceptions);
+    const typed = prefill.exceptions.filter((id) => ['typed', 'chosen'].includes(noted.get(id)?.origins.storage_c?.kind ?? ''));
     expect(typed.length).toBeLessThan(prefill.exceptions.length);
     expect(await found('storage_c', 'change')).toBe(prefill.exceptions.length - typed.length);
   });

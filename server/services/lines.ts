@@ -1,11 +1,9 @@
 import type { StoredRecord } from '../../core/engine/context.ts';
 import type { Plan } from '../../core/engine/plan.ts';
-import { addressOf } from '../../core/engine/state.ts';
-import type { Origin } from '../../core/model/origin.ts';
+import { type LineOrigins, LinesAlike } from '../../core/model/noted.ts';
 import { type Datum, same } from '../../core/values/types.ts';
 import type { Database } from '../database/connection';
 import { type HistoryEntry, addHistories, addHistory } from '../database/history';
-import { noteOf } from '../database/origins';
 import { type RowStamp, deleteRow, insertRows, linkingRows, rowById, updateRow } from '../database/rows';
 import { Refused } from './errors';
 import { asChanges } from './tables';
@@ -30,10 +28,10 @@ interface Saving {
   readonly before: StoredRecord | null;
   readonly stamp: RowStamp;
 }
-/** Each line with its row, where its values came from as the record’s note says it, and what its history says. */
+/** Each line with its row, where their values came from as the record’s note says it, and what its history says. */
 interface SavedLines {
   readonly lines: Record<string, SavedLine[]>;
-  readonly notes: string[];
+  readonly origins: LineOrigins;
   readonly changes: Record<string, [Datum, Datum]>;
 }
 
@@ -43,7 +41,7 @@ interface SavedLines {
  */
 export async function saveLines(ws: Workspace, db: Database, plan: Plan, { out, record, before, stamp }: Saving): Promise<SavedLines> {
   const lines: SavedLines['lines'] = {};
-  const notes: string[] = [];
+  const alike = new LinesAlike();
   const changes: SavedLines['changes'] = {};
   const pace = new Pace();
   for (const { key, definition } of plan.lines) {
@@ -56,7 +54,7 @@ export async function saveLines(ws: Workspace, db: Database, plan: Plan, { out, 
     const standsIn = (place: number, id: number, values: SavedLine['values']): void => {
       const { line, withheld, origins: came } = kept[place] as LineOut;
       saved[place] = { line, id, values: less(values, withheld) };
-      for (const field in came) notes.push(noteOf(addressOf(field, id), came[field] as Origin));
+      alike.add(id, came);
     };
     let fresh: { readonly place: number; readonly values: SavedLine['values'] }[] = [];
     const insertFresh = async (): Promise<void> => {
@@ -114,7 +112,7 @@ export async function saveLines(ws: Workspace, db: Database, plan: Plan, { out, 
     const said = Object.entries(done).filter(([, n]) => n > 0).map(([what, n]) => `${n} ${what}`); // prettier-ignore
     if (said.length) changes[key] = [before ? linesInWords(stored.size) : null, `${linesInWords(saved.length)} (${said.join(', ')})`];
   }
-  return { lines, notes, changes };
+  return { lines, origins: alike.all, changes };
 }
 
 const linesInWords = (n: number): string => `${n} ${n === 1 ? 'line' : 'lines'}`;

@@ -2,7 +2,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { type Edit, addressOf } from '../../core/engine/state.ts';
+import type { Edit } from '../../core/engine/state.ts';
 import type { Row } from '../../core/values/types.ts';
 import { type Account, accountByEmail } from '../database/accounts';
 import { closeDatabase, openDatabase } from '../database/connection';
@@ -126,7 +126,7 @@ describe('a save with very many lines', () => {
     expect(record.lines?.packets?.map((l) => l.id)).toEqual(told.map((l) => l.id));
     for (const [i, l] of (record.lines?.packets ?? []).entries()) {
       expect(l.values).toMatchObject(told[i]?.values ?? {});
-      expect(record.origins[addressOf('packets.lot', l.id)]).toEqual({ kind: 'chosen' });
+      expect(l.origins?.['packets.lot']).toEqual({ kind: 'chosen' });
     }
     const [made] = await historyOf(ws.db, 'requests', saved.id);
     expect(made?.changes.packets).toEqual([null, '101 lines (101 added)']);

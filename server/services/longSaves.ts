@@ -1,7 +1,6 @@
 import type { StoredLine, StoredRecord } from '../../core/engine/context.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import type { Edit } from '../../core/engine/state.ts';
-import type { Origin } from '../../core/model/origin.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import { FeedFailure } from '../feeds/request';
 import { publishedForm } from './forms';
@@ -22,6 +21,8 @@ import type { Workspace } from './workspace';
 const LONG = 300;
 /** How many edits, or lines, go at once. */
 const PART = 100;
+/** So many parts are on their way at once, so that the thread stands still for none. */
+const AHEAD = 4;
 
 /** By which form an entry is judged: its version, and the one that it was typed on. */
 interface Published {
@@ -47,11 +48,11 @@ const isLong = ({ edits, record }: Played): boolean => edits.length > LONG || li
 export interface LongSave extends Pick<Published, 'form' | 'version' | 'typedOn'>, Pick<Played, 'opened' | 'now'> {
   readonly who: Asker;
   /** the record that is changed, without its lines */
-  readonly record: Pick<StoredRecord, 'values'> | null;
+  readonly record: Omit<StoredRecord, 'lines'> | null;
 }
-/** What the thread asks, or gives. Lists are asked for from a place on, until nothing comes. */
+/** What the thread asks, or gives. Lists are asked for from a place on, until less than a part comes. */
 type Said =
-  | { readonly ask: 'edits' | 'origins'; readonly from: number }
+  | { readonly ask: 'edits'; readonly from: number }
   | { readonly ask: 'lines'; readonly group: string; readonly from: number }
   | { readonly ask: 'number'; readonly series: string }
   | { readonly ask: 'items'; readonly feed: string; readonly params: Readonly<Record<string, Datum>> }
@@ -60,18 +61,25 @@ type Said =
 async function workedOutAside(ws: Workspace, who: Asker, { form, version, typedOn }: Published, played: Played): Promise<WorkedOut> {
   const { edits, record, opened, now } = played;
   const outside: Outside = { ...outsideOf(ws), ...played.outside };
-  const origins = Object.entries(record?.origins ?? {});
   const lines: Record<string, LineOut[]> = {};
   const answer = async (said: Said): Promise<unknown> => {
     if ('give' in said) return void (lines[said.group] ??= []).push(...said.give);
     if (said.ask === 'number') return outside.number(said.series);
     // what services answered is kept here, and here they are asked
     if (said.ask === 'items') return outside.items(said.feed, said.params).catch(failureOf);
-    const all = { edits, origins, lines: said.ask === 'lines' ? (record?.lines?.[said.group] ?? []) : [] }[said.ask];
+    const all: readonly unknown[] = said.ask === 'edits' ? edits : (record?.lines?.[said.group] ?? []);
     return all.slice(said.from, said.from + PART);
   };
   const job: JobHandle = { at: () => undefined, give: (said) => answer(said as Said) };
-  const asked: LongSave = { form, version, typedOn, opened, now, who, record: record && { values: record.values } };
+  const asked: LongSave = {
+    form,
+    version,
+    typedOn,
+    opened,
+    now,
+    who,
+    record: record && { values: record.values, origins: record.origins },
+  };
   const out = await ws.work.run('save', asked, job);
   return { ...out, lines: { ...out.lines, ...lines } };
 }
@@ -87,10 +95,15 @@ export async function workOut(ws: Workspace, asked: LongSave, { give }: JobHandl
   const say = (said: Said): Promise<unknown> => (give as NonNullable<typeof give>)(said);
   const all = async <T>(of: (from: number) => Said): Promise<T[]> => {
     const found: T[] = [];
-    for (;;) {
-      const part = (await say(of(found.length))) as readonly T[];
-      if (!part.length) return found;
+    const coming: Promise<unknown>[] = [];
+    for (let from = 0; ;) {
+      for (; coming.length < AHEAD; from += PART) coming.push(say(of(from)));
+      const part = (await coming.shift()) as readonly T[];
       found.push(...part);
+      if (part.length === PART) continue;
+      // what was asked for behind the last is nothing
+      await Promise.all(coming);
+      return found;
     }
   };
   const { who, form, version, typedOn, opened, now } = asked;
@@ -98,10 +111,9 @@ export async function workOut(ws: Workspace, asked: LongSave, { give }: JobHandl
   const edits = await all<Edit>((from) => ({ ask: 'edits', from }));
   let record: StoredRecord | null = null;
   if (asked.record) {
-    const origins = await all<[string, Origin]>((from) => ({ ask: 'origins', from }));
     const lines: Record<string, StoredLine[]> = {};
     for (const { key } of plan.lines) lines[key] = await all((from) => ({ ask: 'lines', group: key, from }));
-    record = { ...asked.record, origins: Object.fromEntries(origins), lines };
+    record = { ...asked.record, lines };
   }
   const outside: Outside = {
     number: (series) => say({ ask: 'number', series }) as Promise<number>,
@@ -113,7 +125,12 @@ export async function workOut(ws: Workspace, asked: LongSave, { give }: JobHandl
   };
   const entry = await replay(ws, who, { plan, version, typedOn }, { record, edits, opened, now, outside });
   const out = await new Pace().through(outOf(entry));
+  const going: Promise<unknown>[] = [];
   for (const [group, of] of Object.entries(out.lines))
-    for (let i = 0; i < of.length; i += PART) await say({ give: of.slice(i, i + PART), group });
+    for (let i = 0; i < of.length; i += PART) {
+      if (going.length >= AHEAD) await going.shift();
+      going.push(say({ give: of.slice(i, i + PART), group }));
+    }
+  await Promise.all(going);
   return { ...out, lines: Object.fromEntries(Object.keys(out.lines).map((group) => [group, []])) };
 }

@@ -2,7 +2,7 @@ import { beforeAll, describe, expect, test } from 'vitest';
 import type { Datum } from '../../core/values/types.ts';
 import type { Account } from '../database/accounts';
 import { accountByEmail } from '../database/accounts';
-import { originsOf } from '../database/origins';
+import { notedOf } from '../database/origins';
 import { allRows, rowById } from '../database/rows';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { recordHistory } from './entries';
@@ -153,6 +153,6 @@ describe('records at once', () => {
     expect((await rowById(t.ws.db, await t.ws.modelTable('requests'), one.id))!.row).toEqual(row!.row);
     expect(await lines()).toEqual(linesBefore);
     expect((await restoreRecords(t.ws, t.maud, 'seed_request', [one.id])).records[0]!.message).not.toBeNull();
-    expect((await originsOf(t.ws.db, 'requests', [one.id])).get(one.id)).toBeDefined();
+    expect((await notedOf(t.ws.db, 'requests', [one.id])).get(one.id)).toBeDefined();
   });
 });

@@ -7,8 +7,9 @@ import type { Plan } from '../../core/engine/plan.ts';
 import type { StraightContext } from '../../core/engine/straight.ts';
 import { type Want, batches, wantKey } from '../../core/engine/wants.ts';
 import type { WorkCalendar } from '../../core/formula/functions/define.ts';
+import { NOTHING_NOTED } from '../../core/model/noted.ts';
 import { whoOfAccounts } from '../database/accounts';
-import { originsOf } from '../database/origins';
+import { notedOf } from '../database/origins';
 import { type EntryRow, linesOfRows } from '../database/rows';
 import { nextNumber } from '../database/series';
 import { NOBODY } from './owners';
@@ -30,19 +31,19 @@ export interface ReadRecord {
 /** Reads what belongs to some rows: where their values came from, and the lines of a plan. */
 export async function readRecords(ws: Workspace, plan: Plan, rows: readonly EntryRow[]): Promise<ReadRecord[]> {
   const ids = rows.map((r) => r.row.id);
-  const origins = await originsOf(ws.db, plan.form.table, ids);
+  const noted = await notedOf(ws.db, plan.form.table, ids);
   const lines = new Map(ids.map((id): [number, Record<string, StoredLine[]>] => [id, {}]));
   const revisions = new Map(ids.map((id): [number, Map<number, number>] => [id, new Map()]));
   for (const { key, definition } of plan.lines) {
     const table = await ws.modelTable(definition.table);
     for (const { parent, row, revision } of await linesOfRows(ws.db, table, definition.link, ids, definition.order)) {
-      (lines.get(parent)![key] ??= []).push({ id: row.id, values: row });
+      (lines.get(parent)![key] ??= []).push({ id: row.id, values: row, origins: noted.get(parent)?.lines.get(row.id) });
       revisions.get(parent)!.set(row.id, revision);
     }
   }
   return rows.map((row) => ({
     row,
-    record: { values: row.row, origins: origins.get(row.row.id) ?? {}, lines: lines.get(row.row.id)! },
+    record: { values: row.row, origins: (noted.get(row.row.id) ?? NOTHING_NOTED).origins, lines: lines.get(row.row.id)! },
     lineRevisions: revisions.get(row.row.id)!,
   }));
 }

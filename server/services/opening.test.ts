@@ -5,6 +5,7 @@ import { DataCache } from '../../core/engine/cache.ts';
 import { compileForm } from '../../core/engine/compile.ts';
 import * as engine from '../../core/engine/entry.ts';
 import type { Edit } from '../../core/engine/state.ts';
+import { recordOfTold } from '../../core/engine/told.ts';
 import { parseForm } from '../../core/form/schemas.ts';
 import { columnSchema } from '../../core/model/schemas.ts';
 import { loadScale } from '../demo/scale';
@@ -71,7 +72,7 @@ async function opened(key: string, id: number, who = t.maud): Promise<{ entry: e
   const plan = compileForm(answer.form, named(answer.tables), named(answer.lists), named(answer.feeds));
   const cache = new DataCache();
   cache.supply(answer.answered, () => null);
-  const entry = engine.openEntry(plan, { ...answer.context, mode: 'edit' }, cache, answer.record);
+  const entry = engine.openEntry(plan, { ...answer.context, mode: 'edit' }, cache, answer.record && recordOfTold(answer.record));
   return { entry, told: JSON.stringify(answer), worked };
 }
 
@@ -85,9 +86,18 @@ describe('a record with many lines', () => {
     await trayForm('few', 'species', { of: row('Of', 'species'), seen: field('Seen', 'text', { value: { kind: 'calculation', formula: 'of.name' } }) }); // prettier-ignore
     const species = (await t.ws.db('data_species').where({ active: 1 }).orderBy('id')) as { id: number }[];
     const rows = Array.from({ length: LINES }, (_, i) => species[i % species.length]!.id);
-    const { entry, worked } = await opened('few', await saved('few', rows));
+    const { entry, told, worked } = await opened('few', await saved('few', rows));
     expect(entry.wants).toEqual([]);
     expect(entry.lines('pots').map((line) => entry.value('pots.of', line))).toEqual(rows);
+    const came = entry.lines('pots').map((line) => [entry.state('pots.of', line).origin, entry.state('pots.seen', line).origin]);
+    expect(came).toEqual(
+      rows.map(() => [
+        { kind: 'stored', was: { kind: 'chosen' } },
+        { kind: 'stored', was: { kind: 'calculation' } },
+      ]),
+    );
+    // which is said once for all of them
+    expect(told.match(/"calculation"/g)?.length).toBeLessThan(5);
     expect(worked).toBeLessThan(LINES);
   });
 
@@ -118,7 +128,9 @@ describe('a record with many lines', () => {
     const { entry, told } = await opened('secret', id, t.ida);
     expect(entry.wants).toEqual([]);
     expect(entry.lines('pots')).toHaveLength(LINES);
-    // the form itself says so once, the record nowhere
+    // the form itself says so once, the record nowhere; and where it came from is not told either
     expect(told.match(/told to few/g)).toHaveLength(1);
+    const { lineOrigins } = (JSON.parse(told) as { record: { lineOrigins: unknown } }).record;
+    expect(lineOrigins).toEqual([{ lines: expect.any(Array) as unknown, origins: { 'pots.of': { kind: 'chosen' } } }]);
   });
 });

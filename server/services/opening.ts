@@ -4,13 +4,13 @@ import type { StoredLine, StoredRecord } from '../../core/engine/context.ts';
 import { type Entry, openEntryInSteps } from '../../core/engine/entry.ts';
 import type { Plan, PlanField } from '../../core/engine/plan.ts';
 import { answersReached, feedsReached, listsReached, tablesReached } from '../../core/engine/reach.ts';
-import { addressOf } from '../../core/engine/state.ts';
 import { type Answered, wantKey } from '../../core/engine/wants.ts';
+import { toldRecord } from '../../core/engine/told.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { withNames } from '../../core/form/follow.ts';
-import type { Datum } from '../../core/values/types.ts';
+import { NOTHING_NOTED } from '../../core/model/noted.ts';
 import type { Account } from '../database/accounts';
-import { originsOf } from '../database/origins';
+import { notedOf } from '../database/origins';
 import { type RecordRow, childRows, rowById } from '../database/rows';
 import { notFound } from './errors';
 import { publishedForm } from './forms';
@@ -37,12 +37,13 @@ export async function storedRecord(ws: Workspace, plan: Plan, id: number, who: A
   const table = await tableFor(ws, who, plan.form.table);
   const row = await rowById(ws.db, table, id);
   if (!row) throw notFound('This record');
+  const { origins, lines: came } = (await notedOf(ws.db, table.key, [id])).get(id) ?? NOTHING_NOTED;
   const lines: Record<string, StoredLine[]> = {};
   for (const { key, definition } of plan.lines) {
     const children = await childRows(ws.db, await ws.modelTable(definition.table), definition.link, id, definition.order);
-    lines[key] = children.map((c) => ({ id: c.row.id, values: c.row }));
+    lines[key] = children.map((c) => ({ id: c.row.id, values: c.row, origins: came.get(c.row.id) }));
   }
-  return { row, record: { values: row.row, origins: (await originsOf(ws.db, table.key, [id])).get(id) ?? {}, lines } };
+  return { row, record: { values: row.row, origins, lines } };
 }
 
 /** The record an entry is to be opened under, if the form has such and it is there. */
@@ -89,7 +90,7 @@ export async function openForEntry(
     feeds: feedsReached(plan, (await ws.feeds()).values()),
     context,
     mode,
-    record: stored && told && { id: id as number, revision: stored.row.revision, ...told },
+    record: stored && told && { id: id as number, revision: stored.row.revision, ...toldRecord(told) },
     answered: answersReached(plan, answered),
     renamed,
   };
@@ -130,8 +131,8 @@ function withoutWithheld(entry: Entry, record: StoredRecord): StoredRecord {
   const withheld = withheldIn(entry);
   if (!withheld.length) return record;
   const values = less(record.values, hiddenIn(withheld));
-  const origins = less(record.origins, withheld.map((w) => addressOf(w.field.key, w.line))); // prettier-ignore
-  const lines = linesWithout(record.lines ?? {}, withheld, (l) => l.id);
+  const origins = less(record.origins, pathsIn(withheld, null));
+  const lines = linesWithout(record.lines ?? {}, withheld);
   return { values, origins, lines };
 }
 interface Withheld {
@@ -141,16 +142,21 @@ interface Withheld {
 /** The columns that are withheld of a record itself, or of one of its lines. */
 const hiddenIn = (withheld: readonly Withheld[], lines: string | null = null, line: number | null = null): (string | null)[] =>
   withheld.filter((w) => w.line === line && (lines === null || w.field.key.startsWith(`${lines}.`))).map((w) => w.field.definition.column);
-/** Lines of every group without what is withheld of them; `numberOf` is what a line goes by in the entry. */
-const linesWithout = <L extends { readonly values: Readonly<Record<string, Datum>> }>(
-  groups: Readonly<Record<string, readonly L[]>>,
+/** The fields that are withheld of a record itself, or of one of its lines. */
+const pathsIn = (withheld: readonly Withheld[], line: number | null): string[] => withheld.filter((w) => w.line === line).map((w) => w.field.key); // prettier-ignore
+/** Lines of every group without what is withheld of them. */
+const linesWithout = (
+  groups: Readonly<Record<string, readonly StoredLine[]>>,
   withheld: readonly Withheld[],
-  numberOf: (line: L) => number,
-): Record<string, L[]> =>
+): Record<string, StoredLine[]> =>
   Object.fromEntries(
     Object.entries(groups).map(([key, all]) => [
       key,
-      all.map((l) => ({ ...l, values: less(l.values, hiddenIn(withheld, key, numberOf(l))) })),
+      all.map(({ id, values, origins }) => ({
+        id,
+        values: less(values, hiddenIn(withheld, key, id)),
+        origins: origins && less(origins, pathsIn(withheld, id)),
+      })),
     ]),
   );
 /** What of an entry the person it is opened for may not be told. */

@@ -1,6 +1,7 @@
 import { beforeEach, describe, expect, test } from 'vitest';
 import { compileForm } from '../../core/engine/compile.ts';
 import { renameField, withModelRenamed } from '../../core/engine/rename.ts';
+import { noteText } from '../../core/model/noted.ts';
 import { addField, changeField } from '../../core/form/edit.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
@@ -8,7 +9,7 @@ import { definitionsInUse, draftOf, publishedForm, saveDraft } from './forms';
 import { publish } from './publishing';
 import { renameColumn, renameTable } from './renaming';
 import { saveSubsets } from './structure';
-import { originsOf } from '../database/origins';
+import { notedOf, writeOriginTexts } from '../database/origins';
 
 let t: TestWorkspace;
 beforeEach(async () => {
@@ -71,17 +72,33 @@ describe('another name for a field', () => {
     const { draft, revision } = await draftOf(t.ws, 'lot_intake');
     const rows = (await t.ws.db('data_lots').where({ _form: 'lot_intake' }).select('id')) as { id: number }[];
     const ids = rows.map((r) => r.id);
-    const before = await originsOf(t.ws.db, 'lots', ids);
-    expect([...before.values()].some((o) => 'quantity_g' in o)).toBe(true);
+    const before = await notedOf(t.ws.db, 'lots', ids);
+    expect([...before.values()].some((o) => 'quantity_g' in o.origins)).toBe(true);
     const renamed = renameField(await compiled('lot_intake'), 'quantity_g', 'weight');
     await saveDraft(t.ws, t.maud, 'lot_intake', renamed, revision);
     await publish(t.ws, t.maud, 'lot_intake', revision + 1);
-    const after = await originsOf(t.ws.db, 'lots', ids);
-    for (const [id, origins] of before) {
+    const after = await notedOf(t.ws.db, 'lots', ids);
+    for (const [id, { origins }] of before) {
       const { quantity_g: _, ...rest } = origins;
-      expect(after.get(id)).toEqual({ ...rest, ...(origins.quantity_g ? { weight: origins.quantity_g } : {}) });
+      expect(after.get(id)?.origins).toEqual({ ...rest, ...(origins.quantity_g ? { weight: origins.quantity_g } : {}) });
     }
     expect(draft.fields.quantity_g?.column).toBe(renamed.fields.weight?.column);
+  });
+  test('of a line goes with what was noted of its lines, now and by versions before', async () => {
+    const { revision } = await draftOf(t.ws, 'seed_request');
+    const requests = (await t.ws.db('data_requests').orderBy('id').limit(2).select('id')) as { id: number }[];
+    const [now, before] = requests.map((r) => r.id) as [number, number];
+    await t.ws.db('data_requests').whereIn('id', [now, before]).update({ _form: 'seed_request' });
+    const typed = { kind: 'typed' } as const;
+    await writeOriginTexts(t.ws.db, 'requests', [
+      [now, noteText({ partner: typed }, [{ lines: [7, 8], origins: { 'packets.packets': typed } }])],
+      [before, JSON.stringify({ partner: typed, 'packets.packets#9': typed, 'packets.price#9': { kind: 'prefill' } })],
+    ]);
+    await saveDraft(t.ws, t.maud, 'seed_request', renameField(await compiled('seed_request'), 'packets.packets', 'bags'), revision);
+    await publish(t.ws, t.maud, 'seed_request', revision + 1);
+    const noted = await notedOf(t.ws.db, 'requests', [now, before]);
+    expect(noted.get(now)).toEqual({ origins: { partner: typed }, lines: new Map([7, 8].map((line) => [line, { 'packets.bags': typed }])) }); // prettier-ignore
+    expect(noted.get(before)).toEqual({ origins: { partner: typed }, lines: new Map([[9, { 'packets.bags': typed, 'packets.price': { kind: 'prefill' } }]]) }); // prettier-ignore
   });
 });
 
@@ -138,7 +155,7 @@ describe('another name for a column or a table', () => {
   });
 
   test('a table: links of others lead to it, its records keep what was noted; and back again', async () => {
-    const origins = await originsOf(t.ws.db, 'lots', [1, 2, 3]);
+    const origins = await notedOf(t.ws.db, 'lots', [1, 2, 3]);
     const forms = await definitionsInUse(t.ws);
     await renameTable(t.ws, t.maud, 'species', 'taxa');
     await renameTable(t.ws, t.maud, 'lots', 'accessions');
@@ -147,7 +164,7 @@ describe('another name for a column or a table', () => {
     expect(tables.get('accessions')?.columns.find((c) => c.key === 'species')?.target).toBe('taxa');
     expect((await publishedForm(t.ws, 'lot_intake')).form.table).toBe('accessions');
     for (const { form } of await definitionsInUse(t.ws)) expect(errors(compileForm(form, tables, await t.ws.lists(), await t.ws.feeds()))).toEqual([]); // prettier-ignore
-    expect(await originsOf(t.ws.db, 'accessions', [1, 2, 3])).toEqual(origins);
+    expect(await notedOf(t.ws.db, 'accessions', [1, 2, 3])).toEqual(origins);
     // a link to a row that is not there is refused still
     await expect(t.ws.db('data_accessions').insert({ species: 999_999, _created_at: 'x', _changed_at: 'x' })).rejects.toThrow(
       /foreign key/i,

@@ -175,7 +175,7 @@ export default async function run(): Promise<void> {
   if (errors.length) throw new Error(errors.map((p) => p.message).join(' '));
   const prices = Array.from({ length: 1000 }, (_, i) => (((i * 7919) % 9973) + 1) / 100);
   const quantities = Array.from({ length: 1000 }, (_, i) => (((i * 104_729) % 9973) + 1) / 1000);
-  const lines = prices.map((price, i) => ({ id: i + 1, values: { price, packets: quantities[i]!, line_total: Number((price * quantities[i]!).toFixed(5)) } })); // prettier-ignore
+  const lines = prices.map((price, i) => ({ id: i + 1, values: { price, packets: quantities[i]!, line_total: Number((price * quantities[i]!).toFixed(5)) }, origins: undefined })); // prettier-ignore
   // another line each time
   let at = 0;
   const another = (): number => 1 + (at = (at + 389) % 1000);

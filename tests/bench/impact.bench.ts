@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { openEntry } from '../../core/engine/entry.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { accountByEmail } from '../../server/database/accounts';
-import { originsOf, writeOriginTexts } from '../../server/database/origins';
+import { originTexts, writeOriginTexts } from '../../server/database/origins';
 import { openDatabase } from '../../server/database/connection';
 import { SMALL_DEMO } from '../../server/demo/enter';
 import { loadDemo } from '../../server/demo/load';
@@ -40,9 +40,9 @@ export default async function run(): Promise<void> {
     made += batch.length;
   }
   // filled in by the form, as the ones they were made of
-  const of = await originsOf(ws.db, 'lots', lots.map((l) => l.id as number)); // prettier-ignore
+  const of = await originTexts(ws.db, 'lots', lots.map((l) => l.id as number)); // prettier-ignore
   const all = (await ws.db('data_lots').orderBy('id').select('id')) as { id: number }[];
-  const noteOf = (i: number): string => JSON.stringify(of.get(lots[i % lots.length]!.id as number) ?? {});
+  const noteOf = (i: number): string => of.get(lots[i % lots.length]!.id as number) ?? '{}';
   await writeOriginTexts(ws.db, 'lots', all.map(({ id }, i) => [id, noteOf(i)])); // prettier-ignore
   ws.rowsChanged('lots');
   const { draft, revision } = await draftOf(ws, 'lot_intake');

@@ -64,7 +64,7 @@ const beginChange = (): Promise<unknown> =>
   during(async () => {
     const first = seen.value[0];
     if (!first) return null;
-    const opened = await api.entries.open({ key: props.form, id: first.id });
+    const opened = openedOf(await api.entries.open({ key: props.form, id: first.id }));
     version.value = opened.version;
     host.open(openedPlan(opened), { ...opened.context, url: {}, mode: opened.mode }, opened.record, opened.answered);
     field.value = null;
