@@ -3,7 +3,7 @@
 // kind of work, or `all` for everything at once alone; saves: bench, seed, lot or long; pages: cold, lines or saved), BENCH_SECONDS and
 // BENCH_WIDTHS (mixed, saves), BENCH_RECORDS (backfill, impact), BENCH_ROWS (choices), BENCH_LINES (pages), BENCH_ENTRIES (entry).
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as after } from 'node:timers/promises';
@@ -22,6 +22,7 @@ if (needsOthers && !existsSync(join(others, 'node_modules')))
   execFileSync('npm', ['ci', '--ignore-scripts', '--no-audit', '--no-fund'], { cwd: others, stdio: 'inherit' });
 // inside the project, so that the bundles find its packages
 const folder = mkdtempSync(join(here, '../../node_modules/.brisk-bench-'));
+const before = processors();
 try {
   const files = readdirSync(here).filter((f) => f.endsWith('.bench.ts') && (!wanted.length || wanted.some((w) => f.startsWith(w))));
   for (const file of files.sort()) {
@@ -86,4 +87,20 @@ function table(goals) {
   for (const row of [head, widths.map((w) => '-'.repeat(w)), ...rows])
     console.log(`| ${row.map((cell, i) => cell.padEnd(widths[i])).join(' | ')} |`);
   console.log(`\n${rows.filter((r) => r[3] === 'reached').length} of ${rows.length} reached`);
+  const now = processors();
+  if (!before || !now) return;
+  const [kept, asked] = [now.kept - before.kept, now.asked - before.asked];
+  console.log(
+    `Of the processor time that was asked for meanwhile, ${((100 * kept) / Math.max(1, asked)).toFixed(1)} % went to others on the same host.`,
+  );
+}
+
+/**
+ * The processor time that this machine has asked for, and how much of it its host gave to others, in ticks; null where nobody says so
+ * (“steal”, https://man7.org/linux/man-pages/man5/proc_stat.5.html).
+ */
+function processors() {
+  if (process.platform !== 'linux') return null;
+  const [user, nice, system, , , irq, soft, steal] = readFileSync('/proc/stat', 'utf8').split('\n')[0].split(/\s+/).slice(1).map(Number);
+  return { kept: steal, asked: user + nice + system + irq + soft + steal };
 }
