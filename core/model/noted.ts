@@ -60,7 +60,7 @@ export const noteText = (origins: Origins, lines: LineOrigins): string =>
   JSON.stringify(lines.length ? { ...origins, [LINES]: lines } : origins);
 
 /**
- * Reads a note back. Up to version 14 of the database lines stood in it one by one, under addresses (`lots.grams#12`): those are read
+ * Reads a note back. Versions before noted lines one by one, under addresses (`lots.grams#12`): those are read
  * as well. What is no origin counts as typed.
  */
 export function readNote(text: string): Noted {

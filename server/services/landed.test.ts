@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { gunzipSync } from 'node:zlib';
 import { describe, expect, test } from 'vitest';
+import { recordOfTold } from '../../core/engine/told.ts';
 import { openDatabase } from '../database/connection';
 import { accountByEmail, wholeAccount } from '../database/accounts';
 import { saveEntry } from './entries';
@@ -84,6 +85,7 @@ test('there is one of each landed state', () => {
     '0011-gave.sqlite.gz',
     '0012-entry.sqlite.gz',
     '0013-changes.sqlite.gz',
+    '0014-lines-alike.sqlite.gz',
     '0014-requests-at.sqlite.gz',
   ]);
 });
@@ -102,6 +104,17 @@ test('a record saved before, sent again by a client that never heard the answer,
   expect(await ws.rowCount('bench_tasks')).toBe(before);
   const other = { ...sent, edits: [{ kind: 'set', field: 'task', value: 'Air the drying room' }] } as const;
   await expect(saveEntry(ws, maud, 'bench_task', null, other)).rejects.toMatchObject({ status: 409, code: 'requestReused' });
+});
+
+test('where the values of lines came from is known, noted line by line as before or once for all that are alike', async () => {
+  for (const name of ['0013-changes.sqlite.gz', '0014-requests-at.sqlite.gz', '0014-lines-alike.sqlite.gz']) {
+    const { ws, maud } = await openFixture(name);
+    const { record, form } = await openForEntry(ws, maud, 'seed_request', 1);
+    const { packets } = recordOfTold(record!).lines!;
+    expect(packets!.length, name).toBeGreaterThan(2);
+    const { lot, packets: many, price } = Object.fromEntries(Object.keys(form.lines.packets!.fields).map((key) => [key, packets!.map((l) => l.origins?.[`packets.${key}`]?.kind)])); // prettier-ignore
+    expect([lot, many, price], name).toEqual(['chosen', 'typed', 'prefill'].map((kind) => packets!.map(() => kind)));
+  }
 });
 
 test('a view that was kept before shows its records', async () => {
