@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import vue from '@vitejs/plugin-vue';
 import Unimport from 'unimport/unplugin';
@@ -13,6 +14,8 @@ export default defineConfig({
     include: ['core/**/*.test.ts', 'server/**/*.test.ts', 'app/**/*.test.ts', 'modules/**/*.test.ts'],
     // property tests draw thousands of cases; the runs are bounded by count, never by time
     globalSetup: ['server/testing/demoFolder.ts'],
+    // Vitest leaves one processor out, which of two is half of the time; more than some would only wait for the disk
+    maxWorkers: Math.min(availableParallelism(), 8),
     testTimeout: 120_000,
     hookTimeout: 120_000,
   },

@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { expect, test } from './workspace';
-import { control, formulaText, formulaWord, pickWord, pressField, signIn, signInHttp, wiringOf } from './helpers';
+import { control, formulaText, formulaWord, pickWord, pressField, signIn, signInAtHome, signInHttp, wiringOf } from './helpers';
 
 /** What of the axe rules hangs on colours: the only ones that dark can answer otherwise than light. */
 const ON_COLOURS = ['color-contrast', 'link-in-text-block'];
@@ -42,7 +42,7 @@ test.describe('axe finds nothing', () => {
     await page.goto('/sign-in');
     await expect(page.getByRole('heading', { name: 'Sign in', exact: true })).toBeVisible();
     await noViolations(page, 'sign in');
-    await signIn(page, 'Maud Alder');
+    await signInAtHome(page, 'Maud Alder');
     await noViolations(page, 'home');
     await page.goto('/guide');
     await expect(page.getByRole('heading', { level: 1 })).toBeVisible();

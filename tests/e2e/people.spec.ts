@@ -1,11 +1,11 @@
 import { readFileSync } from 'node:fs';
 import { expect, test } from './workspace';
-import { control, field, pickWord, signIn, signInHttp } from './helpers';
+import { control, field, pickWord, signIn, signInAtHome, signInHttp } from './helpers';
 
 /* People are invited, change what they may and are put out of use; programs ask with tokens; rights with a form; whose a record is; files. */
 
 test('somebody is invited by a one-time link, sets a password, works, and is put out of use', async ({ page, browser }) => {
-  await signIn(page, 'Peg Sluice');
+  await signInAtHome(page, 'Peg Sluice');
   await page.getByRole('navigation', { name: 'Places' }).getByRole('link', { name: 'People' }).click();
   await page.getByRole('button', { name: 'Invite somebody' }).click();
   const dialog = page.getByRole('dialog', { name: 'Invite somebody' });

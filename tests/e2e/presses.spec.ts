@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { expect, test } from './workspace';
-import { control, formulaText, signIn, tabTo, wiringOf } from './helpers';
+import { control, formulaText, signIn, signInAtHome, tabTo, wiringOf } from './helpers';
 
 /* How much it takes: the presses of the mouse and of keys that common work needs are counted, and kept down. */
 
@@ -113,7 +113,7 @@ test('a cascade of four levels, a narrowing with or, a prefill and a check, by t
 });
 
 test('a whole form is built by keyboard alone, published, and a record is entered in it', async ({ page }) => {
-  await signIn(page, 'Maud Alder');
+  await signInAtHome(page, 'Maud Alder');
   const hand = new Hand(page);
   const label = page.getByLabel('Label of the field', { exact: true });
   await hand.goTo('new form', /^New form/);

@@ -1,5 +1,5 @@
 import { expect, test } from './workspace';
-import { cell, pickOne, signIn } from './helpers';
+import { cell, pickOne, signIn, signInAtHome } from './helpers';
 
 test('a table is edited in place: values, links, adding, undo', async ({ page }) => {
   await signIn(page, 'Maud Alder');
@@ -94,7 +94,7 @@ test('a column is added and relabelled; a key in use is refused', async ({ page 
 });
 
 test('a clerk sees no Design area and is told so', async ({ page }) => {
-  await signIn(page, 'Ida Fenn');
+  await signInAtHome(page, 'Ida Fenn');
   await expect(page.getByRole('link', { name: 'Tables' })).toHaveCount(0);
   await page.goto('/design/forms/lot_intake');
   await expect(page.getByText('The Design area is for those who build forms')).toBeVisible();

@@ -19,13 +19,14 @@ const props = defineProps<{
   place?: string;
 }>();
 const emit = defineEmits<{ change: [text: string] }>();
+/** Read when a formula is first opened; what is typed until then comes with it. */
+const FormulaEditor = latePart(() => import('./FormulaEditor.vue'));
 const draft = useDraft();
 /** What was being written here when the editor was left for another field: it is taken up again. */
 const keptAt = computed(() => (props.place && !props.alone ? `${draft.formKey} ${props.place}` : null));
 const kept = keptAt.value === null ? undefined : draft.unapplied.get(keptAt.value);
 const open = ref((props.startOpen ?? false) || kept !== undefined);
 useOpening((place) => !props.alone && place === props.place, () => (open.value = true)); // prettier-ignore
-/** The editor is read when it is first opened: what is typed until then is for it. */
 const isThere = ref(false);
 const early = useEarlyKeys(
   () => open.value && !isThere.value && kept === undefined,
@@ -64,7 +65,7 @@ function apply(text: string): void {
 </script>
 
 <template>
-  <LazyFormulaEditor
+  <FormulaEditor
     v-if="open"
     :text="text"
     :kept="kept"

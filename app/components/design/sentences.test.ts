@@ -26,8 +26,8 @@ import WiringValue from './WiringValue.vue';
 /* The sentences of the wiring, as a designer reads and changes them. */
 
 // the editor is CodeMirror's, which needs a page that lays things out: it is tried in a browser
-const LazyFormulaEditor = { template: '<div />' };
-const PARTS = { Button, LazyFormulaEditor, FormulaWord, InputText, Listbox, Message, NameWord, Note, PickWord, TextEdit, Textarea };
+vi.mock('./FormulaEditor.vue', () => ({ default: { template: '<div />' } }));
+const PARTS = { Button, FormulaWord, InputText, Listbox, Message, NameWord, Note, PickWord, TextEdit, Textarea };
 const LISTS = [{ key: 'storage', label: 'Storage', items: [{ value: 'dry', label: 'Dry', depth: 0, colour: null, mark: null, retired: false }] }]; // prettier-ignore
 const CONTEXT = { today: '2026-03-10', now: '2026-03-10T09:00:00', me: 1 };
 let shown: VueWrapper;

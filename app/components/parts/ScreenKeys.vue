@@ -2,6 +2,7 @@
 import { useEventListener } from '@vueuse/core';
 
 /* The keys that mean the same on every screen: Ctrl+K goes anywhere, `?` helps, as F1 does where one types. What they open is read when it is first asked for. */
+const GoTo = latePart(() => import('./GoTo.vue'));
 const going = ref(false);
 const helping = ref(false);
 const used = reactive({ goTo: false, help: false });
@@ -27,7 +28,7 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
 
 <template>
   <div>
-    <LazyGoTo v-if="used.goTo" v-model:visible="going" :early="early" />
+    <GoTo v-if="used.goTo" v-model:visible="going" :early="early" />
     <LazyHelpDrawer v-if="used.help" v-model:visible="helping" />
   </div>
 </template>
