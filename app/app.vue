@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { OverAll } from '~/components/lateParts';
 useScheme();
 const { wanted, stands } = useOverAll();
 </script>
@@ -7,5 +8,5 @@ const { wanted, stands } = useOverAll();
   <NuxtLayout>
     <NuxtPage />
   </NuxtLayout>
-  <LazyOverAll v-if="wanted" @stands="stands" />
+  <OverAll v-if="wanted" @stands="stands" />
 </template>

@@ -1,3 +1,4 @@
+import { readFileSync, readdirSync } from 'node:fs';
 import type { Browser, Locator, Page } from '@playwright/test';
 import { demoFolder, expect, test } from './workspace';
 import { cell, choose, control, field, formulaText, formulaWord, pressField, signIn, wiringOf } from './helpers';
@@ -309,4 +310,28 @@ test('who is quicker than the screen stays in the field they went into', async (
   await expect(control(page, 'tsw_g')).toBeFocused();
   await page.keyboard.type('1.25');
   await expect(control(page, 'tsw_g')).toHaveValue('1.25');
+});
+
+test('what is typed while the formula editor is still on its way stands in it', async ({ page }) => {
+  const built = '.output/public/_nuxt/';
+  const editor = readdirSync(built).find((file) => file.endsWith('.js') && readFileSync(built + file, 'utf8').includes('Type a formula'));
+  let arrive = (): void => undefined;
+  const asked = new Promise<void>((resolve) => (arrive = resolve));
+  await page.route(`**/${editor}`, async (route) => {
+    await asked;
+    await route.continue();
+  });
+  await signIn(page, 'Maud Alder');
+  await page.goto('/design/forms/lot_intake?field=seeds');
+  const word = formulaWord(wiringOf(page)).first();
+  const before = (await word.textContent())!.trim();
+  await word.click();
+  await expect(word).toBeHidden();
+  await page.keyboard.type(' + 1 - 1');
+  arrive();
+  await expect(formulaText(page)).toHaveText(`${before} + 1 - 1`);
+  await page.keyboard.type(' + 0');
+  await page.keyboard.press('Control+Enter');
+  await expect(word).toHaveText(`${before} + 1 - 1 + 0`);
+  await page.getByRole('button', { name: 'Undo' }).click();
 });

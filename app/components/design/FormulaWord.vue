@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { FormulaEditor } from '~/components/lateParts';
 import { readsOf } from '~~/core/formula/reads.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import type { Scope } from '~~/core/formula/scope.ts';
@@ -19,14 +20,13 @@ const props = defineProps<{
   place?: string;
 }>();
 const emit = defineEmits<{ change: [text: string] }>();
-/** Read when a formula is first opened; what is typed until then comes with it. */
-const FormulaEditor = latePart(() => import('./FormulaEditor.vue'));
 const draft = useDraft();
 /** What was being written here when the editor was left for another field: it is taken up again. */
 const keptAt = computed(() => (props.place && !props.alone ? `${draft.formKey} ${props.place}` : null));
 const kept = keptAt.value === null ? undefined : draft.unapplied.get(keptAt.value);
 const open = ref((props.startOpen ?? false) || kept !== undefined);
 useOpening((place) => !props.alone && place === props.place, () => (open.value = true)); // prettier-ignore
+/** The editor is read when it is first opened: what is typed until then is for it. */
 const isThere = ref(false);
 const early = useEarlyKeys(
   () => open.value && !isThere.value && kept === undefined,

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { FileInput } from '~/components/lateParts';
 import { isLockedByFill } from '~~/core/form/fills/index.ts';
 import { isByItself } from '~~/core/model/origin.ts';
 import { decimalsFor } from '~~/core/form/fit.ts';
@@ -80,7 +81,7 @@ const suggestion = computed(() => {
         >
         <Button v-if="view.value !== null && !view.locked" link severity="secondary" label="clear" @click="set(null)" />
       </div>
-      <LazyFileInput
+      <FileInput
         v-else-if="control === 'file'"
         :id="id"
         :files="host.files(name)"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { ClashDialog, RecordHistory, RelatedRows, SavedBefore, WhyPanel } from '~/components/lateParts';
 import { useDebounceFn, useEventListener, useIntervalFn } from '@vueuse/core';
 import { addressOf } from '~~/core/engine/state.ts';
 import { columnsOf } from '~~/core/form/definition.ts';
@@ -319,8 +320,8 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
             <Button as="router-link" text severity="secondary" :to="after">Close</Button>
             <span class="muted keys">Enter: next field · Ctrl+Enter: save · Alt+R: as before · Alt+W: why</span>
           </footer>
-          <LazyRelatedRows v-if="record !== null" :form="props.form" :record="record" />
-          <LazyRecordHistory
+          <RelatedRows v-if="record !== null" :form="props.form" :record="record" />
+          <RecordHistory
             v-if="record !== null"
             :form="props.form"
             :record="record"
@@ -331,13 +332,13 @@ useHead({ title: computed(() => `${plan.value?.form.label ?? 'Entry'} · Brisk A
           />
         </div>
         <div v-if="whyField" class="side">
-          <LazyWhyPanel :host="host" :name="whyField" @close="whyField = null" @go="whyField = $event" />
+          <WhyPanel :host="host" :name="whyField" @close="whyField = null" @go="whyField = $event" />
         </div>
       </div>
       <p class="sr" aria-live="polite">{{ host.announcement.value }}</p>
     </template>
-    <LazySavedBefore v-if="savedBefore !== null" :form="props.form" :record="savedBefore" @anew="saveAnew" @close="savedBefore = null" />
-    <LazyClashDialog v-if="entry.clashes.length" :clashes="entry.clashes" :host="host" @decided="decided" />
+    <SavedBefore v-if="savedBefore !== null" :form="props.form" :record="savedBefore" @anew="saveAnew" @close="savedBefore = null" />
+    <ClashDialog v-if="entry.clashes.length" :clashes="entry.clashes" :host="host" @decided="decided" />
   </div>
 </template>
 

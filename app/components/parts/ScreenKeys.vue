@@ -1,8 +1,8 @@
 <script setup lang="ts">
+import { GoTo, HelpDrawer } from '~/components/lateParts';
 import { useEventListener } from '@vueuse/core';
 
 /* The keys that mean the same on every screen: Ctrl+K goes anywhere, `?` helps, as F1 does where one types. What they open is read when it is first asked for. */
-const GoTo = latePart(() => import('./GoTo.vue'));
 const going = ref(false);
 const helping = ref(false);
 const used = reactive({ goTo: false, help: false });
@@ -29,6 +29,6 @@ useEventListener(document, 'keydown', (event: KeyboardEvent) => {
 <template>
   <div>
     <GoTo v-if="used.goTo" v-model:visible="going" :early="early" />
-    <LazyHelpDrawer v-if="used.help" v-model:visible="helping" />
+    <HelpDrawer v-if="used.help" v-model:visible="helping" />
   </div>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { RecordCalendar } from '~/components/lateParts';
 import { contract } from '~~/core/contract/index.ts';
 import { provideConditionValues } from '~/components/design/conditionValues';
 
@@ -146,7 +147,7 @@ useHead({ title: computed(() => `${records.about?.form.label ?? 'Records'} · Br
           >
             <template #bar><Button v-if="!picking" link severity="secondary" label="Choose several…" @click="picking = true" /></template>
           </RecordList>
-          <LazyRecordCalendar
+          <RecordCalendar
             v-else
             :key="`calendar ${key} ${records.about.version}`"
             :form="key"

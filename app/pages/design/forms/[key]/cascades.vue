@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { CascadePicture } from '~/components/lateParts';
 import type { Deep, ResultOf } from '~~/core/contract/define.ts';
 import type { contract } from '~~/core/contract/index.ts';
 import type { TreeNode } from 'primevue/treenode';
@@ -271,7 +272,7 @@ const rowText = (r: CascadeRow): string => r.text ?? `row ${r.id}`;
             </Column>
             <template #empty><template v-if="total !== null">Nothing here.</template></template>
           </TreeTable>
-          <LazyCascadePicture v-if="whole.length" :key="chain" :levels="whole" :labels="levels.map((l) => l.label)" @go="walkTo" />
+          <CascadePicture v-if="whole.length" :key="chain" :levels="whole" :labels="levels.map((l) => l.label)" @go="walkTo" />
         </div>
       </section>
       <section class="block">

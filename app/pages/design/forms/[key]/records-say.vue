@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { FillOverTime } from '~/components/lateParts';
 import { type FieldUse, type FillsUse, OUTCOME_WORDS, daysWords, share, sharesOf, valueWords } from '~/components/evidence/fillWords';
 
 /* What the records of a form say about it: how well each of its fills works. It is about fields, never about people. */
@@ -161,7 +162,7 @@ useHead({ title: computed(() => `What the records of ${label.value} say · Brisk
                   ><IconButton icon="pi pi-times" aria-label="Close" @click="picked = null"
                 /></span>
               </div>
-              <LazyFillOverTime v-if="use.spans.length > 1" :use="use" :field="shown" />
+              <FillOverTime v-if="use.spans.length > 1" :use="use" :field="shown" />
               <p v-if="use.spans.length > 1" class="muted small">Kept, over time; dotted: a version was published.</p>
               <dl>
                 <template v-for="(n, o, i) in shown.counts" :key="o"
