@@ -18,7 +18,7 @@ const token = ref('');
 const labelOf = (key: string): string => forms.data.value?.find((f) => f.key === key)?.label ?? key;
 const chosen = computed(() => Object.entries(form.rights).filter(([, r]) => r.length).map(([key, rights]) => ({ form: key, rights }))); // prettier-ignore
 function begin(): void {
-  Object.assign(form, { name: '', roles: ['clerk'], rights: Object.fromEntries((forms.data.value ?? []).map((f) => [f.key, []])) });
+  Object.assign(form, { name: '', roles: ['clerk'], rights: {} });
   problem.value = '';
   adding.value = true;
 }
@@ -101,15 +101,19 @@ function end(event: Event, p: TokenLine): void {
             ><Checkbox v-model="form.roles" :value="r" :input-id="`as-${r}`" /> {{ r }}</label
           >
         </div>
-        <DataTable :value="Object.keys(form.rights)" size="small" :table-props="{ 'aria-label': 'Rights with each form' }">
-          <Column header="Form"
-            ><template #body="{ data: key }">{{ labelOf(key) }}</template></Column
-          >
-          <Column v-for="r in RIGHTS" :key="r" :header="r"
-            ><template #body="{ data: key }"
-              ><Checkbox v-model="form.rights[key]" :value="r" :aria-label="`${labelOf(key)}: ${r}`" /></template
-          ></Column>
-        </DataTable>
+        <Asked v-slot="{ data: all }" :query="forms">
+          <DataTable :value="[...all]" data-key="key" size="small" :table-props="{ 'aria-label': 'Rights with each form' }">
+            <Column header="Form" field="label" />
+            <Column v-for="r in RIGHTS" :key="r" :header="r"
+              ><template #body="{ data: f }"
+                ><Checkbox
+                  :model-value="form.rights[f.key] ?? []"
+                  :value="r"
+                  :aria-label="`${f.label}: ${r}`"
+                  @update:model-value="form.rights[f.key] = $event" /></template
+            ></Column>
+          </DataTable>
+        </Asked>
         <Note v-if="problem" kind="bad">{{ problem }}</Note>
       </form>
       <template #footer>
