@@ -18,7 +18,7 @@ const Editor = defineComponent({
     return () => h('output', text.value);
   },
 });
-function word(arrives: Promise<unknown>) {
+function word(arrives: Promise<unknown>, applied?: (text: string) => void) {
   const Late = latePart(() => arrives.then(() => ({ default: Editor })));
   return defineComponent({
     setup() {
@@ -26,13 +26,16 @@ function word(arrives: Promise<unknown>) {
       const early = useEarlyKeys(
         () => !there.value,
         () => isTypedInto(document.activeElement),
+        applied,
       );
       return () => h(Late, { early: early.value, onReady: () => (there.value = true) });
     },
   });
 }
+const press = (key: string, more: KeyboardEventInit = {}): boolean =>
+  document.body.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true, ...more }));
 const type = (text: string): void => {
-  for (const key of text) document.body.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }));
+  for (const key of text) press(key);
 };
 
 test.each([['within what waits for its parts', true], ['elsewhere', false]])('come with it when it is there, %s', async (_, isWaitedFor) => {
@@ -51,3 +54,18 @@ test.each([['within what waits for its parts', true], ['elsewhere', false]])('co
   await new Promise((resolve) => setTimeout(resolve));
   expect(document.querySelector('output')?.textContent).toBe('"looked"');
 }); // prettier-ignore
+
+test('are ended before it is there; what was mistyped is taken out; other keys go where they go', async () => {
+  const applied: string[] = [];
+  shown = mount(
+    word(new Promise(() => undefined), (text) => applied.push(text)),
+    { attachTo: document.body },
+  );
+  expect(press('Backspace'), 'with nothing typed it is nobody’s').toBe(true);
+  type('"looj');
+  press('Backspace');
+  type('k"');
+  expect([press('Tab'), press('s', { ctrlKey: true }), press('Enter')]).toEqual([true, true, true]);
+  expect(press('Enter', { ctrlKey: true })).toBe(false);
+  expect(applied).toEqual(['"look"']);
+});

@@ -325,8 +325,18 @@ test('what is typed while the formula editor is still on its way stands in it', 
   await page.goto('/design/forms/lot_intake?field=seeds');
   const word = formulaWord(wiringOf(page)).first();
   const before = (await word.textContent())!.trim();
-  await word.click();
-  await expect(word).toBeHidden();
+  const begin = async (): Promise<void> => {
+    await word.click();
+    await expect(word).toBeHidden();
+  };
+  await begin();
+  await page.keyboard.type(' + 33');
+  await page.keyboard.press('Backspace');
+  await page.keyboard.press('Control+Enter');
+  await expect(word, 'applied before it was there').toHaveText(`${before} + 3`);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(word).toHaveText(before);
+  await begin();
   await page.keyboard.type(' + 1 - 1');
   arrive();
   await expect(formulaText(page)).toHaveText(`${before} + 1 - 1`);

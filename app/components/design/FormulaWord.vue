@@ -31,6 +31,7 @@ const isThere = ref(false);
 const early = useEarlyKeys(
   () => open.value && !isThere.value && kept === undefined,
   () => isTypedInto(document.activeElement),
+  (more) => apply((props.text + more).trim()),
 );
 watch(open, () => (isThere.value = false));
 const scope = computed(() => props.scope ?? draft.scope!);
