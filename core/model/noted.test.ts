@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { LinesAlike, type Origins, noteText, readNote } from './noted.ts';
+import { type Origins, linesAlike, noteText, readNote } from './noted.ts';
 import { type Origin, PLAIN_ORIGINS } from './origin.ts';
 
 /* What is noted of a record is read back as it was, however its lines stand in it. */
@@ -16,11 +16,7 @@ const ofLines = fc.uniqueArray(fc.tuple(fc.integer({ min: 1, max: 40 }), origins
 });
 const some = (all: readonly (readonly [number, Origins])[]): Map<number, Origins> =>
   new Map(all.filter(([, came]) => Object.keys(came).length > 0));
-const textOf = (origins: Origins, lines: readonly (readonly [number, Origins])[]): string => {
-  const alike = new LinesAlike();
-  for (const [line, came] of lines) alike.add(line, came);
-  return noteText(origins, alike.all);
-};
+const textOf = (origins: Origins, lines: readonly (readonly [number, Origins])[]): string => noteText(origins, linesAlike(lines));
 
 test('is read back as it was noted', () => {
   fc.assert(

@@ -9,7 +9,6 @@ import { type Origin, parseOrigin } from './origin.ts';
 export type Origins = Readonly<Record<string, Origin>>;
 /** The same of lines, by the rows they are stored in: each entry says it of all the lines that were filled alike. */
 export type LineOrigins = readonly { readonly lines: readonly number[]; readonly origins: Origins }[];
-export const NO_ORIGINS: Origins = Object.freeze({});
 
 /** Puts lines together that were filled alike, one by one as they come. */
 export class LinesAlike {
@@ -33,7 +32,14 @@ export class LinesAlike {
   }
 }
 
-/** Where the values of each line came from, by its row; what is alike is one object. */
+/** Lines with where their values came from, put together. Cost: its lines. */
+export function linesAlike(lines: Iterable<readonly [line: number, origins: Origins]>): LineOrigins {
+  const alike = new LinesAlike();
+  for (const [line, origins] of lines) alike.add(line, origins);
+  return alike.all;
+}
+
+/** Where the values of each line came from, by its row; what is alike is one object. Cost: its lines. */
 export function originsByLine(all: LineOrigins): Map<number, Origins> {
   const found = new Map<number, Origins>();
   for (const { lines, origins } of all)
@@ -50,18 +56,18 @@ export interface Noted {
   readonly origins: Origins;
   readonly lines: ReadonlyMap<number, Origins>;
 }
-export const NOTHING_NOTED: Noted = Object.freeze({ origins: NO_ORIGINS, lines: new Map<number, Origins>() });
+export const NOTHING_NOTED: Noted = Object.freeze({ origins: {}, lines: new Map<number, Origins>() });
 
 /** Under this name stands in a note what it says of lines: no address is so. */
 const LINES = '#';
 
-/** A note as it is stored: a text. */
+/** The note of a record as it is stored, a text: where its own values came from, and those of its lines. */
 export const noteText = (origins: Origins, lines: LineOrigins): string =>
   JSON.stringify(lines.length ? { ...origins, [LINES]: lines } : origins);
 
 /**
- * Reads a note back. Versions before noted lines one by one, under addresses (`lots.grams#12`): those are read
- * as well. What is no origin counts as typed.
+ * Reads the text of a note back. Versions before noted lines one by one, under addresses (`lots.grams#12`): those are read as well. What
+ * is no origin counts as typed. Throws SyntaxError for what is no JSON, which nothing here writes. Cost: its lines.
  */
 export function readNote(text: string): Noted {
   const { [LINES]: together = [], ...noted } = JSON.parse(text) as Record<string, Origin> & { [LINES]?: LineOrigins };

@@ -1,5 +1,5 @@
 import { KINDS } from '../../core/values/kinds/index.ts';
-import { LinesAlike, type Origins, noteText, readNote } from '../../core/model/noted.ts';
+import { type Origins, linesAlike, noteText, readNote } from '../../core/model/noted.ts';
 import type { Column } from '../../core/model/tables.ts';
 import type { Database } from './connection';
 import { dialectOf } from './dialect';
@@ -95,10 +95,8 @@ export async function renameOrigins(db: Database, table: string, form: string, n
   for (const { row_id, origins: text } of rows) {
     const { origins, lines } = readNote(text);
     if (![origins, ...new Set(lines.values())].some((all) => Object.keys(all).some((path) => names.has(path)))) continue;
-    const alike = new LinesAlike();
-    for (const [line, came] of lines) alike.add(line, renamed(came));
     await db('origins')
       .where({ table_key: table, row_id })
-      .update({ origins: noteText(renamed(origins), alike.all) });
+      .update({ origins: noteText(renamed(origins), linesAlike([...lines].map(([line, came]) => [line, renamed(came)]))) });
   }
 }

@@ -2,7 +2,7 @@ import type { Given } from '../../core/engine/backfill.ts';
 import type { Plan, PlanField, PlanLines } from '../../core/engine/plan.ts';
 import type { Form } from '../../core/form/definition.ts';
 import type { Column } from '../../core/model/tables.ts';
-import { LinesAlike, noteText } from '../../core/model/noted.ts';
+import { linesAlike, noteText } from '../../core/model/noted.ts';
 import { type Origin, firstOrigin } from '../../core/model/origin.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Account } from '../database/accounts';
@@ -236,10 +236,7 @@ function notesOf({ given }: store.BackfillRecord, noted: string | null, isUndone
     if (origin) came[g.field] = firstOrigin(origin);
     else Reflect.deleteProperty(came, g.field);
   }
-  const alike = new LinesAlike();
-  for (const [line, came] of lines) if (!ofLines.has(line)) alike.add(line, came);
-  for (const [line, came] of ofLines) alike.add(line, came);
-  return noteText(own, alike.all);
+  return noteText(own, linesAlike(new Map([...lines, ...ofLines])));
 }
 
 /** Writes a batch of records. One of which any row has another revision by now, or of which something else was noted, is left as it is. */
