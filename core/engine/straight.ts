@@ -64,6 +64,8 @@ export class Straight {
   private readonly warning: readonly PlanField[];
   /** fields that are only read, and stand as they are stored */
   private readonly read: readonly PlanField[];
+  /** all that it looks at of what is stored, by column */
+  readonly columns: ReadonlySet<string>;
   /** the steps that read a value, by the field’s `at` */
   private readonly readers: (readonly number[])[];
 
@@ -93,12 +95,14 @@ export class Straight {
     private readonly steps: readonly Step[],
     extent: Extent,
     slotsRead: ReadonlySet<number>,
+    columnsRead: readonly string[],
   ) {
     this.computed = plan.own.filter(({ slot }) => steps.some((s) => s.kind === 'value' && s.field.slot === slot));
     this.judged = plan.own.filter(({ slot }) => extent.judged[slot] === 1);
     this.warning = this.judged.filter((f) => f.checks.some((c) => c.severity === 'warning'));
     const stands = new Set([...slotsRead, ...this.judged.map((f) => f.slot)]);
     this.read = plan.own.filter((f) => stands.has(f.slot) && !this.computed.includes(f));
+    this.columns = new Set([...columnsRead, ...[...this.computed, ...this.read].flatMap((f) => f.definition.column ?? [])]);
     const { length } = plan.own;
     this.readers = new Array<readonly number[]>(length).fill([]);
     for (const { kind, field, readers } of steps) if (kind === 'value') this.readers[field.at] = readers;
@@ -163,7 +167,14 @@ export class Straight {
       readers: (plan.dependents[id] ?? []).flatMap((d) => places.get(d) ?? []),
       isArithmetic: kind === 'value' && plan.cellTable.isArithmetic[id] === 1,
     }));
-    return new Straight(plan, asked, steps, extent, new Set([...formulas.flatMap((f) => f.slots), ...fields.flatMap(drivers)]));
+    return new Straight(
+      plan,
+      asked,
+      steps,
+      extent,
+      new Set([...formulas.flatMap((f) => f.slots), ...fields.flatMap(drivers)]),
+      formulas.flatMap(savedColumns),
+    );
   }
 
   /** What a backfill of the fields comes to in a stored record (see `backfill`); null where that is for an entry to say. Cost: the cells of the extent. */
@@ -427,6 +438,10 @@ const DECIDING = ['shown', 'choices', 'value', 'required', 'checks'] as const;
 /** The fields, by slot, by which a list is narrowed: those of levels further up too, which no formula of it names. */
 const drivers = ({ choices }: PlanField): readonly number[] =>
   (choices?.narrowing?.parts ?? []).flatMap((p) => [...p.drivers, ...(p.through ?? [])]);
+
+/** The columns that a formula may read as they are stored, whatever stands in the fields. */
+const savedColumns = ({ bindings }: Formula): readonly string[] =>
+  [...bindings.values()].flatMap(({ source }) => (source.kind === 'before' ? [...source.columns.values()] : []));
 
 /** What formulas may read, and ask beyond names: fields, rows that are linked or may be chosen, and who asks. */
 const PLAIN_SOURCES: ReadonlySet<string> = new Set(['slot', 'me', 'entry', 'parent', 'before', 'candidate']);

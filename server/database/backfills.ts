@@ -1,7 +1,8 @@
 import type { Given, Over } from '../../core/engine/backfill.ts';
 import { CALCULATED } from '../../core/form/fills/index.ts';
 import type { Database } from './connection';
-import { execute, insertMany } from './statement';
+import type { Reading } from './reading';
+import { deleteSome, execute, insertMany } from './statement';
 
 /*
  * What backfills look at, propose and have done, kept so that one can be looked at in pages, applied later and undone as
@@ -17,6 +18,8 @@ export interface BackfillAsked {
   readonly impact?: number | null | undefined;
 }
 export type BackfillState = 'previewed' | 'applied' | 'undone';
+/** How one stands in the database while it is forgotten. */
+const DROPPED = 'dropped';
 export interface BackfillHead {
   readonly id: number;
   readonly form: string;
@@ -114,22 +117,33 @@ export const setBackfill = (db: Database, id: number, values: Partial<Record<'st
   db('backfills').where({ id }).update(values);
 
 export async function backfillHead(db: Database, form: string, id: number): Promise<BackfillHead | null> {
-  const raw = (await db('backfills').where({ id, form_key: form }).first()) as Record<string, unknown> | undefined;
+  const raw = (await db('backfills').where({ id, form_key: form }).whereNot({ state: DROPPED }).first()) as
+    Record<string, unknown> | undefined;
   return raw ? headFrom(raw) : null;
 }
 export async function backfillHeads(db: Database, form: string, most = 50): Promise<BackfillHead[]> {
-  const raw = (await db('backfills').where({ form_key: form }).orderBy('id', 'desc').limit(most)) as Record<string, unknown>[];
+  const raw = (await db('backfills').where({ form_key: form }).whereNot({ state: DROPPED }).orderBy('id', 'desc').limit(most)) as Record<
+    string,
+    unknown
+  >[];
   return raw.map(headFrom);
 }
-export async function dropBackfill(db: Database, id: number): Promise<void> {
-  await db('backfill_rows').where({ backfill_id: id }).delete();
+/** Lets nobody find a backfill any more; false when it is applied, or there is none. */
+export const hideBackfill = async (db: Database, id: number): Promise<boolean> =>
+  (await db('backfills').where({ id }).whereNot({ state: 'applied' }).update({ state: DROPPED })) > 0;
+/** Forgets some of its records, and at last the backfill. False when there is more: it is asked again, after others had their turn. */
+export async function dropSomeOfBackfill(db: Database, id: number): Promise<boolean> {
+  if (await deleteSome(db, 'backfill_rows', 'backfill_id', id)) return false;
   await db('backfills').where({ id }).delete();
+  return true;
 }
-/** Forgets proposals nobody applied, of one form, but for one. */
-export async function dropProposals(db: Database, form: string, but: number): Promise<void> {
-  const old = (await db('backfills').where({ form_key: form, state: 'previewed' }).whereNot({ id: but }).select('id')) as { id: number }[];
-  for (const { id } of old) await dropBackfill(db, id);
-}
+/** Proposals nobody applied, of one form, but for one, and what was not forgotten to its end: by number. */
+export const otherProposals = async (db: Database, form: string, but: number): Promise<readonly number[]> =>
+  (
+    (await db('backfills').where({ form_key: form }).whereIn('state', ['previewed', DROPPED]).whereNot({ id: but }).select('id')) as {
+      id: number;
+    }[]
+  ).map((b) => b.id);
 
 /** A record as it is kept: made where it was computed, so that little goes from thread to thread. */
 export type PackedRecord = readonly [row: number, state: RecordState, revision: number, lineRevisions: string, given: string, series: string, problem: string | null]; // prettier-ignore
@@ -150,31 +164,33 @@ export const addBackfillRecords = (db: Database, id: number, records: readonly P
     records.map((r) => [id, ...r]),
   );
 
-/** How many records stand in which state. */
-export async function backfillCounts(db: Database, id: number): Promise<Record<RecordState, number>> {
-  const counts: Record<RecordState, number> = { proposed: 0, refused: 0, written: 0, skipped: 0, putBack: 0 };
-  const found = (await db('backfill_rows').where({ backfill_id: id }).groupBy('state').select('state').count({ n: '*' })) as {
-    state: RecordState;
-    n: number;
-  }[];
-  for (const { state, n } of found) counts[state] = Number(n);
+/** How many records of backfills stand in which state, by backfill. */
+export type BackfillCounts = ReadonlyMap<number, Readonly<Record<RecordState, number>>>;
+export async function backfillCounts(reading: Reading, ids: readonly number[]): Promise<BackfillCounts> {
+  const counts = new Map(ids.map((id) => [id, { proposed: 0, refused: 0, written: 0, skipped: 0, putBack: 0 }]));
+  if (!ids.length) return counts;
+  const marks = ids.map(() => '?').join(', ');
+  const found = (await reading.raw(
+    `SELECT backfill_id, state, count(*) AS n FROM backfill_rows WHERE backfill_id IN (${marks}) GROUP BY backfill_id, state`,
+    ids,
+  )) as { backfill_id: number; state: RecordState; n: number | string }[];
+  for (const { backfill_id, state, n } of found) counts.get(backfill_id)![state] = Number(n);
   return counts;
 }
 
 /** A page of a backfill's records, in the order they were looked at. */
 export async function backfillRecords(
-  db: Database,
+  reading: Reading,
   id: number,
   query: { readonly states: readonly RecordState[]; readonly after?: number; readonly offset?: number; readonly limit: number },
 ): Promise<BackfillRecord[]> {
-  const raw = (await db('backfill_rows')
-    .where({ backfill_id: id })
-    .whereIn('state', [...query.states])
-    .where('id', '>', query.after ?? 0)
-    .orderBy('id')
-    .offset(query.offset ?? 0)
-    .limit(query.limit)) as Record<string, unknown>[];
-  return raw.map(recordFrom);
+  const { states, after = 0, offset = 0, limit } = query;
+  const marks = states.map(() => '?').join(', ');
+  const found = (await reading.raw(
+    `SELECT * FROM backfill_rows WHERE backfill_id = ? AND state IN (${marks}) AND id > ? ORDER BY id LIMIT ? OFFSET ?`,
+    [id, ...states, after, limit, offset],
+  )) as Record<string, unknown>[];
+  return found.map(recordFrom);
 }
 
 /** Notes what has become of records: those written or put back have a revision more, in their rows and in their lines. */

@@ -1,6 +1,7 @@
 import type { Finding, FindingKind } from '../../core/engine/impact.ts';
 import type { Database } from './connection';
-import { insertMany } from './statement';
+import type { Reading } from './reading';
+import { deleteSome, insertMany } from './statement';
 
 /* What drafts were found to do to the records that exist: one line a finding, so that they can be counted, paged and written out. */
 
@@ -78,25 +79,25 @@ export async function addImpact(
 /** What was found of a form so far, by number. */
 export const finishedImpacts = async (db: Database, form: string): Promise<readonly number[]> =>
   ((await db('impacts').where({ form_key: form, done: true }).select('id')) as { id: number }[]).map((i) => i.id);
-/**
- * Notes that all records were looked at, and forgets what was found of the form before this was begun (`before`); what others found
- * meanwhile, and may be looking at, stays, and what they are still looking for, but for what was begun before `since` and never ended.
- */
-export async function finishImpact(
+/** Notes that all records were looked at. */
+export const finishImpact = (
   db: Database,
-  { id, form, since, before }: { readonly id: number; readonly form: string; readonly since: string; readonly before: readonly number[] },
+  id: number,
   found: { readonly looked: number; readonly milliseconds: number },
-): Promise<void> {
-  await db('impacts')
+): Promise<number> =>
+  db('impacts')
     .where({ id })
     .update({ ...found, done: true });
-  const others = db('impacts').where({ form_key: form, done: false }).whereNot({ id });
-  const abandoned = (await others.where('at', '<', since).select('id')) as { id: number }[];
-  for (const old of [...before, ...abandoned.map((o) => o.id)]) await dropImpact(db, old);
-}
-export async function dropImpact(db: Database, id: number): Promise<void> {
-  await db('impact_rows').where({ impact_id: id }).delete();
+/** What was looked for in a form, begun before a moment, and never ended: by number. */
+export const abandonedImpacts = async (db: Database, form: string, before: string): Promise<readonly number[]> =>
+  ((await db('impacts').where({ form_key: form, done: false }).where('at', '<', before).select('id')) as { id: number }[]).map((i) => i.id);
+/** Lets nobody find what was found any more. */
+export const hideImpact = (db: Database, id: number): Promise<number> => db('impacts').where({ id }).update({ done: false });
+/** Forgets some of what was found, and at last that anybody looked. False when there is more: it is asked again, after others had their turn. */
+export async function dropSomeOfImpact(db: Database, id: number): Promise<boolean> {
+  if (await deleteSome(db, 'impact_rows', 'impact_id', id)) return false;
   await db('impacts').where({ id }).delete();
+  return true;
 }
 /** A finding as it is kept: made where it was found, so that little goes from thread to thread. */
 export type PackedImpact = readonly [row: number, field: string, kind: ImpactKind, found: string];
@@ -111,18 +112,16 @@ export async function impactHead(db: Database, form: string, id: number | null =
   return raw ? headFrom(raw) : null;
 }
 /** How many records, and values in them, are found what. */
-export async function impactCounts(db: Database, id: number): Promise<ImpactCount[]> {
-  const raw = (await db('impact_rows')
-    .where({ impact_id: id })
-    .groupBy('field', 'kind')
-    .select('field', 'kind')
-    .count({ values: '*' })
-    .countDistinct({ records: 'row_id' })) as unknown as ImpactCount[];
-  return raw.map((c) => ({ field: c.field, kind: c.kind, records: Number(c.records), values: Number(c.values) }));
+export async function impactCounts(reading: Reading, id: number): Promise<ImpactCount[]> {
+  const counts = (await reading.raw(
+    'SELECT field, kind, count(*) AS n, count(DISTINCT row_id) AS records FROM impact_rows WHERE impact_id = ? GROUP BY field, kind ORDER BY field, kind',
+    [id],
+  )) as { field: string; kind: ImpactKind; n: number | string; records: number | string }[];
+  return counts.map((c) => ({ field: c.field, kind: c.kind, records: Number(c.records), values: Number(c.n) }));
 }
 /** Findings of one field and kind, or all, in the order they were looked at. */
 export async function impactRows(
-  db: Database,
+  reading: Reading,
   id: number,
   query: {
     readonly field?: string | undefined;
@@ -132,21 +131,26 @@ export async function impactRows(
     readonly limit: number;
   },
 ): Promise<(ImpactRow & { readonly id: number })[]> {
-  const sought = db('impact_rows')
-    .where({ impact_id: id })
-    .where('id', '>', query.after ?? 0);
-  if (query.field !== undefined) void sought.where({ field: query.field });
-  if (query.kind !== undefined) void sought.where({ kind: query.kind });
-  const raw = (await sought
-    .orderBy('id')
-    .offset(query.offset ?? 0)
-    .limit(query.limit)) as Record<string, unknown>[];
-  return raw.map((r) => ({ id: r.id as number, ...rowFrom(r) }));
+  const { field, kind, after = 0, offset = 0, limit } = query;
+  const only = [...(field === undefined ? [] : [['field', field] as const]), ...(kind === undefined ? [] : [['kind', kind] as const])];
+  // the index has those of one field and kind in order; of all, it would have each page sorted anew, and the `+` keeps it from being taken
+  const which = [only.length < 2 ? '+impact_id = ?' : 'impact_id = ?', ...only.map(([name]) => `${name} = ?`), 'id > ?'];
+  const found = (await reading.raw(`SELECT * FROM impact_rows WHERE ${which.join(' AND ')} ORDER BY id LIMIT ? OFFSET ?`, [
+    id,
+    ...only.map(([, value]) => value),
+    after,
+    limit,
+    offset,
+  ])) as Record<string, unknown>[];
+  return found.map((r) => ({ id: r.id as number, ...rowFrom(r) }));
 }
 /** The records that a backfill would change. */
-export async function changedRows(db: Database, id: number): Promise<number[]> {
-  const raw = (await db('impact_rows').where({ impact_id: id, kind: 'change' }).distinct('row_id').orderBy('row_id')) as {
-    row_id: number;
-  }[];
-  return raw.map((r) => r.row_id);
+export async function changedRows(reading: Reading, id: number): Promise<number[]> {
+  const rows = (await reading.raw('SELECT DISTINCT row_id FROM impact_rows WHERE impact_id = ? AND kind = ? ORDER BY row_id', [id, 'change'])) as { row_id: number }[]; // prettier-ignore
+  return rows.map((r) => r.row_id);
+}
+/** How many they are. */
+export async function changedCount(reading: Reading, id: number): Promise<number> {
+  const [counted] = (await reading.raw('SELECT count(DISTINCT row_id) AS n FROM impact_rows WHERE impact_id = ? AND kind = ?', [id, 'change'])) as { n: number | string }[]; // prettier-ignore
+  return Number(counted?.n ?? 0);
 }

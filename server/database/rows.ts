@@ -148,20 +148,26 @@ export async function childRows(
 export interface EntryRow extends RecordRow {
   readonly createdBy: number | null;
 }
+/** Columns of which values are read, by key; undefined: of all. Each that is not read takes its share less: of a wide table most of it. */
+export type ColumnsRead = ReadonlySet<string> | undefined;
+
 /** Records of a table in the order of their ids: a page of those after one, or those named. */
 export async function entryRows(
   db: Database,
   table: ModelTable,
   which: { readonly after: number; readonly until?: number | null; readonly limit: number } | { readonly ids: readonly number[] },
+  read?: ColumnsRead,
 ): Promise<EntryRow[]> {
+  const columns = read ? table.columns.filter((c) => read.has(c.key)) : table.columns;
   const rows = db(dataTable(table.key)).orderBy('id');
+  if (read) void rows.select(['id', '_revision', '_changed_at', '_form_version', '_created_by', ...columns.map((c) => c.key)]);
   if ('ids' in which) void rows.whereIn('id', [...which.ids]);
   else {
     void rows.where('id', '>', which.after).limit(which.limit);
     if (typeof which.until === 'number') void rows.where('id', '<=', which.until);
   }
   return ((await rows) as Record<string, unknown>[]).map((raw) => ({
-    ...recordFrom(raw, table.columns),
+    ...recordFrom(raw, columns),
     createdBy: raw._created_by as number | null,
   }));
 }

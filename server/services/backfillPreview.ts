@@ -4,8 +4,9 @@ import { extentOf } from '../../core/engine/extent.ts';
 import type { Plan } from '../../core/engine/plan.ts';
 import { Straight } from '../../core/engine/straight.ts';
 import * as store from '../database/backfills';
+import type { ColumnsRead } from '../database/rows';
 import { writeLater } from '../database/later';
-import { type BackfillView, backfillView } from './backfillView';
+import { type BackfillView, backfillView, dropBackfill } from './backfillView';
 import { Refused } from './errors';
 import { publishedForm } from './forms';
 import { rowsOfImpact } from './impactView';
@@ -49,11 +50,11 @@ export async function previewBackfill(
       job,
     );
     await store.setBackfill(ws.db, id, { looked });
-    await store.dropProposals(ws.db, key, id);
   } catch (e) {
-    await store.dropBackfill(ws.db, id);
+    await dropBackfill(ws, id);
     throw e;
   }
+  for (const old of await store.otherProposals(ws.db, key, id)) await dropBackfill(ws, old);
   return backfillView(ws, key, id);
 }
 
@@ -76,23 +77,25 @@ export async function computeBackfill(
   const way = Straight.of(plan, fields, extent);
   const entries = await ManyEntries.of(ws, plan, (entry, record) => backfill(entry, record, fields, asked.over), {
     extent,
-    straight: way && ((record, context, cache) => way.backfill(record, context, cache, asked.over)),
+    straight: way && { columns: way.columns, tell: (record, context, cache) => way.backfill(record, context, cache, asked.over) },
     numbers,
   });
   const each = takesNumbers(plan, asked.fields) ? 1 : TOGETHER;
   const found: store.PackedRecord[] = [];
   let [looked, length] = [0, 0];
-  for await (const page of recordPages(ws, plan.form.table, part)) {
-    const records = await readRecords(ws, plan, page);
+  let read: ColumnsRead;
+  for await (const page of recordPages(ws, plan.form.table, part, () => (read = entries.columns))) {
+    const records = await readRecords(ws, plan, page, read === undefined);
     for (let i = 0; i < records.length; i += each) {
-      const done = await entries.run(records.slice(i, i + each));
-      for (const one of done.flatMap((o) => proposed(plan, o))) {
+      const some = records.slice(i, i + each);
+      const done = await entries.run(some);
+      for (const one of done.flatMap((o) => (o ? proposed(plan, o) : []))) {
         found.push(one);
         length += one[GIVEN].length;
       }
       entries.goOn(done);
-      job.at((looked += done.length));
-      if (length > MOST_FOUND) return { looked, found, carry: entries.given, rest: restOf(part, looked, done.at(-1)!.row.row.id) };
+      job.at((looked += some.length));
+      if (length > MOST_FOUND) return { looked, found, carry: entries.given, rest: restOf(part, looked, some.at(-1)!.row.row.id) };
     }
   }
   return { looked, found, carry: entries.given };

@@ -9,6 +9,7 @@ import * as store from '../database/backfills';
 import { entryRows } from '../database/rows';
 import { Refused, notFound } from './errors';
 import { publishedForm } from './forms';
+import { othersFirst } from './pace';
 import { linkedTexts, rowTexts } from './tables';
 import type { Workspace } from './workspace';
 
@@ -21,12 +22,13 @@ export async function backfillOffer(ws: Workspace, key: string): Promise<Backfil
   const table = await ws.modelTable(form.table);
   const names = await accountNames(ws.db);
   const heads = await store.backfillHeads(ws.db, key);
+  const counts = await store.backfillCounts(ws.aside, heads.map((h) => h.id)); // prettier-ignore
   return {
     form: form.label,
     version,
     records: await ws.rowCount(form.table),
     subsets: (table.subsets ?? []).map(({ key: k, label }) => ({ key: k, label })),
-    earlier: await Promise.all(heads.map((h) => viewOf(ws, h, version, names))),
+    earlier: heads.map((h) => viewOf(h, counts, version, names)),
     fields: fillable(plan).map((f) => ({
       field: f.key,
       label: f.definition.label,
@@ -37,10 +39,10 @@ export async function backfillOffer(ws: Workspace, key: string): Promise<Backfil
   };
 }
 
-async function viewOf(ws: Workspace, head: store.BackfillHead, version: number, names: ReadonlyMap<number, string>): Promise<BackfillView> {
+function viewOf(head: store.BackfillHead, counts: store.BackfillCounts, version: number, names: ReadonlyMap<number, string>): BackfillView {
   const { account, ...rest } = head;
   const by = account === null ? 'the demo' : (names.get(account) ?? 'somebody');
-  return { ...rest, by, records: await store.backfillCounts(ws.db, head.id), current: head.version === version };
+  return { ...rest, by, records: counts.get(head.id)!, current: head.version === version };
 }
 
 export async function headOf(ws: Workspace, form: string, id: number): Promise<store.BackfillHead> {
@@ -50,7 +52,8 @@ export async function headOf(ws: Workspace, form: string, id: number): Promise<s
 }
 export async function backfillView(ws: Workspace, form: string, id: number): Promise<BackfillView> {
   const { version } = await publishedForm(ws, form);
-  return viewOf(ws, await headOf(ws, form, id), version, await accountNames(ws.db));
+  const head = await headOf(ws, form, id);
+  return viewOf(head, await store.backfillCounts(ws.aside, [id]), version, await accountNames(ws.db));
 }
 
 export type ShownPage = Answer<typeof contract.backfills.page>;
@@ -72,8 +75,8 @@ export async function backfillPage(
   const head = await headOf(ws, key, id);
   const { plan } = await publishedForm(ws, key, head.version);
   const states = STATES_SHOWN[query.show];
-  const counts = await store.backfillCounts(ws.db, id);
-  const records = await store.backfillRecords(ws.db, id, { states, offset: query.offset, limit: query.limit });
+  const counts = (await store.backfillCounts(ws.aside, [id])).get(id)!;
+  const records = await store.backfillRecords(ws.aside, id, { states, offset: query.offset, limit: query.limit });
   const table = await ws.modelTable(plan.form.table);
   const rows = await entryRows(ws.db, table, { ids: records.map((r) => r.row) });
   const texts = await rowTexts(
@@ -118,5 +121,10 @@ const linesLabel = (plan: Plan, group: number | null): string | null =>
 export async function forgetBackfill(ws: Workspace, key: string, id: number): Promise<void> {
   const head = await headOf(ws, key, id);
   if (head.state === 'applied') throw new Refused(409, 'applied', 'This backfill was applied. Undo it first.', {});
-  await store.dropBackfill(ws.db, id);
+  await dropBackfill(ws, id);
+}
+/** Forgets a backfill that is not applied: nobody finds it from now on, and its records go a few at a time. */
+export async function dropBackfill(ws: Workspace, id: number): Promise<void> {
+  if (!(await store.hideBackfill(ws.db, id))) return;
+  while (!(await store.dropSomeOfBackfill(ws.db, id))) await othersFirst();
 }

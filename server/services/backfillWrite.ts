@@ -105,7 +105,7 @@ async function writeAll(ws: Workspace, writing: Writing, job: JobHandle): Promis
   const ready = (after: number): Promise<Ready> => ws.work.run('backfillReady', { writing, after }, watched);
   let next: Promise<Ready> | null = null;
   try {
-    const total = Math.max(1, (await store.backfillCounts(ws.db, head.id))[stateBefore(writing)]);
+    const total = Math.max(1, (await store.backfillCounts(ws.aside, [head.id])).get(head.id)![stateBefore(writing)]);
     let done = 0;
     for (next = ready(0); next;) {
       const now: Ready = await next;

@@ -9,6 +9,7 @@ import { addSeconds } from '../../core/values/dates.ts';
 import { type Account, allAccounts } from '../database/accounts';
 import * as store from '../database/impacts';
 import { writeLater } from '../database/later';
+import type { ColumnsRead } from '../database/rows';
 import { seenOnlyOneWay } from '../database/seen';
 import { Refused } from './errors';
 import { publishedForm, publishedOrNull, soundDraft } from './forms';
@@ -16,6 +17,7 @@ import { type ImpactView, impactView } from './impactView';
 import { type JobHandle, UNWATCHED } from './jobs';
 import { ManyEntries, type NumbersGiven, type StraightWay, TOGETHER, readAlike, readRecords, takesNumbers } from './manyEntries';
 import { ownedForms, rowsSeen, seesAll } from './owners';
+import { othersFirst } from './pace';
 import { MOST_FOUND, type Part, type PartDone, inParts, recordPages, restOf } from './parts';
 import type { Workspace } from './workspace';
 
@@ -50,13 +52,20 @@ export async function findImpact(ws: Workspace, account: Account, key: string, j
       },
       job,
     );
-    const since = addSeconds(ws.clock.now(), -ABANDONED) ?? '';
-    await store.finishImpact(ws.db, { id, form: key, since, before }, { looked, milliseconds: Date.now() - began });
+    await store.finishImpact(ws.db, id, { looked, milliseconds: Date.now() - began });
   } catch (e) {
-    await store.dropImpact(ws.db, id);
+    await dropImpact(ws, id);
     throw e;
   }
+  // what was found before this was begun is forgotten; what others found meanwhile, and may be looking at, stays, and what they still look for
+  const abandoned = await store.abandonedImpacts(ws.db, key, addSeconds(ws.clock.now(), -ABANDONED) ?? '');
+  for (const old of [...before, ...abandoned.filter((i) => i !== id)]) await dropImpact(ws, old);
   return impactView(ws, key, id);
+}
+/** Forgets what was found: nobody finds it from now on, and it goes a little at a time. */
+async function dropImpact(ws: Workspace, id: number): Promise<void> {
+  await store.hideImpact(ws.db, id);
+  while (!(await store.dropSomeOfImpact(ws.db, id))) await othersFirst();
 }
 
 /** The numbers that the draft, and the version before, have given out so far. */
@@ -93,32 +102,45 @@ export async function computeImpact(
   const found: store.PackedImpact[] = [];
   let [looked, length] = [0, 0];
   const given = (): ImpactCarry => ({ now: now.given, was: was?.given ?? [] });
-  for await (const page of recordPages(ws, table, part)) {
-    const records = await readRecords(ws, draft.plan, page);
+  let read: ColumnsRead;
+  for await (const page of recordPages(ws, table, part, () => (read = areAlike || !published ? enoughForBoth(now, was) : undefined))) {
+    const records = await readRecords(ws, draft.plan, page, read === undefined);
     const before = published && (areAlike ? records : await readRecords(ws, published.plan, page));
     for (let i = 0; i < records.length; i += each) {
-      const done = await now.run(records.slice(i, i + each));
-      const earlier = was && before ? await was.run(before.slice(i, i + each)) : null;
-      done.forEach((o, n) => {
+      const some = records.slice(i, i + each);
+      const done = await now.run(some);
+      // one that the draft needed the rest of is looked at as it was then
+      const earlier = was && before && (await was.run(areAlike ? some.map((r, n) => done[n] ?? r) : before.slice(i, i + each)));
+      for (let n = 0; n < some.length; n++) {
+        let o = done[n];
+        const e = earlier && earlier[n];
+        // so is, by the draft, one that somebody changed before the version before needed the rest of it
+        if (o && e && e.row.revision !== o.row.revision) [o] = await now.run([e]);
+        if (!o || (earlier && !e)) continue;
         const row = o.row.row.id;
-        const of = impactOn(earlier?.[n]?.outcome ?? null, o.outcome).map((f) => ({ ...f, row }));
+        const of = impactOn(e?.outcome ?? null, o.outcome).map((f) => ({ ...f, row }));
         for (const f of [...of, ...(seen.get(row) ?? [])].map(store.packedImpact)) {
           found.push(f);
           length += f[3].length;
         }
-      });
+      }
       now.goOn(done);
       if (was && earlier) was.goOn(earlier);
-      job.at((looked += done.length));
-      if (length > MOST_FOUND) return { looked, found, carry: given(), rest: restOf(part, looked, done.at(-1)!.row.row.id) };
+      job.at((looked += some.length));
+      if (length > MOST_FOUND) return { looked, found, carry: given(), rest: restOf(part, looked, some.at(-1)!.row.row.id) };
     }
   }
   return { looked, found, carry: given() };
 }
+/** The columns that are enough for both. */
+function enoughForBoth(now: ManyEntries<Weighed>, was: ManyEntries<Weighed> | null): ColumnsRead {
+  const [one, other] = [now.columns, was === null ? new Set<string>() : was.columns];
+  return one && other && new Set([...one, ...other]);
+}
 function weighing(ws: Workspace, plan: Plan, paths: readonly string[], more: { extent: Extent | undefined; numbers: NumbersGiven }): Promise<ManyEntries<Weighed>> {
   const fields = toGive(plan, paths);
   const way = more.extent ? Straight.of(plan, fields, more.extent) : null;
-  const straight: StraightWay<Weighed> | null = way && ((record, context, cache) => way.weigh(record, context, cache));
+  const straight: StraightWay<Weighed> | null = way && { columns: way.columns, tell: (record, context, cache) => way.weigh(record, context, cache) };
   return ManyEntries.of(ws, plan, (entry, record) => weigh(entry, record, fields), { ...more, straight });
 } // prettier-ignore
 

@@ -36,14 +36,14 @@ async function viewOf(ws: Workspace, head: store.ImpactHead, now?: { revision: n
   const { account, draftRevision, ...rest } = head;
   const by = account === null ? 'the demo' : ((await accountNames(ws.db)).get(account) ?? 'somebody');
   const current = now === undefined || (now.revision === draftRevision && now.version === head.version);
-  const counts = await store.impactCounts(ws.db, head.id);
-  return { ...rest, fields: [...head.fields], by, current, counts, changing: (await store.changedRows(ws.db, head.id)).length };
+  const [counts, changing] = await Promise.all([store.impactCounts(ws.aside, head.id), store.changedCount(ws.aside, head.id)]);
+  return { ...rest, fields: [...head.fields], by, current, counts, changing };
 }
 
 /** The records that a backfill of what was found changes. Throws Refused when it is no longer kept. */
 export async function rowsOfImpact(ws: Workspace, form: string, id: number): Promise<number[]> {
   await headOf(ws, form, id);
-  return store.changedRows(ws.db, id);
+  return store.changedRows(ws.aside, id);
 }
 
 /** What the values of findings are written with. */
@@ -87,7 +87,7 @@ export async function impactPage(
 ): Promise<ImpactPage> {
   await headOf(ws, form, id);
   const plan = await draftPlan(ws, form);
-  const found = await store.impactRows(ws.db, id, { field, kind, offset, limit });
+  const found = await store.impactRows(ws.aside, id, { field, kind, offset, limit });
   const { rows, fields, linked } = await textsOf(ws, plan, found);
   return { rows: found.map(({ origin: _, ...f }) => ({ ...f, text: rows.get(f.row) ?? `row ${f.row}` })), fields, linked };
 }
@@ -100,7 +100,7 @@ export async function* impactCsv(ws: Workspace, form: string, id: number): Async
   const plan = await draftPlan(ws, form);
   yield `${HEADER.map((h) => csvCell(h, true)).join(',')}\n`;
   for (let after = 0; ;) {
-    const found = await store.impactRows(ws.db, id, { after, limit: PAGE });
+    const found = await store.impactRows(ws.aside, id, { after, limit: PAGE });
     const { rows, fields, linked } = await textsOf(ws, plan, found);
     const text = (field: string, value: Datum): string => writtenValue(fields[field], linked, value);
     yield found

@@ -7,10 +7,10 @@ import type { Plan } from '../../core/engine/plan.ts';
 import type { StraightContext } from '../../core/engine/straight.ts';
 import { type Want, batches, wantKey } from '../../core/engine/wants.ts';
 import type { WorkCalendar } from '../../core/formula/functions/define.ts';
-import { NOTHING_NOTED } from '../../core/model/noted.ts';
+import { NOTHING_NOTED, type Origins } from '../../core/model/noted.ts';
 import { whoOfAccounts } from '../database/accounts';
 import { notedOf } from '../database/origins';
-import { type EntryRow, linesOfRows } from '../database/rows';
+import { type ColumnsRead, type EntryRow, entryRows, linesOfRows } from '../database/rows';
 import { nextNumber } from '../database/series';
 import { NOBODY } from './owners';
 import { workCalendar } from './settings';
@@ -27,11 +27,17 @@ export interface ReadRecord {
   readonly row: EntryRow;
   readonly record: StoredRecord;
   readonly lineRevisions: ReadonlyMap<number, number>;
+  /** whether all of it was read; or only some columns, and no lines, which is enough for the straight way */
+  readonly isWhole: boolean;
 }
-/** Reads what belongs to some rows: where their values came from, and the lines of a plan. */
-export async function readRecords(ws: Workspace, plan: Plan, rows: readonly EntryRow[]): Promise<ReadRecord[]> {
+const NO_REVISIONS: ReadonlyMap<number, number> = new Map();
+/** Reads what belongs to some rows: where their values came from, and, where they are whole, the lines of a plan. */
+export async function readRecords(ws: Workspace, plan: Plan, rows: readonly EntryRow[], isWhole = true): Promise<ReadRecord[]> {
   const ids = rows.map((r) => r.row.id);
   const noted = await notedOf(ws.db, plan.form.table, ids);
+  const originsOf = ({ row }: EntryRow): Origins => (noted.get(row.id) ?? NOTHING_NOTED).origins;
+  if (!isWhole || !plan.lines.length)
+    return rows.map((row) => ({ row, record: { values: row.row, origins: originsOf(row) }, lineRevisions: NO_REVISIONS, isWhole }));
   const lines = new Map(ids.map((id): [number, Record<string, StoredLine[]>] => [id, {}]));
   const revisions = new Map(ids.map((id): [number, Map<number, number>] => [id, new Map()]));
   for (const { key, definition } of plan.lines) {
@@ -43,8 +49,9 @@ export async function readRecords(ws: Workspace, plan: Plan, rows: readonly Entr
   }
   return rows.map((row) => ({
     row,
-    record: { values: row.row, origins: (noted.get(row.row.id) ?? NOTHING_NOTED).origins, lines: lines.get(row.row.id)! },
+    record: { values: row.row, origins: originsOf(row), lines: lines.get(row.row.id)! },
     lineRevisions: revisions.get(row.row.id)!,
+    isWhole,
   }));
 }
 
@@ -67,13 +74,18 @@ interface EnteredBy extends StraightContext {
 interface OpenRecord<T> {
   /** its place among those gone through together */
   readonly place: number;
+  readonly read: ReadRecord;
   readonly me: number | null;
   readonly entry: Entry;
   readonly steps: Generator<void, T>;
 }
 
 /** What a record comes to where nobody need open it as an entry; null where somebody must (see `Straight`). */
-export type StraightWay<T> = (record: StoredRecord, context: StraightContext, cache: DataCache) => T | null;
+export interface StraightWay<T> {
+  /** all it looks at of what is stored */
+  readonly columns: ReadonlySet<string>;
+  tell(record: StoredRecord, context: StraightContext, cache: DataCache): T | null;
+}
 /** After so many records of which hardly any could be told straight, it is not tried any more. */
 const TRIED_ENOUGH = 1000;
 const NO_NUMBERS: ReadonlyMap<string, number> = new Map();
@@ -117,10 +129,17 @@ export class ManyEntries<T> {
   get given(): NumbersGiven {
     return [...this.numbers];
   }
+  /** The columns that are enough to be read of most records; undefined where they are gone through as entries. */
+  get columns(): ColumnsRead {
+    return this.isStraight ? this.straight?.columns : undefined;
+  }
+  private get isStraight(): boolean {
+    return this.straight !== null && (this.tried <= TRIED_ENOUGH || this.told * 10 >= this.tried);
+  }
   /** The records after these get the numbers after those that these were given. */
-  goOn(done: readonly Pick<DoneRecord<T>, 'series'>[]): void {
-    for (const { series: taken } of done)
-      for (const [series, number] of taken) {
+  goOn(done: readonly (Pick<DoneRecord<T>, 'series'> | null)[]): void {
+    for (const one of done)
+      for (const [series, number] of one?.series ?? []) {
         this.numbers.set(series, number + 1);
         for (const cache of this.caches.values())
           cache.supply([{ want: { kind: 'series', series }, answer: { kind: 'number', next: number + 1 } }], () => null);
@@ -128,16 +147,17 @@ export class ManyEntries<T> {
   }
 
   /**
-   * Goes through some records, and gives back what came of each in their order. Each is let go as soon as it wants nothing, which most
-   * never do once the first were answered: a hundred open ones are more than a processor has at hand. What the rest want is asked together.
+   * Goes through some records, and gives back what came of each in their order; null for one that is gone since it was read in part. Each is
+   * let go as soon as it wants nothing, which most never do once the first were answered: a hundred open ones are more than a processor has
+   * at hand. What the rest want is asked together.
    */
-  async run(records: readonly ReadRecord[]): Promise<DoneRecord<T>[]> {
+  async run(records: readonly ReadRecord[]): Promise<(DoneRecord<T> | null)[]> {
     const now = this.ws.clock.now();
-    const done = new Array<DoneRecord<T>>(records.length);
-    const stepOn = (one: OpenRecord<T>): boolean => {
-      const step = one.steps.next();
+    const done = new Array<DoneRecord<T> | null>(records.length).fill(null);
+    const stepOn = ({ place, read: { row, record, lineRevisions, isWhole }, entry, steps }: OpenRecord<T>): boolean => {
+      const step = steps.next();
       if (!step.done) return true;
-      done[one.place] = { ...(records[one.place] as ReadRecord), outcome: step.value, series: one.entry.seriesTaken };
+      done[place] = { row, record, lineRevisions, isWhole, outcome: step.value, series: entry.seriesTaken };
       return false;
     };
     const toTheirEnd = async (open: OpenRecord<T>[]): Promise<void> => {
@@ -149,24 +169,37 @@ export class ManyEntries<T> {
       }
     };
     const running: OpenRecord<T>[] = [];
+    const partly: number[] = [];
     for (const [place, read] of records.entries()) {
       const { size } = this.caches;
       const by = this.enteredBy(read, now);
       const isFirst = this.caches.size > size;
       const outcome = this.toldStraight(read, by);
       if (outcome !== null) {
-        const { row, record, lineRevisions } = read;
-        done[place] = { row, record, lineRevisions, outcome, series: NO_NUMBERS };
+        const { row, record, lineRevisions, isWhole } = read;
+        done[place] = { row, record, lineRevisions, isWhole, outcome, series: NO_NUMBERS };
         continue;
       }
-      const one = this.open(read, place, by);
-      if (!stepOn(one)) continue;
       // what the first of somebody wants most of the others want too: once it is known they need not be opened
-      if (isFirst && this.straight) await toTheirEnd([one]);
-      else running.push(one);
+      if (isFirst && this.straight) {
+        const [whole] = await this.wholly([read]);
+        if (whole) await toTheirEnd([this.open(whole, place, now)].filter(stepOn));
+      } else if (read.isWhole) running.push(...[this.open(read, place, now)].filter(stepOn));
+      else partly.push(place);
     }
+    const whole = await this.wholly(partly.map((place) => records[place] as ReadRecord));
+    for (const [i, read] of whole.entries()) if (read) running.push(...[this.open(read, partly[i] as number, now)].filter(stepOn));
     await toTheirEnd(running);
     return done;
+  }
+  /** Reads the rest of records that were read in part; null for those that are gone. */
+  private async wholly(records: readonly ReadRecord[]): Promise<(ReadRecord | null)[]> {
+    const ids = records.filter((r) => !r.isWhole).map((r) => r.row.row.id);
+    if (!ids.length) return [...records];
+    const { ws, plan } = this;
+    const read = await readRecords(ws, plan, await entryRows(ws.db, await ws.modelTable(plan.form.table), { ids }));
+    const whole = new Map(read.map((r) => [r.row.row.id, r]));
+    return records.map((r) => (r.isWhole ? r : (whole.get(r.row.row.id) ?? null)));
   }
 
   /** Who a record is worked out for, with what is known of the data to them: "me" is whoever entered it, not who runs this. */
@@ -178,15 +211,16 @@ export class ManyEntries<T> {
     return { cache, today: now.slice(0, 10), now, me, roles: by?.roles ?? [], calendar: this.calendar };
   }
   private toldStraight({ record }: ReadRecord, by: EnteredBy): T | null {
-    if (!this.straight || (this.tried > TRIED_ENOUGH && this.told * 10 < this.tried)) return null;
-    const outcome = this.straight(record, by, by.cache);
+    if (!this.straight || !this.isStraight) return null;
+    const outcome = this.straight.tell(record, by, by.cache);
     this.tried++;
     if (outcome !== null) this.told++;
     return outcome;
   }
-  private open({ record }: ReadRecord, place: number, { cache, ...who }: EnteredBy): OpenRecord<T> {
-    const entry = openEntry(this.plan, { mode: 'edit', ...who, isQuiet: true, extent: this.extent }, cache, record);
-    return { place, me: who.me, entry, steps: this.steps(entry, record) };
+  private open(read: ReadRecord, place: number, now: string): OpenRecord<T> {
+    const { cache, ...who } = this.enteredBy(read, now);
+    const entry = openEntry(this.plan, { mode: 'edit', ...who, isQuiet: true, extent: this.extent }, cache, read.record);
+    return { place, read, me: who.me, entry, steps: this.steps(entry, read.record) };
   }
 
   private async answer(running: readonly OpenRecord<T>[]): Promise<void> {

@@ -5,7 +5,7 @@ import { formula } from '../../core/formula/formula.ts';
 import { shapesOf } from '../../core/model/tables.ts';
 import { YESNO } from '../../core/values/typing.ts';
 import { Lookup } from '../database/lookups';
-import { type EntryRow, entryRows, rowAfter } from '../database/rows';
+import { type ColumnsRead, type EntryRow, entryRows, rowAfter } from '../database/rows';
 import { Refused } from './errors';
 import { type JobHandle } from './jobs';
 import { NOBODY } from './owners';
@@ -38,16 +38,21 @@ export interface Which {
   readonly rows?: readonly number[] | null | undefined;
 }
 
-/** The records of a part, a page at a time. Throws Refused when there is no such subset. */
-export async function* recordPages(ws: Workspace, key: string, part: Part): AsyncGenerator<readonly EntryRow[]> {
+/** The records of a part, a page at a time; `read` tells which columns of the next. Throws Refused when there is no such subset. */
+export async function* recordPages(
+  ws: Workspace,
+  key: string,
+  part: Part,
+  read: () => ColumnsRead = () => undefined,
+): AsyncGenerator<readonly EntryRow[]> {
   const table = await ws.modelTable(key);
   if ('rows' in part) {
-    for (let i = 0; i < part.rows.length; i += PAGE) yield await entryRows(ws.db, table, { ids: part.rows.slice(i, i + PAGE) });
+    for (let i = 0; i < part.rows.length; i += PAGE) yield await entryRows(ws.db, table, { ids: part.rows.slice(i, i + PAGE) }, read());
     return;
   }
   if ('after' in part) {
     for (let after = part.after; ;) {
-      const rows = await entryRows(ws.db, table, { after, until: part.until, limit: PAGE });
+      const rows = await entryRows(ws.db, table, { after, until: part.until, limit: PAGE }, read());
       if (rows.length) yield rows;
       if (rows.length < PAGE) return;
       after = rows.at(-1)!.row.id;
@@ -68,7 +73,7 @@ export async function* recordPages(ws: Workspace, key: string, part: Part): Asyn
   const end = part.offset + part.limit;
   for (let offset = part.offset; offset < end; offset += PAGE) {
     const { rows, more } = await lookup.page({ params, open: [] }, '', offset, Math.min(PAGE, end - offset));
-    if (rows.length) yield await entryRows(ws.db, table, { ids: rows.map((r) => r.id) });
+    if (rows.length) yield await entryRows(ws.db, table, { ids: rows.map((r) => r.id) }, read());
     if (!more) return;
   }
 }

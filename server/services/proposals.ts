@@ -127,7 +127,7 @@ async function unusedRules(ws: Workspace, plan: Plan, ids: readonly number[]): P
   for await (const page of recordPages(ws, plan.form.table, { rows: asked })) {
     const records = await readRecords(ws, plan, page);
     for (let i = 0; i < records.length; i += TOGETHER)
-      for (const { outcome } of await many.run(records.slice(i, i + TOGETHER))) for (const id of outcome ?? []) held.add(id);
+      for (const one of await many.run(records.slice(i, i + TOGETHER))) for (const id of one?.outcome ?? []) held.add(id);
   }
   return rules.filter((r) => !held.has(r.id)).map((r): Proposal => ({ kind: 'unused', field: `@${r.id}`, formula: '', message: null, fits: asked.length, of: asked.length, today: null, exceptions: [] })); // prettier-ignore
 }
