@@ -29,10 +29,16 @@ export class DataCache {
   /** the values that lists were seen to offer, by list: whoever chooses from a page need not ask whether it was offered */
   private readonly seen = new Map<string, Set<Datum>>();
   private changes = 0;
+  private heard = 0;
 
   /** Another number after each change of what is known of rows: what was worked out from them may differ then. */
   get version(): number {
     return this.changes;
+  }
+
+  /** Another number after each change of what else is known: what was worked out from answers about lists may differ then. */
+  get answerVersion(): number {
+    return this.heard;
   }
 
   table(key: string): WholeTable | null {
@@ -70,6 +76,7 @@ export class DataCache {
         const table = 'rows' in answer || answer.kind === 'last' ? tableOf(want) : null;
         const rows = 'rows' in answer ? answer.rows : answer.kind === 'last' && answer.row ? [answer.row] : [];
         if (table) for (const row of rows) this.setRow(table, row.id, row);
+        this.heard++;
         this.answers.set(wantKey(want), { want, answer });
       }
     }
@@ -84,6 +91,7 @@ export class DataCache {
 
   /** Forgets answers about lists: after a narrowing was changed, the same question means something else. */
   forgetLists(): void {
+    this.heard++;
     this.answers.clear();
     this.seen.clear();
   }
@@ -91,6 +99,7 @@ export class DataCache {
   /** Forgets all that is known of a table's rows, so that it is asked for again. */
   forgetTable(table: string, tableOf: (want: Want) => string | null): void {
     this.changes++;
+    this.heard++;
     this.tables.delete(table);
     this.rows.delete(table);
     for (const [key, { want }] of this.answers) if (tableOf(want) === table) this.answers.delete(key);
@@ -100,6 +109,7 @@ export class DataCache {
 
   /** Forgets failures, so that asking again asks again. */
   forgetFailures(): void {
+    this.heard++;
     for (const [key, { answer }] of this.answers) if (answer.kind === 'failed') this.answers.delete(key);
   }
 

@@ -18,6 +18,7 @@ import type { EntryContext, StoredRecord } from './context.ts';
 import type { Extent } from './extent.ts';
 import { storedOrigin } from './frames.ts';
 import { type Finding, type FindingKind, type Weighed, findingOf, noteStanding } from './impact.ts';
+import { type KnownList, KnownLists, noteOffered } from './knownLists.ts';
 import type { Cell, Plan, PlanField, PlanValue } from './plan.ts';
 import { BEFORE_OFFER, type OfferWorld, isOffered, offerNow, offersAlike } from './offers.ts';
 import { type Offer, addressOf } from './state.ts';
@@ -79,6 +80,9 @@ export class Straight {
   private readonly offers: (Offer | null)[];
   private readonly offerKeys: (string | null)[];
   private readonly offerOpens: (readonly number[])[];
+  /** the lists of a field that were met, and the one of this record */
+  private readonly lists: (KnownLists | null)[];
+  private readonly listNow: (KnownList | null)[];
   private readonly due: Uint8Array;
   /** whether a backfill gave it something: `EMPTY`, or `FULL` */
   private readonly wanted: Uint8Array;
@@ -113,6 +117,8 @@ export class Straight {
     this.offers = new Array<Offer | null>(length).fill(null);
     this.offerKeys = new Array<string | null>(length).fill(null);
     this.offerOpens = new Array<readonly number[]>(length).fill(UNSET.offerOpen);
+    this.lists = plan.own.map((f) => KnownLists.of(f));
+    this.listNow = new Array<KnownList | null>(length).fill(null);
     this.due = new Uint8Array(steps.length);
     this.wanted = new Uint8Array(length);
     // no formula that is taken asks it; if one did, the record would be opened as an entry
@@ -252,15 +258,27 @@ export class Straight {
     this.mark(readers, reason);
   }
   private offer({ field, readers }: Step, reason: Reason): void {
-    const before = this.offers[field.at] as Offer;
-    const now = offerNow(field, this.world);
-    this.offers[field.at] = now;
-    if (!offersAlike(before, now)) this.mark(readers, reason);
+    const { at } = field;
+    const before = this.offers[at] as Offer;
+    const list = this.lists[at]?.find(this.world) ?? null;
+    const now = list ? list.offer : offerNow(field, this.world);
+    this.listNow[at] = list ?? this.lists[at]?.note(now, this.world) ?? null;
+    this.offers[at] = now;
+    if (before !== now && !offersAlike(before, now)) this.mark(readers, reason);
   }
   /** Whether a choice stays as it is, now that it was looked at what it is chosen from. */
   private stays(field: PlanField, reason: Reason): boolean {
     const { at } = field;
     const offer = this.offers[at] as Offer;
+    const value = this.values[at] as Result;
+    const list = this.listNow[at];
+    const isFirst = this.offerKeys[at] === null;
+    // as `treatChoice` has it: what is offered where it is first looked at stays, and so does nothing, where there is not one alone to take
+    if (list && isFirst && (value === null ? offer.total !== 1 : isDatum(value) && list.offered.has(value))) {
+      this.offerKeys[at] = offer.key;
+      this.offerOpens[at] = offer.open;
+      return true;
+    }
     const state = this.stateOf(field);
     const next = treatChoice(field, state, {
       plan: this.plan,
@@ -270,7 +288,9 @@ export class Straight {
     });
     this.offerKeys[at] = next.offerKey;
     this.offerOpens[at] = next.offerOpen;
-    return same(next.value, state.value) && next.origin === state.origin && !next.gone;
+    const stays = same(next.value, state.value) && next.origin === state.origin && !next.gone;
+    if (stays && list && isFirst && isDatum(value) && value !== null) noteOffered(list, value);
+    return stays;
   }
   private compute(step: Step, reason: Reason): void {
     const { field } = step;

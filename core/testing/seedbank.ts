@@ -149,8 +149,13 @@ export function answer(wants: readonly Want[]): Answered[] {
 export const LARGE_TABLES: Tables = new Map(SEEDBANK.map((t) => [t.key, { ...t, large: true }]));
 
 /** Opens an entry and answers its wants until none are left. */
-export function openSettled(plan: Plan, context: Partial<EntryContext> = {}, record: StoredRecord | null = null): Entry {
-  const entry = openEntry(plan, { ...CONTEXT, ...context }, new DataCache(), record);
+export function openSettled(
+  plan: Plan,
+  context: Partial<EntryContext> = {},
+  record: StoredRecord | null = null,
+  cache = new DataCache(),
+): Entry {
+  const entry = openEntry(plan, { ...CONTEXT, ...context }, cache, record);
   settleAll(entry);
   return entry;
 }

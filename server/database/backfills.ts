@@ -1,6 +1,7 @@
 import type { Given, Over } from '../../core/engine/backfill.ts';
 import { CALCULATED } from '../../core/form/fills/index.ts';
 import type { Database } from './connection';
+import { datumText } from './packed';
 import type { Reading } from './reading';
 import { deleteSome, execute, insertMany } from './statement';
 
@@ -66,19 +67,17 @@ const headFrom = (raw: Record<string, unknown>): BackfillHead => ({
  */
 type Packed = readonly [string, Given['from'], Given['to']] | readonly [string, number | null, number | null, Given['from'], Given['to'], Given['origin'], Given['was'], 0 | 1]; // prettier-ignore
 const isShort = (g: Given): boolean => g.line === null && g.place === null && g.was === null && g.asked && g.origin.kind === 'calculation';
-/** Values as JSON text. What is short is most of it, and written out: that takes half as long as to have arrays made into text. */
+/** Values as JSON text. What is short is most of it, and written out; the paths of fields are names, which need no escaping. */
 function packedGiven(given: readonly Given[]): string {
   let text = '[';
   for (let i = 0; i < given.length; i++) {
     const g = given[i] as Given;
     if (i > 0) text += ',';
-    if (isShort(g)) text += `["${g.field}",${json(g.from)},${json(g.to)}]`;
+    if (isShort(g)) text += `["${g.field}",${datumText(g.from)},${datumText(g.to)}]`;
     else text += JSON.stringify([g.field, g.line, g.place, g.from, g.to, g.origin, g.was, g.asked ? 1 : 0] satisfies Packed);
   }
   return `${text}]`;
 }
-/** Numbers are finite here; the paths of fields are names, which need no escaping. */
-const json = (value: Given['from']): string => (typeof value === 'number' ? String(value) : JSON.stringify(value));
 function unpack(packed: Packed): Given {
   if (packed.length === 3) {
     const [field, from, to] = packed;

@@ -1,5 +1,6 @@
 import type { Finding, FindingKind } from '../../core/engine/impact.ts';
 import type { Database } from './connection';
+import { datumText } from './packed';
 import type { Reading } from './reading';
 import { deleteSome, insertMany } from './statement';
 
@@ -20,10 +21,8 @@ export interface ImpactHead {
 }
 /** A finding in a record; `seen` and `unseen` are about people, not about a field: `message` names them, `field` is empty. */
 export type ImpactKind = FindingKind | 'seen' | 'unseen';
-export interface ImpactRow extends Omit<Finding, 'kind'> {
-  readonly row: number;
-  readonly kind: ImpactKind;
-}
+export type FoundInRow = Omit<Finding, 'kind'> & { readonly kind: ImpactKind };
+export type ImpactRow = FoundInRow & { readonly row: number };
 export interface ImpactCount {
   readonly field: string;
   readonly kind: ImpactKind;
@@ -51,7 +50,6 @@ type Packed = readonly [
   Finding['origin'],
   string | null,
 ];
-const pack = (f: ImpactRow): Packed => [f.line, f.place, f.from, f.published, f.to, f.origin, f.message];
 function rowFrom(raw: Record<string, unknown>): ImpactRow {
   const [line, place, from, published, to, origin, message] = JSON.parse(raw.found as string) as Packed;
   return {
@@ -101,7 +99,15 @@ export async function dropSomeOfImpact(db: Database, id: number): Promise<boolea
 }
 /** A finding as it is kept: made where it was found, so that little goes from thread to thread. */
 export type PackedImpact = readonly [row: number, field: string, kind: ImpactKind, found: string];
-export const packedImpact = (r: ImpactRow): PackedImpact => [r.row, r.field, r.kind, JSON.stringify(pack(r))];
+export function packedImpact(row: number, { field, kind, line, place, from, published, to, origin, message }: FoundInRow): PackedImpact {
+  const values = `${datumText(from)},${datumText(published)},${datumText(to)}`;
+  return [
+    row,
+    field,
+    kind,
+    `[${line},${place},${values},${origin ? JSON.stringify(origin) : null},${message === null ? null : JSON.stringify(message)}]`,
+  ];
+}
 export const addImpactRows = (db: Database, id: number, rows: readonly PackedImpact[]): Promise<void> =>
   insertMany(db, 'impact_rows', ['impact_id', 'row_id', 'field', 'kind', 'found'], rows.map((r) => [id, ...r])); // prettier-ignore
 

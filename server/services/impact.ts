@@ -118,10 +118,12 @@ export async function computeImpact(
         if (o && e && e.row.revision !== o.row.revision) [o] = await now.run([e]);
         if (!o || (earlier && !e)) continue;
         const row = o.row.row.id;
-        const of = impactOn(e?.outcome ?? null, o.outcome).map((f) => ({ ...f, row }));
-        for (const f of [...of, ...(seen.get(row) ?? [])].map(store.packedImpact)) {
-          found.push(f);
-          length += f[3].length;
+        const of: store.FoundInRow[] = impactOn(e?.outcome ?? null, o.outcome);
+        const bySight = seen.get(row);
+        for (const f of bySight ? [...of, ...bySight] : of) {
+          const packed = store.packedImpact(row, f);
+          found.push(packed);
+          length += packed[3].length;
         }
       }
       now.goOn(done);
