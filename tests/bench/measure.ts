@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs';
+
 /** Timing for benchmarks: interleaved rounds, medians, ratios. These machines are noisy; ratios of one run count. */
 
 export interface Measured {
@@ -55,24 +57,42 @@ export function report(title: string, measured: Readonly<Record<string, Measured
   }
 }
 
-/** Does something and gives what came of it, how long it took, and how long others would have waited for this thread meanwhile, at most; in ms. */
-export async function othersWait<T>(
-  work: () => Promise<T>,
-): Promise<{ readonly result: T; readonly took: number; readonly longest: number }> {
-  let longest = 0;
-  let last = performance.now();
-  const beat = setInterval(() => {
-    longest = Math.max(longest, performance.now() - last - BEAT);
-    last = performance.now();
-  }, BEAT);
+/** What others would have waited for this thread, at most, in ms; and what is to be known of that. */
+export interface Waited {
+  readonly longest: number;
+  readonly beside: string;
+}
+/** Does something and gives what came of it, how long it took in ms, and how long others would have waited meanwhile. */
+export async function othersWait<T>(work: () => Promise<T>): Promise<Waited & { readonly result: T; readonly took: number }> {
+  let [longest, taken] = [0, 0];
+  let [last, before] = [performance.now(), stolen()];
+  const noted = (): void => {
+    const now = performance.now();
+    const waited = now - last - BEAT;
+    // one that is worth a look: to ask the system each time would keep it busy
+    if (waited > Math.max(longest, NOTICED)) taken = stolen() - before;
+    if (waited > NOTICED) before = stolen();
+    longest = Math.max(longest, waited);
+    last = now;
+  };
+  const beat = setInterval(noted, BEAT);
+  const system = setInterval(() => (before = stolen()), SYSTEM);
   const began = performance.now();
   try {
     const result = await work();
     const took = performance.now() - began;
     // what came last may have kept the beat from being counted
-    return { result, took, longest: Math.max(longest, performance.now() - last - BEAT) };
+    noted();
+    return { result, took, longest, beside: longest > NOTICED ? `the host took ${taken} ms of all processors about then` : '' };
   } finally {
     clearInterval(beat);
+    clearInterval(system);
   }
 }
-const BEAT = 2;
+const [BEAT, NOTICED, SYSTEM] = [2, 20, 100];
+/** The processor time that the host of this machine has given to others, in ms; 0 where nobody says so (see run.mjs). */
+function stolen(): number {
+  if (process.platform !== 'linux') return 0;
+  const ticks = readFileSync('/proc/stat', 'utf8').split('\n')[0]?.split(/\s+/)[8];
+  return Number(ticks ?? 0) * 10;
+}
