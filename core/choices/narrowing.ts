@@ -205,10 +205,12 @@ export const waitingParts = (narrowing: Narrowing | null, valueAt: (slot: number
 
 /** The parts that do not count now: those that wait, and those through levels that are filled or lead to one that is not. */
 export const skippedParts = (narrowing: Narrowing | null, valueAt: (slot: number) => Result): readonly number[] =>
-  partsThat(
-    narrowing,
-    (part) => part.drivers.some((slot) => valueAt(slot) === null) || part.through?.some((slot) => valueAt(slot) !== null) === true,
-  );
+  partsThat(narrowing, (part) => isSkipped(part, valueAt));
+export function isSkipped({ drivers, through }: NarrowingPart, valueAt: (slot: number) => Result): boolean {
+  for (const slot of drivers) if (valueAt(slot) === null) return true;
+  if (through) for (const slot of through) if (valueAt(slot) !== null) return true;
+  return false;
+}
 
 const NO_PARTS: readonly number[] = Object.freeze([]);
 /** The numbers of some parts. Mostly there is none, and then nothing is made. */

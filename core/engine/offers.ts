@@ -1,4 +1,4 @@
-import { type Narrowing, narrowRows, skippedParts, waitingParts } from '../choices/narrowing.ts';
+import { type Narrowing, type NarrowingPart, isSkipped, narrowRows, skippedParts, waitingParts } from '../choices/narrowing.ts';
 import type { Env } from '../formula/env.ts';
 import { FormulaError, type Result, Waiting, isDatum } from '../formula/errors.ts';
 import type { Datum, Row } from '../values/types.ts';
@@ -65,10 +65,14 @@ const shortOf = (asked: Asked): string | number => {
 };
 const baseOf = (asked: Asked): Offer => ({ ...BEFORE_OFFER, params: asked.params, open: asked.open, key: keyOf(asked) });
 
-/** What a field offers now. What it lacks is wanted and the offer is 'loading'. Cost: rows × parts for a small source. */
-export function offerNow(field: PlanField, world: OfferWorld): Offer {
+/**
+ * What a field offers now. What it lacks is wanted and the offer is 'loading'. `before` is what it offered last: where that is asked for again
+ * it is given again, and nothing is made. Cost: rows × parts for a small source.
+ */
+export function offerNow(field: PlanField, world: OfferWorld, before: Offer | null = null): Offer {
   const choices = field.choices as NonNullable<PlanField['choices']>;
   const { narrowing, source } = choices;
+  if (before && isAskedAgain(before, choices, world)) return before;
   const asked = posed(narrowing, world);
   const { open, stopped } = asked;
   if (stopped instanceof Waiting) return { ...baseOf(asked), status: 'loading', key: UNKNOWN };
@@ -118,6 +122,11 @@ export const offersAlike = (before: Offer, now: Offer): boolean =>
   before.total === now.total &&
   (before.rows === now.rows || (before.rows?.length === now.rows?.length && before.rows?.every((r, i) => r === now.rows?.[i]) === true));
 
+/** The value that was found last among what is offered. */
+const stayed = new WeakMap<Offer, Datum>();
+/** Whether a value was found last among what this very offer has: nobody need look again. */
+export const wasOffered = (offer: Offer, one: Result): boolean => one !== null && stayed.get(offer) === one;
+
 /** Whether a value is among what a field offers now; Waiting while that is still being asked, and then it is wanted. */
 export function isOffered(
   field: PlanField,
@@ -127,7 +136,14 @@ export function isOffered(
 ): boolean | Waiting {
   if (offer.status === 'loading' || offer.status === 'failed') return Waiting.value;
   if (offer.status === 'waiting') return false;
-  if (offer.rows) return offer.rows.some((r) => storedOf(field, r) === one);
+  if (offer.rows) {
+    for (const row of offer.rows) {
+      if (storedOf(field, row) !== one) continue;
+      stayed.set(offer, one);
+      return true;
+    }
+    return false;
+  }
   if (typeof one !== 'number' && typeof one !== 'string') return false;
   const asked: Want = { kind: 'offered', field: field.key, params: offer.params, open: offer.open, value: one };
   const answer = cache.answer(asked);
@@ -135,6 +151,27 @@ export function isOffered(
   // what failed is asked again when somebody says so
   if (answer?.kind !== 'failed') want(asked);
   return Waiting.value;
+}
+
+/** The rows that a remembered offer was made of. */
+const madeOf = new WeakMap<Offer, readonly Row[]>();
+/** Whether an offer that is remembered is asked for as it was: the same rows, the same parts skipped, and the same parameters. */
+function isAskedAgain(before: Offer, { narrowing, options, table }: PlanChoices, { cache, env, valueAt }: OfferWorld): boolean {
+  const rows = madeOf.get(before);
+  if (!rows || rows !== (options ?? cache.table(table ?? '')?.rows)) return false;
+  if (!narrowing || narrowing.isFixed) return true;
+  const { parts, params } = narrowing;
+  for (let i = 0; i < parts.length; i++) if (isSkipped(parts[i] as NarrowingPart, valueAt) !== before.open.includes(i)) return false;
+  for (let i = 0; i < params.length; i++) {
+    const value = isCounting(narrowing, i, before.open) ? (params[i] as (typeof params)[number]).run(env) : null;
+    if (value !== before.params[i]) return false;
+  }
+  return true;
+}
+/** Whether a parameter belongs to any part that is not skipped. */
+function isCounting({ parts }: Narrowing, param: number, open: readonly number[]): boolean {
+  for (let i = 0; i < parts.length; i++) if (!open.includes(i) && (parts[i] as NarrowingPart).params.includes(param)) return true;
+  return open.length === 0;
 }
 
 type Remembered = Map<string | number, Offer>;
@@ -178,6 +215,7 @@ function offerWhole(field: PlanField, asked: Asked, world: OfferWorld): Offer {
   if (offer.status === 'ready') {
     if (known.size >= MOST_REMEMBERED) known.delete(known.keys().next().value as string);
     known.set(short, offer);
+    madeOf.set(offer, all);
   }
   return offer;
 }

@@ -261,7 +261,7 @@ export class Straight {
     const { at } = field;
     const before = this.offers[at] as Offer;
     const list = this.lists[at]?.find(this.world) ?? null;
-    const now = list ? list.offer : offerNow(field, this.world);
+    const now = list ? list.offer : offerNow(field, this.world, before);
     this.listNow[at] = list ?? this.lists[at]?.note(now, this.world) ?? null;
     this.offers[at] = now;
     if (before !== now && !offersAlike(before, now)) this.mark(readers, reason);

@@ -83,8 +83,10 @@ export function compileData(node: Call, extra: Extra | undefined, compiling: Com
         return { run: syntax ? compiling.compile(syntax) : () => null, type: syntax ? compiling.typeOf(syntax) : TEXT, mayBeEmpty };
       });
       const plain = (hole: number, value: Datum): string => writeOut(value, holes[hole]?.type ?? TEXT);
+      // one for all times it is written: nothing keeps it, and a text never stands in itself
+      const results = new Array<Result>(holes.length).fill(null);
       return (env) => {
-        const results = holes.map((h) => h.run(env));
+        for (let i = 0; i < holes.length; i++) results[i] = (holes[i] as (typeof holes)[number]).run(env);
         const stop = stopOf(results);
         if (stop) return stop;
         for (let i = 0; i < holes.length; i++) if (results[i] === null && holes[i]?.mayBeEmpty === false) return null;

@@ -135,7 +135,8 @@ export function writeTemplate(template: Template, values: readonly Datum[], plai
   let characters = template.length;
   if (made.parts) {
     let text = '';
-    for (const part of made.parts) {
+    for (let i = 0; i < made.parts.length; i++) {
+      const part = made.parts[i] as (typeof made.parts)[number];
       if (typeof part === 'string') {
         text += part;
         continue;

@@ -143,6 +143,43 @@ describe('a prefill whose source has moved', () => {
   });
 });
 
+test('what is forgotten is found by nobody from then on, and goes a little at a time', async () => {
+  t = await demoWorkspace();
+  await t.ws.db('data_species').update({ storage_c: 4 });
+  const { id } = await preview('lot_intake', ['storage_c'], 'all');
+  const row = { backfill_id: id, row_id: 1, state: 'proposed', revision: 1, line_revisions: '{}', given: '[]' };
+  for (let i = 0; i < 50; i++) await t.ws.db('backfill_rows').insert(Array.from({ length: 50 }, () => row));
+  const rows = async (): Promise<number> => Number(((await t.ws.db('backfill_rows').count({ n: '*' })) as { n: number }[])[0]!.n);
+  const [before, seen] = [await rows(), new Set<number>()];
+  let isForgotten = false;
+  const forgetting = forgetBackfill(t.ws, 'lot_intake', id).then(() => (isForgotten = true));
+  while (!isForgotten) {
+    seen.add(await rows());
+    if ((await t.ws.db('backfills').where({ id, state: 'previewed' })).length) continue;
+    expect(await refusal(backfillPage(t.ws, 'lot_intake', id, { show: 'changes', offset: 0, limit: 1 }))).toMatchObject({ status: 404 });
+    expect(await refusal(applyBackfill(t.ws, t.maud, 'lot_intake', id))).toMatchObject({ status: 404 });
+    expect((await backfillOffer(t.ws, 'lot_intake')).earlier.map((b) => b.id)).not.toContain(id);
+  }
+  await forgetting;
+  expect([before > 2500, await rows()]).toEqual([true, 0]);
+  // others saw it in between
+  expect([...seen].some((n) => n > 0 && n < before)).toBe(true);
+});
+
+test('one that a server which stopped had not forgotten to its end goes with the next preview; one that is applied stays', async () => {
+  t = await demoWorkspace();
+  await t.ws.db('data_species').update({ storage_c: 4 });
+  const applied = await preview('lot_intake', ['storage_c'], 'all');
+  await applyBackfill(t.ws, t.maud, 'lot_intake', applied.id);
+  await t.ws.db('data_species').update({ storage_c: 5 });
+  const left = await preview('lot_intake', ['storage_c'], 'all');
+  await t.ws.db('backfills').where({ id: left.id }).update({ state: 'dropped' });
+  const next = await preview('lot_intake', ['storage_c'], 'all');
+  expect(((await t.ws.db('backfills').orderBy('id')) as { id: number }[]).map((b) => b.id)).toEqual([applied.id, next.id]);
+  expect(await t.ws.db('backfill_rows').where({ backfill_id: left.id })).toEqual([]);
+  expect(await refusal(forgetBackfill(t.ws, 'lot_intake', applied.id))).toMatchObject({ status: 409 });
+});
+
 describe('a new rule of the form', () => {
   beforeAll(async () => {
     t = await demoWorkspace();

@@ -152,6 +152,24 @@ describe('what a draft does to the records that exist', () => {
     expect(again.id).not.toBe(view.id);
   });
 
+  test('what was found is read in its order, all of it or of one kind, with what else was found between', async () => {
+    const at = { form_key: 'lot_intake', version: 1, draft_revision: 1, fields: '[]', at: '2026-03-10T09:00:00', done: true };
+    for (const id of [901, 902]) await t.ws.db('impacts').insert({ id, ...at });
+    const kinds = ['change', 'warning', 'error'] as const;
+    const found = '[null,null,1,2,3,null,null]';
+    for (let i = 0; i < 30; i++)
+      await t.ws.db('impact_rows').insert({ impact_id: 901 + (i % 2), row_id: 100 - i, field: `f${i % 4}`, kind: kinds[i % 3]!, found });
+    const rows = async (query: object) => (await impactRows(t.ws.aside, 901, { limit: 100, ...query })).map((r) => r.row);
+    const all = Array.from({ length: 15 }, (_, i) => 100 - 2 * i);
+    expect(await rows({})).toEqual(all);
+    expect(await rows({ offset: 4, limit: 3 })).toEqual(all.slice(4, 7));
+    const kind = all.filter((row) => (100 - row) % 3 === 1);
+    expect(await rows({ kind: 'warning' })).toEqual(kind);
+    expect(await rows({ field: 'f2', kind: 'warning' })).toEqual(kind.filter((row) => (100 - row) % 4 === 2));
+    const [first, second] = await impactRows(t.ws.aside, 901, { limit: 2 });
+    expect(await rows({ after: first!.id, limit: 1 })).toEqual([second!.row]);
+  });
+
   test('two who look at the same time both see it; what a server that stopped left behind goes after a day', async () => {
     await change('lot_intake', withField('storage_c', filled('prefill', 'species.storage_c - 4')));
     const left = (at: string) => t.ws.db('impacts').insert({ form_key: 'lot_intake', version: 1, draft_revision: 1, fields: '[]', at });

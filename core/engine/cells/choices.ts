@@ -16,7 +16,7 @@ export const choices: CellWays = {
   after: [],
   compute(settling, frame, field, cause, reason) {
     const before = frame.offers[field.at] as Offer;
-    const offer = offerNow(field, frame.world);
+    const offer = offerNow(field, frame.world, before);
     frame.offers[field.at] = offer;
     if (field.choices && offer.rows && !settling.context.isQuiet) readShown(settling, frame, field.choices, offer.rows);
     if (offersAlike(before, offer)) return;

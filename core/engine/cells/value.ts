@@ -10,7 +10,7 @@ import type { Formula } from '../../formula/formula.ts';
 import type { Frame } from '../frame.ts';
 import type { PlanField, PlanValue } from '../plan.ts';
 import type { Settling } from '../settling.ts';
-import { isOffered } from '../offers.ts';
+import { isOffered, wasOffered } from '../offers.ts';
 import type { Offer } from '../state.ts';
 import { treatChoice } from '../treat.ts';
 import { type CellWays, given } from './kind.ts';
@@ -114,5 +114,8 @@ function treated(settling: Settling, frame: Frame, field: PlanField, state: Valu
       settling.frames.candidate(frame, field, one);
   if (settling.effects.holds(frame, field)) return state;
   const offer = frame.offers[field.at] as Offer;
+  // as `treatChoice` has it, of what is as it was when it was looked at last
+  const isAsBefore = state.offerKey === offer.key && state.offerOpen === offer.open && !state.gone;
+  if (isAsBefore && wasOffered(offer, state.value)) return state;
   return treatChoice(field, state, { plan: settling.plan, offer, reason, isOffered: (one) => isOffered(field, offer, one, frame.world) });
 }

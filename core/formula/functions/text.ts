@@ -144,9 +144,10 @@ export const TEXTS = [
     name: 'CONTAINSANY', group: 'text', parameters: [p('text', text), p('word', text), p('word', text, repeats)], returns: T.YESNO,
     summary: 'Whether the text contains at least one of the words, without regard to case.',
     examples: [['CONTAINSANY("Pot on and label", "sow", "pot on")', 'TRUE']],
-    evaluate: ([s, ...words]) => {
-      const folded = foldText(s as string);
-      return words.some((w) => folded.includes(foldText(w as string)));
+    evaluate: (texts) => {
+      const folded = foldText(texts[0] as string);
+      for (let i = 1; i < texts.length; i++) if (folded.includes(foldText(texts[i] as string))) return true;
+      return false;
     },
   }),
   define({
