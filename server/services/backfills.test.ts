@@ -154,6 +154,8 @@ test('what is forgotten is found by nobody from then on, and goes a little at a 
   let isForgotten = false;
   const forgetting = forgetBackfill(t.ws, 'lot_intake', id).then(() => (isForgotten = true));
   while (!isForgotten) {
+    // a turn of the event loop, as somebody's request has it
+    await new Promise((resolve) => setImmediate(resolve));
     seen.add(await rows());
     if ((await t.ws.db('backfills').where({ id, state: 'previewed' })).length) continue;
     expect(await refusal(backfillPage(t.ws, 'lot_intake', id, { show: 'changes', offset: 0, limit: 1 }))).toMatchObject({ status: 404 });
