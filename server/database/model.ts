@@ -3,7 +3,8 @@ import { type Column, type Subset, type Table, WHOLE_LIMIT, linkTarget } from '.
 import { columnSchema } from '../../core/model/schemas.ts';
 import type { Database } from './connection';
 import { systemColumns } from './migrations';
-import { dataTable, foldColumn, sqlType } from './names';
+import { SQL_NAMES, dataTable, foldColumn, sqlType } from './names';
+import type { Reading } from './reading';
 import type { SeenRows } from './seen';
 import { dialectOf } from './dialect';
 import { indexesOf, tablesNamed } from './schema';
@@ -29,9 +30,14 @@ export async function readModel(db: Database): Promise<ModelTable[]> {
   }));
 }
 
-/** How many rows a table has: exact up to the limit for whole tables, exact beyond it too (SQLite counts an index). */
-export async function countRows(db: Database, table: string): Promise<number> {
-  const [row] = (await db(dataTable(table)).count({ n: '*' })) as { n: number }[];
+/** How many rows a table has. Cost: linear in them; SQLite goes through an index. */
+export async function countRows(reading: Reading, table: string): Promise<number> {
+  const [row] = (await reading.raw(`SELECT count(*) AS n FROM ${SQL_NAMES.table(table)}`)) as { n: number | string }[];
+  return Number(row?.n ?? 0);
+}
+/** The highest number that a row of a table has: there are no more of them than that. Found by the index of the numbers. */
+export async function highestNumber(db: Database, table: string): Promise<number> {
+  const [row] = (await db(dataTable(table)).max({ n: 'id' })) as { n: number | string | null }[];
   return Number(row?.n ?? 0);
 }
 export const isLarge = (rows: number): boolean => rows > WHOLE_LIMIT;

@@ -8,6 +8,18 @@ export interface Reading {
   raw(sql: string, bindings?: readonly (string | number | null)[]): PromiseLike<unknown>;
 }
 
+/** Reads what was built with Knex where it is to be read. */
+export async function readBy<T>(
+  reading: Reading,
+  built: { toSQL(): { readonly sql: string; readonly bindings: readonly unknown[] } },
+): Promise<T[]> {
+  const { sql, bindings } = built.toSQL();
+  return (await reading.raw(sql, bindings as readonly (string | number | null)[])) as T[];
+}
+
+/** A table of so many rows is gone through sooner than a thread is asked to. */
+export const READ_HERE = 20_000;
+
 /** One statement that only reads. */
 export const readRaw = async (db: Database, sql: string, bindings: readonly (string | number | null)[]): Promise<unknown> =>
   (await db.raw(sql, [...bindings])) as unknown;

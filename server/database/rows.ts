@@ -4,7 +4,7 @@ import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Database } from './connection';
 import { execute, selected } from './statement';
-import type { Reading } from './reading';
+import { type Reading, readBy } from './reading';
 import { searchCondition } from './searchIndex';
 import type { ModelTable } from './model';
 import { onlySeen } from './seen';
@@ -412,8 +412,8 @@ export async function linkingRows(
 }
 
 /** How many rows of a table somebody sees. */
-export async function countSeen(db: Database, table: ModelTable): Promise<number> {
-  const [counted] = (await onlySeen(db(dataTable(table.key)), table).count({ n: '*' })) as { n: number }[];
+export async function countSeen(db: Database, table: ModelTable, reading: Reading): Promise<number> {
+  const [counted] = await readBy<{ n: number | string }>(reading, onlySeen(db(dataTable(table.key)), table).count({ n: '*' }));
   return Number(counted?.n ?? 0);
 }
 
@@ -423,15 +423,17 @@ export async function countsBy(
   table: ModelTable,
   column: Column,
   values: readonly string[],
+  reading: Reading,
 ): Promise<ReadonlyMap<string, { readonly records: number; readonly since: string | null }>> {
   const name = isFolded(column.type) ? foldColumn(column.key) : column.key;
   const of = new Map(values.map((v) => [isFolded(column.type) ? foldText(v) : v, v]));
-  const rows = (await onlySeen(db(dataTable(table.key)), table)
+  const counted = onlySeen(db(dataTable(table.key)), table)
     .select({ value: name })
     .count({ n: '*' })
     .min({ since: '_changed_at' })
     .whereIn(name, [...of.keys()])
-    .groupBy(name)) as unknown as { value: string; n: number; since: string | null }[];
+    .groupBy(name);
+  const rows = await readBy<{ value: string; n: number | string; since: string | null }>(reading, counted);
   return new Map(rows.map((r) => [of.get(r.value) ?? r.value, { records: Number(r.n), since: r.since }]));
 }
 

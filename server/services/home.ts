@@ -14,7 +14,7 @@ import { visibleColumns } from './access';
 import { tableFor } from './owners';
 import { lastRuns } from './rehearsals';
 import { maySeeAll, plansFor, rightsOf } from './rights';
-import { rowTexts } from './tables';
+import { readingOf, rowTexts } from './tables';
 import { SAVED_OVER } from './workedOut';
 import type { Workspace } from './workspace';
 
@@ -36,7 +36,7 @@ export async function homeOf(ws: Workspace, account: Account): Promise<Home> {
     // what a record is known by may be hidden from them: then it is a number
     const isTold = shown !== undefined && (await isVisible(ws, plan, account, shown));
     seen.set(form.key, { label: form.label, table: isTold ? table : { ...table, shown: null } });
-    counts[form.key] = table.seen ? await countSeen(ws.db, table) : await ws.rowCount(table.key);
+    counts[form.key] = table.seen ? await countSeen(ws.db, table, await readingOf(ws, table)) : await ws.rowCount(table.key);
     // a warning may hold values that are not shown to everybody
     if (maySeeAll(account) || !plan.fields.some((f) => f.isPersonal)) warning.push(form.key);
     if (form.steps && may.includes('edit')) waiting.push(...(await waitingIn(ws, account, plan, table, form.steps)));
@@ -99,7 +99,7 @@ async function waitingIn(ws: Workspace, account: Account, plan: Plan, table: Mod
   const from = steps.list.filter((s) => !s.ends && mine.some((m) => startsFrom(m, s.value)));
   const column = table.columns.find((c) => c.key === plan.form.fields[steps.field]?.column);
   if (!from.length || !column || !(await isVisible(ws, plan, account, column))) return [];
-  const counts = await countsBy(ws.db, table, column, from.map((s) => s.value)); // prettier-ignore
+  const counts = await countsBy(ws.db, table, column, from.map((s) => s.value), await readingOf(ws, table)); // prettier-ignore
   return from.flatMap((step) => {
     const found = counts.get(step.value);
     const moves = mine.filter((m) => startsFrom(m, step.value)).map((m) => m.label);

@@ -19,7 +19,7 @@ import {
   rowsByIds,
   updateRow,
 } from '../database/rows';
-import type { Reading } from '../database/reading';
+import { READ_HERE, type Reading } from '../database/reading';
 import { hasSearchIndex } from '../database/searchIndex';
 import { type Account, accountOfPerson } from '../database/accounts';
 import { breakages, refuseBreakages, without } from './breakage';
@@ -48,8 +48,6 @@ async function gridRead(ws: Workspace, table: ModelTable, query: GridQuery): Ret
 /** Where all of a table is gone through: in a thread, where it is long. */
 export const readingOf = async (ws: Workspace, table: ModelTable): Promise<Reading> =>
   (await ws.rowCount(table.key)) > READ_HERE ? ws.aside : ws.db;
-/** A table of so many rows is gone through sooner than a thread is asked to. */
-export const READ_HERE = 20_000;
 /** Whether a table has an index over all that stands in its texts. */
 export const isSearchIndexed = (ws: Workspace, table: string): Promise<boolean> =>
   ws.kept.get(`search index of ${table}`, ['sqlite_master'], () => hasSearchIndex(ws.db, table));

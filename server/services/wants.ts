@@ -15,13 +15,14 @@ import { type Asker, tableFor } from './owners';
 import { nextNumber } from '../database/series';
 import { lastOf, rowById, rowsByIds, usualIn } from '../database/rows';
 import { type Asked, DistinctLookup, Lookup } from '../database/lookups';
+import { READ_HERE } from '../database/reading';
 import { FILES, isSeveral } from '../../core/model/tables.ts';
 import { FeedFailure } from '../feeds/request';
 import { Refused } from './errors';
 import { Pace } from './pace';
 import { feedItems } from './feeds';
 import { fileRow } from './files';
-import { READ_HERE, isSearchIndexed, largeTable } from './tables';
+import { isSearchIndexed, largeTable } from './tables';
 import type { Workspace } from './workspace';
 
 /** At most this many rows in one page. */

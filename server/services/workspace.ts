@@ -13,7 +13,7 @@ import { type OptionLists } from '../../core/model/lists.ts';
 import { optionListSchema } from '../../core/model/schemas.ts';
 import type { Table, Tables } from '../../core/model/tables.ts';
 import type { Row } from '../../core/values/types.ts';
-import type { Reading } from '../database/reading';
+import { READ_HERE, type Reading } from '../database/reading';
 import { Here } from '../work/here';
 import type { Working } from '../work/working';
 import { UNWATCHED } from './jobs';
@@ -22,7 +22,7 @@ import { nextNumber } from '../database/series';
 import { type Changes, Kept, rowsOf } from '../database/changes';
 import { type Database, changesOf, closeDatabase, isGone } from '../database/connection';
 import { Together } from '../database/together';
-import { type ModelTable, countRows, isLarge, readModel } from '../database/model';
+import { type ModelTable, countRows, highestNumber, isLarge, readModel } from '../database/model';
 import { allRows, rowsByIds } from '../database/rows';
 import { parsedJson, readEach } from './definitions';
 import { notFound } from './errors';
@@ -234,8 +234,10 @@ export class Workspace {
     const known = this.counts.get(table);
     if (known !== undefined) return known;
     const { counted } = this;
+    const counting = async (): Promise<number> =>
+      countRows((await highestNumber(this.db, table)) > READ_HERE ? this.aside : this.db, table);
     // one that is deleted just now is known until that is told
-    const count = await countRows(this.db, table).catch((e: unknown) => {
+    const count = await counting().catch((e: unknown) => {
       if (isGone(e)) return 0;
       throw e;
     });
