@@ -181,7 +181,7 @@ export class Lookup {
   };
 
   /** Whether a condition that counts now asks for rows that hold one value in a column: an index finds them, few of many. */
-  private isNarrow({ open }: Asked): boolean {
+  protected isNarrow({ open }: Asked): boolean {
     const bindings = this.narrowing?.formula.bindings;
     return (this.narrowing?.parts ?? []).some(
       ({ equates }, number) =>
@@ -284,6 +284,10 @@ export class DistinctLookup extends Lookup {
     super(db, table, { ...choices, search: [column] }, env, searchIndexed, has, aside);
   }
 
+  /** Each value once: of all rows, unless an equality narrows them. */
+  protected override mayTakeLong(asked: Asked): boolean {
+    return !this.isNarrow(asked);
+  }
   override async page(asked: Asked, search: string, offset: number, limit: number): Promise<{ rows: Row[]; more: boolean }> {
     const rows = await this.values(asked, search, limit + 1, offset);
     return { rows: rows.slice(0, limit), more: rows.length > limit };
@@ -321,7 +325,7 @@ export class DistinctLookup extends Lookup {
       FROM (SELECT min(${SQL_NAMES.column(ALIAS, 'id')}) AS id, ${fold} AS fold FROM ${table} ${ALIAS}${where}${where ? ' AND' : ' WHERE'} ${fold} IS NOT NULL GROUP BY ${fold}) v
       JOIN ${table} r ON ${SQL_NAMES.column('r', 'id')} = v.id ORDER BY ${begins}v.fold LIMIT ? OFFSET ?`;
     const bound = [...bindings, ...(sought === '' ? [] : [sought]), limit, offset];
-    const raw = (await this.read(sql, bound, this.mayTakeLong(asked, search))) as { id: number; value: string }[];
+    const raw = (await this.read(sql, bound, this.mayTakeLong(asked))) as { id: number; value: string }[];
     return raw.map((r) => ({ id: r.id, value: r.value, label: r.value }));
   }
 }

@@ -327,8 +327,10 @@ export async function neighbourOf(
   return found?.id ?? null;
 }
 /** How many rows have nothing in a column. */
-export async function countWithout(db: Database, table: string, column: string): Promise<number> {
-  const [counted] = (await db(dataTable(table)).whereNull(column).count({ n: '*' })) as { n: number }[];
+export async function countWithout(reading: Reading, table: string, column: string): Promise<number> {
+  const name = SQL_NAMES.table(table);
+  const sql = `SELECT count(*) AS n FROM ${name} WHERE ${SQL_NAMES.column(name, column)} IS NULL`;
+  const [counted] = (await reading.raw(sql)) as { n: number | string }[];
   return Number(counted?.n ?? 0);
 }
 

@@ -7,7 +7,7 @@ import type { ModelTable } from '../database/model';
 import { countWithout } from '../database/rows';
 import { hasSearchIndex } from '../database/searchIndex';
 import { Refused, notFound } from './errors';
-import { MOST_LINKS } from './tables';
+import { MOST_LINKS, longReadingOf, readingOf } from './tables';
 import { NOBODY } from './owners';
 import { outsideEnv } from './wants';
 import type { Workspace } from './workspace';
@@ -36,7 +36,16 @@ export async function valuesOfColumn(
   if (!isFolded(column.type)) throw new Refused(422, 'values', `${column.label} holds no texts to choose from.`, {});
   const narrowing = { narrowing: null, sort: [column] };
   const indexed = asked.search.trim() !== '' && (await hasSearchIndex(ws.db, table.key));
-  const lookup = new DistinctLookup(ws.db, table, narrowing, outsideEnv(ws, NOBODY, new Map()), column.key, indexed);
+  const lookup = new DistinctLookup(
+    ws.db,
+    table,
+    narrowing,
+    outsideEnv(ws, NOBODY, new Map()),
+    column.key,
+    indexed,
+    undefined,
+    await longReadingOf(ws, table),
+  );
   const { rows, more } = await lookup.page({ params: [], open: [] }, asked.search, 0, asked.limit);
   return { values: rows.map((r) => String(r.value)), more };
 }
@@ -46,5 +55,5 @@ export async function filledIn(ws: Workspace, key: string, name: string): Promis
   const table = await ws.modelTable(key);
   if (!table.columns.some((c) => c.key === name)) throw notFound(`A column “${name}”`);
   const rows = await ws.rowCount(key);
-  return { rows, filled: rows - (await countWithout(ws.db, key, name)) };
+  return { rows, filled: rows - (await countWithout(await readingOf(ws, table), key, name)) };
 }

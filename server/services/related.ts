@@ -67,5 +67,5 @@ export async function childrenByParent(
   const below = { table: key, link: columnKey, condition: null };
   const level = { table: target, shown: parent.shown, link: null, condition: null };
   const { rows, total } = await cascadeRows(ws.aside, level, below, { parent: null, ...query });
-  return { parent: { key: target, label: parent.label }, rows, total, orphans: await countWithout(ws.db, key, columnKey) };
+  return { parent: { key: target, label: parent.label }, rows, total, orphans: await countWithout(ws.aside, key, columnKey) };
 }

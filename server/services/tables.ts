@@ -46,8 +46,10 @@ async function gridRead(ws: Workspace, table: ModelTable, query: GridQuery): Ret
   return gridRows(await readingOf(ws, table), table, query, await isSearchIndexed(ws, table.key));
 }
 /** Where all of a table is gone through: in a thread, where it is long. */
-export const readingOf = async (ws: Workspace, table: ModelTable): Promise<Reading> =>
-  (await ws.rowCount(table.key)) > READ_HERE ? ws.aside : ws.db;
+export const readingOf = async (ws: Workspace, table: ModelTable): Promise<Reading> => (await longReadingOf(ws, table)) ?? ws.db;
+/** The same, for those who read here otherwise. */
+export const longReadingOf = async (ws: Workspace, table: ModelTable): Promise<Reading | null> =>
+  (await ws.rowCount(table.key)) > READ_HERE ? ws.aside : null;
 /** Whether a table has an index over all that stands in its texts. */
 export const isSearchIndexed = (ws: Workspace, table: string): Promise<boolean> =>
   ws.kept.get(`search index of ${table}`, ['sqlite_master'], () => hasSearchIndex(ws.db, table));
