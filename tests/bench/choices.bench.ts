@@ -109,6 +109,8 @@ async function grid(ws: Workspace): Promise<void> {
         const began = performance.now();
         await gridWindow(ws, 'herbarium_sheets', query);
         times.push(performance.now() - began);
+        // each is a request of its own: others have their turn behind it
+        await new Promise((resolve) => setTimeout(resolve, 4));
       }
     });
     const median = times.sort((a, b) => a - b)[4] ?? NaN;
