@@ -195,6 +195,31 @@ test('a choice that levels further up no longer offer is left to an entry', () =
   expect([told(1)?.given.length, told(2)]).toEqual([1, null]);
 });
 
+test('lists that were met are told apart by all that they hang on, and by what is known of the data', () => {
+  const where = 'choice.genus = genus AND choice.storage_c < n1';
+  const fields = {
+    genus: LOT_FIELDS.genus as object,
+    species: { ...LOT_SPECIES, source: { ...LOT_SPECIES.source, where, waiting: 'all', fillUp: false } },
+    n0: { label: 'N0', type: 'number', column: 'n0' },
+    n1: { label: 'N1', type: 'number', column: 'n1', value: { kind: 'prefill', formula: 'n0' } },
+  };
+  const plan = compileForm(lotForm(fields), TABLES);
+  const extent = extentOf(plan, ['n1']);
+  const way = Straight.of(plan, toGive(plan, ['n1']), extent)!;
+  const cache = new DataCache();
+  const record = (n0: number): StoredRecord => ({ values: { id: 7, genus: 11, species: 101, n0, n1: null }, origins: {} });
+  const told = (n0: number): boolean => {
+    openSettled(plan, { mode: 'edit', isQuiet: true, extent }, record(n0), cache);
+    return way.backfill(record(n0), CONTEXT, cache, 'empty') !== null;
+  };
+  // with and without it on the list, by turns
+  expect([told(1000), told(-1000), told(1000), told(-1000)]).toEqual([true, false, true, false]);
+  const { rows } = cache.table('species')!;
+  const warmer = rows.map((r) => (r.id === 101 ? { ...r, storage_c: 2000 } : r));
+  cache.supply([{ want: { kind: 'table', table: 'species' }, answer: { kind: 'table', rows: warmer } }], () => null);
+  expect([told(1000), told(3000)]).toEqual([false, true]);
+});
+
 describe('there is no straight way', () => {
   const fields = { species: SPECIES, n0: { label: 'N0', type: 'number', column: 'n0' } };
   const wayOf = (more: Record<string, object>, asked: string): Straight | null => {
