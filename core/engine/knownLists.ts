@@ -3,7 +3,7 @@ import type { Formula } from '../formula/formula.ts';
 import type { Datum } from '../values/types.ts';
 import type { DataCache } from './cache.ts';
 import type { OfferWorld } from './offers.ts';
-import type { PlanField } from './plan.ts';
+import type { PlanChoices, PlanField } from './plan.ts';
 import type { Offer } from './state.ts';
 
 /*
@@ -34,9 +34,8 @@ export class KnownLists {
     if (!choices || choices.asks !== null) return null;
     const { narrowing } = choices;
     if (!narrowing) return new KnownLists([]);
-    if (hangsOnMore(narrowing.formula)) return null;
-    const driving = narrowing.parts.flatMap((p) => [...p.drivers, ...(p.through ?? [])]);
-    return new KnownLists([...new Set([...narrowing.formula.slots, ...narrowing.drivers, ...driving])]);
+    if (asksBeyond(narrowing.formula, SOURCES, EXTRAS)) return null;
+    return new KnownLists([...new Set([...narrowing.formula.slots, ...narrowing.drivers, ...slotsDriving(choices)])]);
   }
 
   /** The list there is now; null when it was not met before. Cost: what its fields take to be read. */
@@ -79,8 +78,15 @@ export function noteOffered({ offered }: KnownList, value: Datum): void {
   if (offered.size < MOST_OFFERED) offered.add(value);
 }
 
-/** Whether a condition asks more than fields, the candidate, and rows that are linked: those are told apart by the version of what is known. */
-const hangsOnMore = ({ items, bindings, extras }: Formula): boolean =>
+/** The slots of the fields by which a list is narrowed: those of levels further up too, which no formula of it names. */
+export const slotsDriving = (choices: PlanChoices | null): readonly number[] =>
+  (choices?.narrowing?.parts ?? []).flatMap((p) => [...p.drivers, ...(p.through ?? [])]);
+
+/** Whether a formula goes through items, or reads a source or asks something beyond some kinds of both. */
+export const asksBeyond = ({ items, bindings, extras }: Formula, sources: ReadonlySet<string>, asked: ReadonlySet<string>): boolean =>
   items.length > 0 ||
-  [...bindings.values()].some((b) => b.source.kind !== 'slot' && b.source.kind !== 'candidate') ||
-  [...extras.values()].some((e) => e.kind !== 'attribute' && e.kind !== 'map');
+  [...bindings.values()].some((b) => !sources.has(b.source.kind)) ||
+  [...extras.values()].some((e) => !asked.has(e.kind));
+/** Fields, the candidate, and rows that are linked: those are told apart by the version of what is known. */
+const SOURCES: ReadonlySet<string> = new Set(['slot', 'candidate']);
+const EXTRAS: ReadonlySet<string> = new Set(['attribute', 'map']);

@@ -175,18 +175,22 @@ test('what is told straight of a record is what an entry comes to', () => {
   for (const n of [seen.given, seen.followed, seen.weighed, seen.next]) expect(n).toBeGreaterThan(200);
 });
 
+/** The straight way of giving a number by which a list is narrowed. */
+function givingNarrowing(fields: Record<string, object>) {
+  const n0 = { label: 'N0', type: 'number', column: 'n0' };
+  const n1 = { label: 'N1', type: 'number', column: 'n1', value: { kind: 'prefill', formula: 'n0' } };
+  const plan = compileForm(lotForm({ ...fields, n0, n1 }), TABLES);
+  const extent = extentOf(plan, ['n1']);
+  return { plan, extent, way: Straight.of(plan, toGive(plan, ['n1']), extent)! };
+}
 test('a choice that levels further up no longer offer is left to an entry', () => {
   const where = 'choice.genus = genus AND choice.germination_days >= n1';
   const fields = {
     family: LOT_FIELDS.family as object,
     genus: { ...LOT_FIELDS.genus, source: { ...(LOT_FIELDS.genus as { source: object }).source, fillUp: false } },
     species: { ...LOT_SPECIES, source: { ...LOT_SPECIES.source, where, waiting: 'all', fillUp: false } },
-    n0: { label: 'N0', type: 'number', column: 'n0' },
-    n1: { label: 'N1', type: 'number', column: 'n1', value: { kind: 'prefill', formula: 'n0' } },
   };
-  const plan = compileForm(lotForm(fields), TABLES);
-  const extent = extentOf(plan, ['n1']);
-  const way = Straight.of(plan, toGive(plan, ['n1']), extent)!;
+  const { plan, extent, way } = givingNarrowing(fields);
   const told = (family: number) => {
     const record: StoredRecord = { values: { id: 7, family, genus: null, species: 101, n0: 0, n1: null }, origins: {} };
     const { cache } = openSettled(plan, { mode: 'edit', isQuiet: true, extent }, record);
@@ -200,12 +204,8 @@ test('lists that were met are told apart by all that they hang on, and by what i
   const fields = {
     genus: LOT_FIELDS.genus as object,
     species: { ...LOT_SPECIES, source: { ...LOT_SPECIES.source, where, waiting: 'all', fillUp: false } },
-    n0: { label: 'N0', type: 'number', column: 'n0' },
-    n1: { label: 'N1', type: 'number', column: 'n1', value: { kind: 'prefill', formula: 'n0' } },
   };
-  const plan = compileForm(lotForm(fields), TABLES);
-  const extent = extentOf(plan, ['n1']);
-  const way = Straight.of(plan, toGive(plan, ['n1']), extent)!;
+  const { plan, extent, way } = givingNarrowing(fields);
   const cache = new DataCache();
   const record = (n0: number): StoredRecord => ({ values: { id: 7, genus: 11, species: 101, n0, n1: null }, origins: {} });
   const told = (n0: number): boolean => {

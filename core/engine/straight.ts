@@ -18,7 +18,7 @@ import type { EntryContext, StoredRecord } from './context.ts';
 import type { Extent } from './extent.ts';
 import { storedOrigin } from './frames.ts';
 import { type Finding, type FindingKind, type Weighed, findingOf, noteStanding } from './impact.ts';
-import { type KnownList, KnownLists, noteOffered } from './knownLists.ts';
+import { type KnownList, KnownLists, asksBeyond, noteOffered, slotsDriving } from './knownLists.ts';
 import type { Cell, Plan, PlanField, PlanValue } from './plan.ts';
 import { BEFORE_OFFER, type OfferWorld, isOffered, offerNow, offersAlike } from './offers.ts';
 import { type Offer, addressOf } from './state.ts';
@@ -178,7 +178,7 @@ export class Straight {
       asked,
       steps,
       extent,
-      new Set([...formulas.flatMap((f) => f.slots), ...fields.flatMap(drivers)]),
+      new Set([...formulas.flatMap((f) => f.slots), ...fields.flatMap((f) => slotsDriving(f.choices))]),
       formulas.flatMap(savedColumns),
     );
   }
@@ -455,10 +455,6 @@ const formulasOf = (field: PlanField): readonly Formula[] => [
   ...formulasIn(field.filling),
 ];
 const DECIDING = ['shown', 'choices', 'value', 'required', 'checks'] as const;
-/** The fields, by slot, by which a list is narrowed: those of levels further up too, which no formula of it names. */
-const drivers = ({ choices }: PlanField): readonly number[] =>
-  (choices?.narrowing?.parts ?? []).flatMap((p) => [...p.drivers, ...(p.through ?? [])]);
-
 /** The columns that a formula may read as they are stored, whatever stands in the fields. */
 const savedColumns = ({ bindings }: Formula): readonly string[] =>
   [...bindings.values()].flatMap(({ source }) => (source.kind === 'before' ? [...source.columns.values()] : []));
@@ -466,7 +462,4 @@ const savedColumns = ({ bindings }: Formula): readonly string[] =>
 /** What formulas may read, and ask beyond names: fields, rows that are linked or may be chosen, and who asks. */
 const PLAIN_SOURCES: ReadonlySet<string> = new Set(['slot', 'me', 'entry', 'parent', 'before', 'candidate']);
 const PLAIN_EXTRAS: ReadonlySet<string> = new Set(['map', 'template', 'attribute']);
-const asksMore = ({ items, bindings, extras }: Formula): boolean =>
-  items.length > 0 ||
-  [...bindings.values()].some((b) => !PLAIN_SOURCES.has(b.source.kind)) ||
-  [...extras.values()].some((e) => !PLAIN_EXTRAS.has(e.kind));
+const asksMore = (formula: Formula): boolean => asksBeyond(formula, PLAIN_SOURCES, PLAIN_EXTRAS);
