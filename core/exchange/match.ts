@@ -1,4 +1,4 @@
-import { foldText, looseKey, nearest } from '../values/text.ts';
+import { apart, foldText, looseKey, nearest } from '../values/text.ts';
 
 /** A row that a text may name: its id, the text it is matched by, and what people know it by where that is another. */
 export interface Named {
@@ -61,8 +61,8 @@ export class TextMatcher {
     if (id === null && !this.decided.has(text)) {
       const noted = this.missing.get(text);
       if (noted) noted.count++;
-      else if (this.missing.size < MOST_UNMATCHED) this.missing.set(text, { count: 1, firstLine: line });
-    } else if (this.known.size < MOST_KNOWN) this.known.set(text, id);
+      else if (this.missing.size < MOST_UNMATCHED) this.missing.set(apart(text), { count: 1, firstLine: line });
+    } else if (this.known.size < MOST_KNOWN) this.known.set(apart(text), id);
     return id;
   }
 

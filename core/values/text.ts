@@ -32,6 +32,12 @@ export function compareCodePoints(a: string, b: string): number {
   return a.length - b.length;
 }
 
+/**
+ * The same text, by itself. Engines may keep a text that was cut out of a longer one as a place in that, and with it all of the longer
+ * one: for the few texts that are kept out of the many of a file.
+ */
+export const apart = (text: string): string => JSON.parse(JSON.stringify(text)) as string;
+
 /** Order of two texts in lists and comparisons: case-blind. */
 export const compareText = (a: string, b: string): number => compareCodePoints(foldText(a), foldText(b));
 

@@ -3,7 +3,7 @@ import type { contract } from '../../core/contract/index.ts';
 import { guessType } from '../../core/exchange/columns.ts';
 import { type MatchWay, SELF, matchWays, nameLikeness } from '../../core/exchange/match.ts';
 import { keyFromLabel, targetOf } from '../../core/model/tables.ts';
-import { looseKey } from '../../core/values/text.ts';
+import { apart, looseKey } from '../../core/values/text.ts';
 import type { ModelTable } from '../database/model';
 import { type FileAt, type ImportFile, openImport } from '../imports/files';
 import { Refused } from './errors';
@@ -53,9 +53,9 @@ export async function guessColumns(ws: Workspace, at: FileAt, into: string | nul
         const column = seen[i] as Seen;
         if (text.trim() === '') continue;
         column.filled++;
-        if (column.texts.size < MOST_DISTINCT) column.texts.add(text);
+        if (column.texts.size < MOST_DISTINCT && !column.texts.has(text)) column.texts.add(apart(text));
         // some from further down, so that a column that begins with blanks or codes is not misjudged
-        if (column.sample.length < SAMPLE || (rows % 997 === 0 && column.sample.length < 2 * SAMPLE)) column.sample.push(text);
+        if (column.sample.length < SAMPLE || (rows % 997 === 0 && column.sample.length < 2 * SAMPLE)) column.sample.push(apart(text));
       }
     }
     job.at(file.read(), 'reading the file');

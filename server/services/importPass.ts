@@ -1,6 +1,7 @@
 import type { Result } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
 import { type Column, targetOf } from '../../core/model/tables.ts';
+import { apart } from '../../core/values/text.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { RowStamp } from '../database/rows';
 import { Packing } from '../database/staging';
@@ -70,8 +71,11 @@ export async function passOver(ws: Workspace, { plan, file: at, keys, stamp }: P
   for await (const batch of file.lines()) {
     for (const cells of batch) {
       rows++;
-      const values: Datum[] = [];
-      for (const { reader, at } of used) values.push(reader.read(cells[at] as string, rows + 1) ?? null);
+      const values = new Array<Datum>(used.length);
+      for (let i = 0; i < used.length; i++) {
+        const { reader, at } = used[i] as (typeof used)[number];
+        values[i] = reader.read(cells[at] as string, rows + 1) ?? null;
+      }
       for (const { within, at, by } of inside) {
         within.row(rows, by.map((i) => cells[i] as string).join(' '));
         if ((cells[at] as string).trim() !== '') within.link(rows, cells[at] as string);
@@ -79,7 +83,7 @@ export async function passOver(ws: Workspace, { plan, file: at, keys, stamp }: P
       if (!packing || badCount) continue;
       const row = packing.put(values);
       for (const { reader, at } of used)
-        if (reader.adds(cells[at] as string)) pending.push({ row, column: reader.column, text: cells[at] as string });
+        if (reader.adds(cells[at] as string)) pending.push({ row, column: reader.column, text: apart(cells[at] as string) });
     }
     if (packing?.full) await handing.on(packing.take());
     job.at(file.read() * 0.95, packing ? 'reading and writing' : 'looking');

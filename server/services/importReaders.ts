@@ -3,7 +3,7 @@ import { type Named, SELF, TextMatcher, type Unmatched, joinedKey } from '../../
 import { fitProblem, fitValue } from '../../core/form/fit.ts';
 import { type Column, type ColumnType, isSeveral, keyProblem, namesTable, targetOf } from '../../core/model/tables.ts';
 import { columnSchema } from '../../core/model/schemas.ts';
-import { foldText } from '../../core/values/text.ts';
+import { apart, foldText } from '../../core/values/text.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { ModelTable } from '../database/model';
 import type { ImportFile } from '../imports/files';
@@ -146,6 +146,10 @@ export async function readerOf(
 const decidedOf = (repairs: Readonly<Record<string, Repair>>): Map<string, number | null> =>
   new Map(Object.entries(repairs).map(([text, repair]) => [text, 'to' in repair ? repair.to : null]));
 
+/** Texts that become rows. */
+const addedBy = (repairs: Readonly<Record<string, Repair>>): ReadonlySet<string> =>
+  new Set(Object.entries(repairs).flatMap(([text, repair]) => ('add' in repair && text.trim() !== '' ? [text] : [])));
+
 async function linkReader(
   ws: Workspace,
   column: Column,
@@ -161,10 +165,8 @@ async function linkReader(
     const ids = severalIn(text).map((t) => one(t, line)).filter((id) => id !== null); // prettier-ignore
     return ids.length ? ids : null;
   };
-  const adds = (text: string): boolean => {
-    const repair = repairs[text];
-    return repair !== undefined && 'add' in repair && text.trim() !== '' && !isSeveral(column.type);
-  };
+  const added = isSeveral(column.type) ? new Set<string>() : addedBy(repairs);
+  const adds = (text: string): boolean => added.has(text);
   return { column, read, adds, unmatched: () => matcher?.unmatched() ?? [], within: null };
 }
 
@@ -205,10 +207,10 @@ function selfReader(
   const within: Within = {
     by: known,
     // a line that changes a row is that row
-    row: (line, text) => void (isThere.has(keyOf(text)) || rows.push({ id: sign * line, text })),
-    link: (row, text) => void told.push({ row, text }),
+    row: (line, text) => void (isThere.has(keyOf(text)) || rows.push({ id: sign * line, text: apart(text) })),
+    link: (row, text) => void told.push({ row, text: apart(text) }),
     links: () => resolve().links,
   };
-  const adds = (text: string): boolean => plan.into !== null && text.trim() !== '' && 'add' in (repairs[text] ?? {});
-  return { column, read: () => null, adds, unmatched: () => resolve().unmatched, within };
+  const added = plan.into ? addedBy(repairs) : new Set<string>();
+  return { column, read: () => null, adds: (text) => added.has(text), unmatched: () => resolve().unmatched, within };
 }

@@ -1,4 +1,4 @@
-import { parse } from 'csv-parse/browser/esm/sync';
+import Papa from 'papaparse';
 import { foldText } from '~~/core/values/text.ts';
 
 /* A block of cells as it is pasted from a spreadsheet, or stands in a CSV text. */
@@ -19,8 +19,9 @@ export interface Sheet {
 export function cellsOf(text: string): string[][] {
   const [first = ''] = text.split('\n', 1);
   const delimiter = first.includes('\t') ? '\t' : first.split(';').length > first.split(',').length ? ';' : ',';
-  const cells = parse(text, { delimiter, bom: true, relax_column_count: true, relax_quotes: true, skip_empty_lines: true });
-  return cells.filter((row) => row.some((c) => c.trim() !== ''));
+  const { data, errors } = Papa.parse<string[]>(text, { delimiter });
+  if (errors.some((e) => e.code === 'MissingQuotes')) throw new Error('A quotation mark is not closed.');
+  return data.filter((row) => row.some((c) => c.trim() !== ''));
 }
 /** Which field each column is for: by what stands above it, or, where nothing does, in the order of the form. */
 export function sheetOf(cells: readonly (readonly string[])[], fields: readonly SheetField[]): Sheet {
