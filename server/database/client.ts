@@ -90,6 +90,13 @@ const BUMP = 'INSERT INTO changes (name, number) VALUES (?, 1) ON CONFLICT (name
 export interface Shared {
   readonly changes: Changes;
   readonly only: Connections;
+  /** taken before anything is written, where somebody else usually writes */
+  readonly turn?: Turn | undefined;
+}
+/** What whoever writes beside others takes first, and leaves when it is written. Left again, or by who never took it, it is as it was. */
+export interface Turn {
+  take(): Promise<void>;
+  leave(): Promise<void>;
 }
 /** The one connection, once it is open, and the one beside it that only reads while the other is in a transaction. */
 export interface Connections {
@@ -149,7 +156,10 @@ export class SqliteClient extends BetterSqlite {
    * Runs one statement on the transaction’s connection, or on the one there is as soon as no transaction has it. What only reads does not
    * wait for that.
    */
-  async execute(sql: string, bindings: readonly unknown[], isOver: boolean, row?: RowOf): Promise<Done> {
+  execute(sql: string, bindings: readonly unknown[], isOver: boolean, row?: RowOf): Promise<Done> {
+    return this.inTurn(sql, this.inTransaction, () => this.executeNow(sql, bindings, isOver, row));
+  }
+  private async executeNow(sql: string, bindings: readonly unknown[], isOver: boolean, row?: RowOf): Promise<Done> {
     const query: Query = { sql, bindings, row };
     const { inTransaction } = this;
     if (inTransaction && isOver) throw new Error('The transaction has ended.');
@@ -171,12 +181,25 @@ export class SqliteClient extends BetterSqlite {
   }
 
   override _query(connection: Connection, query: Query): Promise<Query> {
-    try {
-      this.perform(connection, query);
-      return Promise.resolve(query);
-    } catch (e) {
-      return Promise.reject(e as Error);
-    }
+    return this.inTurn(query.sql, connection.inTransaction, () => {
+      try {
+        this.perform(connection, query);
+        return Promise.resolve(query);
+      } catch (e) {
+        return Promise.reject(e as Error);
+      }
+    });
+  }
+
+  /** Where others usually write, a transaction, and what is written outside of one, waits for its turn. */
+  private inTurn<T>(sql: string, inTransaction: boolean, run: () => Promise<T>): Promise<T> {
+    const { turn } = this.shared;
+    if (!turn) return run();
+    const isAlone = !inTransaction && (isWrite(sql) || isOfSchema(sql));
+    const begins = isAlone || sql === 'BEGIN;';
+    const ends = isAlone || sql === 'COMMIT;' || sql === 'ROLLBACK';
+    const ran = begins ? turn.take().then(run) : run();
+    return ends ? ran.finally(() => turn.leave()) : ran;
   }
 
   private perform(connection: Connection, query: Query): void {

@@ -4,7 +4,7 @@ import BetterSqlite3 from 'better-sqlite3';
 import knexFactory, { type Knex } from 'knex';
 import pg from 'pg';
 import { Changes } from './changes';
-import { type Connection, type Connections, SqliteClient, watchOthers } from './client';
+import { type Connection, type Connections, SqliteClient, type Turn, watchOthers } from './client';
 import { dialectOf } from './dialect';
 import { MIGRATIONS } from './migrations';
 import { MIGRATING, PostgresClient, STARTING, type PostgresShared, TYPES, hearOthers, sharedOf } from './postgres';
@@ -21,13 +21,7 @@ export const isServer = (where: string): boolean => /^postgres(ql)?:\/\//.test(w
 export async function openDatabase(where: string): Promise<Database> {
   if (isServer(where)) return openServer(where);
   if (where !== ':memory:') mkdirSync(dirname(where), { recursive: true });
-  const db = connect(where, [
-    'journal_mode = WAL',
-    'synchronous = FULL',
-    'foreign_keys = ON',
-    'busy_timeout = 5000',
-    'cache_size = -65536',
-  ]);
+  const db = connect(where, WRITING);
   try {
     await migrate(db);
   } catch (e) {
@@ -117,8 +111,12 @@ export const changesOf = (db: Database): Changes => (db.client as { readonly con
 /** Opens a database that stands already, only to read it: beside the connection that writes. */
 export const openToRead = (where: string): Database =>
   isServer(where) ? server(where, sharedOf(new Changes(), false)) : connect(where, READING, { readonly: true });
+/** Opens a file that stands already, to write to it in turn with the connection that usually does: see `holdWriters`. */
+export const openToWrite = (file: string, turn: Turn): Database => connect(file, WRITING, {}, turn);
 /** Lets a database of a file that is only read note which tables others write: call before anything is kept of it. On a server nothing is noted so. */
 export const noteOthers = (db: Database): Promise<void> => (dialectOf(db).name === 'sqlite' ? countWithOthers(db) : Promise.resolve());
+/** What a connection that writes is told first. */
+const WRITING = ['journal_mode = WAL', 'synchronous = FULL', 'foreign_keys = ON', 'busy_timeout = 5000', 'cache_size = -65536'];
 /** What a connection that only reads is told first. */
 const READING = ['busy_timeout = 5000', 'cache_size = -32768'];
 
@@ -131,7 +129,7 @@ const QUIET = {
 };
 
 /** One connection, with what it is told first. */
-function connect(file: string, pragmas: readonly string[], options: object = {}): Database {
+function connect(file: string, pragmas: readonly string[], options: object = {}, turn?: Turn): Database {
   // Knex hands its settings on to the clients it makes for transactions, and with them what is not its own
   const only: Connections = {
     connection: null,
@@ -145,7 +143,7 @@ function connect(file: string, pragmas: readonly string[], options: object = {})
             return reader;
           },
   };
-  const shared = { changes: new Changes(), only };
+  const shared = { changes: new Changes(), only, turn };
   return knexFactory({
     ...shared,
     client: SqliteClient,
@@ -162,6 +160,21 @@ function connect(file: string, pragmas: readonly string[], options: object = {})
       },
     },
   });
+}
+
+/**
+ * Keeps everybody in this process from writing to a file, until what is given is called: whoever writes waits for the one connection, and not
+ * in SQLite, where all would wait with them. Meanwhile another connection may write, and everybody reads.
+ */
+export async function holdWriters(db: Database): Promise<() => Promise<void>> {
+  const client = db.client as { acquireConnection(): Promise<Connection>; releaseConnection(connection: Connection): Promise<void> };
+  const connection = await client.acquireConnection();
+  // it locks nothing by itself; what only reads goes by the other connection as long as it stands
+  connection.prepare('BEGIN DEFERRED').run([]);
+  return async () => {
+    connection.prepare('ROLLBACK').run([]);
+    await client.releaseConnection(connection);
+  };
 }
 
 /** Closes a database so that its file alone is whole: what stands in the log beside it is brought into it first. */

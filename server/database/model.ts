@@ -176,7 +176,8 @@ export async function ensureLastIndex(db: Database, table: string, column: strin
 
 /** Takes a column out of a table with its values and indexes. Call inside a transaction. */
 export async function dropColumn(db: Database, table: ModelTable, column: Column): Promise<void> {
-  await dropSearchIndex(db, table.key);
+  // it names all columns of texts
+  if (isFolded(column.type)) await dropSearchIndex(db, table.key);
   await dropColumnSql(db, table.key, column);
   await db('model_columns').where({ table_key: table.key, key: column.key }).delete();
 }
@@ -192,7 +193,7 @@ async function dropColumnSql(db: Database, table: string, column: Column): Promi
 
 /** Makes a column anew with another type, empty, in its old place. Its values are written afterwards. Call inside a transaction. */
 export async function replaceColumn(db: Database, table: ModelTable, from: Column, to: Column): Promise<void> {
-  await dropSearchIndex(db, table.key);
+  if (isFolded(from.type) || isFolded(to.type)) await dropSearchIndex(db, table.key);
   await dropColumnSql(db, table.key, from);
   await addColumnSql(db, table.key, to);
   await db('model_columns')

@@ -16,6 +16,7 @@ const SYSTEM = new Set(['id', '_revision', '_created_at', '_created_by', '_chang
 
 export const dataTable = (key: string): string => `data_${checkedKey(key)}`;
 export const foldColumn = (key: string): string => `${checkedKey(key)}__fold`;
+export const keyOfFold = (folded: string): string => folded.slice(0, -'__fold'.length);
 const quoted = (name: string): string => `"${name}"`;
 
 function checkedKey(key: string): string {

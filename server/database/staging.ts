@@ -57,6 +57,8 @@ export class Packing {
  */
 export class Staging {
   private readonly names: readonly string[];
+  /** how many rows were written */
+  rows = 0;
 
   private constructor(
     private readonly db: Database,
@@ -76,6 +78,7 @@ export class Staging {
   /** Writes packed rows, in one transaction. */
   async write(rows: readonly (readonly Stored[])[]): Promise<void> {
     if (!rows.length) return;
+    this.rows += rows.length;
     if (dialectOf(this.db).name === 'postgres') await this.writeToServer(rows);
     else await this.writeToFile(rows);
   }
@@ -113,8 +116,5 @@ export class Staging {
       await client.releaseConnection(connection);
     }
   }
-
-  async drop(): Promise<void> {
-    await this.db.schema.dropTableIfExists(this.name);
-  }
 }
+export const dropStaging = async (db: Database, name: string): Promise<void> => void (await db.schema.dropTableIfExists(name));

@@ -5,9 +5,8 @@ import { targetOf } from '../../core/model/tables.ts';
 import { DistinctLookup } from '../database/lookups';
 import type { ModelTable } from '../database/model';
 import { countWithout } from '../database/rows';
-import { hasSearchIndex } from '../database/searchIndex';
 import { Refused, notFound } from './errors';
-import { MOST_LINKS, longReadingOf, readingOf } from './tables';
+import { MOST_LINKS, isSearchIndexed, longReadingOf, readingOf } from './tables';
 import { NOBODY } from './owners';
 import { outsideEnv } from './wants';
 import type { Workspace } from './workspace';
@@ -35,7 +34,7 @@ export async function valuesOfColumn(
   }
   if (!isFolded(column.type)) throw new Refused(422, 'values', `${column.label} holds no texts to choose from.`, {});
   const narrowing = { narrowing: null, sort: [column] };
-  const indexed = asked.search.trim() !== '' && (await hasSearchIndex(ws.db, table.key));
+  const indexed = asked.search.trim() !== '' && (await isSearchIndexed(ws, table.key, [column.key]));
   const lookup = new DistinctLookup(
     ws.db,
     table,

@@ -3,15 +3,15 @@ import { type Column, targetOf } from '../../core/model/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
 import { type ModelTable, adoptStaging } from '../database/model';
 import type { Stored } from '../database/names';
-import { insertRow } from '../database/rows';
+import { type RowStamp, insertRow } from '../database/rows';
 import { linkRows, linkStaged } from '../database/merging';
-import { Staging } from '../database/staging';
+import { Staging, dropStaging } from '../database/staging';
 import type { ImportFile } from '../imports/files';
 import type { Account } from '../database/accounts';
 import { Refused } from './errors';
 import { mergeStaged } from './importMerge';
-import type { ImportCheck } from './importPass';
-import { type ImportPlan, type LinkKeys, goalOf } from './importReaders';
+import type { ImportCheck, Passed } from './importPass';
+import { type Goal, type ImportPlan, type LinkKeys, goalOf } from './importReaders';
 import { type JobHandle, UNWATCHED } from './jobs';
 import type { Workspace } from './workspace';
 
@@ -73,33 +73,49 @@ export async function runImport(
       throw new Refused(422, 'import', 'Some values do not fit yet. Nothing was imported.', { bad, badCount, unmatched });
     }
     job.at(0.96, 'putting it in place');
-    const result = await ws.db.transaction(async (db) => {
-      const added = new Map<string, number>();
-      const links = new Map<string, Map<number, number>>();
-      for (const { row, column, text } of done.pending) {
-        const target = await ws.modelTable(targetOf(column) as string, db);
-        const key = `${target.key} ${text}`;
-        let id = added.get(key);
-        if (id === undefined) added.set(key, (id = await insertRow(db, target, namedAs(target, plan, column, text), stamp)));
-        links.set(column.key, (links.get(column.key) ?? new Map<number, number>()).set(row, id));
-      }
-      for (const [column, ids] of links) await linkStaged(db, staging.name, column, ids);
-      if (!isNew)
-        return mergeStaged(
-          db,
-          { table, columns: goal.used, staging: staging.name, match: plan.match ?? null, stamp, within: done.within },
-          (share) => job.at(0.96 + share * 0.04),
-        );
-      await adoptStaging(db, staging.name, table);
-      for (const [column, ids] of done.within) await linkRows(db, table.key, column, ids);
-      adopted = true;
-      return { added: done.rows, changed: 0 };
-    });
+    const placing: Placing = { ...goal, plan, staging: staging.name, stamp, pending: done.pending, within: done.within, rows: done.rows };
+    const result = await ws.reshape(isNew ? [] : [table.key], 'placeImport', [placing], () => placeImport(ws, placing, job), done.rows);
+    adopted = isNew;
     return { table: table.key, rows: done.rows, ...result };
   } finally {
-    if (!adopted) await staging.drop();
+    if (!adopted) await ws.reshape([], 'dropStaging', [staging.name], () => dropStaging(ws.db, staging.name), staging.rows);
     ws.modelChanged();
     ws.rowsChanged(table.key);
     for (const column of goal.used) if (targetOf(column)) ws.rowsChanged(targetOf(column) as string);
   }
+}
+
+export interface Placing extends Goal {
+  readonly plan: ImportPlan;
+  readonly staging: string;
+  readonly stamp: RowStamp;
+  readonly pending: Passed['pending'];
+  readonly within: Passed['within'];
+  readonly rows: number;
+}
+/** Puts the rows of a staging table where they go, in one transaction. */
+export async function placeImport(
+  ws: Workspace,
+  { plan, table, used, staging, stamp, pending, within, rows }: Placing,
+  job: JobHandle = UNWATCHED,
+): Promise<{ added: number; changed: number }> {
+  return ws.db.transaction(async (db) => {
+    const added = new Map<string, number>();
+    const links = new Map<string, Map<number, number>>();
+    for (const { row, column, text } of pending) {
+      const target = await ws.modelTable(targetOf(column) as string, db);
+      const key = `${target.key} ${text}`;
+      let id = added.get(key);
+      if (id === undefined) added.set(key, (id = await insertRow(db, target, namedAs(target, plan, column, text), stamp)));
+      links.set(column.key, (links.get(column.key) ?? new Map<number, number>()).set(row, id));
+    }
+    for (const [column, ids] of links) await linkStaged(db, staging, column, ids);
+    if ((plan.into ?? null) !== null) {
+      const merge = { table, columns: used, staging, match: plan.match ?? null, stamp, within };
+      return mergeStaged(db, merge, (share) => job.at(0.96 + share * 0.04));
+    }
+    await adoptStaging(db, staging, table);
+    for (const [column, ids] of within) await linkRows(db, table.key, column, ids);
+    return { added: rows, changed: 0 };
+  });
 }

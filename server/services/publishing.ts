@@ -13,11 +13,12 @@ import { addColumns, ensureIndex, ensureLastIndex, setTable } from '../database/
 import { rehearsalRows, rewriteRehearsal } from '../database/rehearsals';
 import { rewriteSituation, situationsOfForm } from '../database/situations';
 import { renameOrigins } from '../database/rename';
-import { ensureSearchIndex } from '../database/searchIndex';
+import { ensureSearchIndex, fillSearchIndex, unfilledIndexes } from '../database/searchIndex';
 import { setSetting, setting } from '../database/settings';
 import { parsedJson } from './definitions';
 import { Refused } from './errors';
 import { formOf, publishedPlans, readForm, soundPlan, stampBy } from './forms';
+import { Pace } from './pace';
 import type { Workspace } from './workspace';
 
 /* Publishing: a draft, or a version from before, becomes the newest version, with the columns and indexes it needs. */
@@ -35,7 +36,7 @@ export async function publish(ws: Workspace, account: Account | null, key: strin
   }
   const last = await newestVersion(ws.db, key);
   if (last && last.definition === row.draft) throw new Refused(422, 'nothingToPublish', 'Nothing has changed since the last version.', {});
-  return publishDefinition(ws, account, row, row.draft, last, note);
+  return published(ws, account, row, row.draft, last, note);
 }
 
 /**
@@ -53,7 +54,7 @@ export async function goBack(
   const last = await newestVersion(ws.db, key);
   if (!back || !last) throw new Refused(404, 'notPublished', `This form has no version ${number}.`, {});
   if (back.definition === last.definition) throw new Refused(422, 'nothingToPublish', `Version ${number} is what is published now.`, {});
-  const version = await publishDefinition(ws, account, row, back.definition, last, `Back to version ${number}.`);
+  const version = await published(ws, account, row, back.definition, last, `Back to version ${number}.`);
   const draftStays = row.draft !== last.definition;
   if (!draftStays) {
     const { label } = readForm(back.definition);
@@ -62,8 +63,8 @@ export async function goBack(
   return { version, draftStays };
 }
 
-/** Makes a definition the newest version of its form, in one transaction. */
-async function publishDefinition(
+/** Makes a definition the newest version of its form, tells those who have it open, and sees that its lists are soon found by indexes. */
+async function published(
   ws: Workspace,
   account: Account | null,
   { key }: Pick<FormRow, 'key'>,
@@ -71,6 +72,28 @@ async function publishDefinition(
   last: VersionRow | null,
   note: string,
 ): Promise<number> {
+  const plan = soundPlan(await ws.compiled(readForm(definition)));
+  const given = { key, definition, last, note, stamp: stampBy(ws, account) };
+  const version = await ws.reshape(tablesOf(plan), 'publishDefinition', [given], () => publishDefinition(ws, given));
+  ws.modelChanged();
+  ws.told({ kind: 'published', form: key, version });
+  await fillSearchIndexes(ws);
+  return version;
+}
+
+/** The tables that a form saves into, and those that its lists go through. */
+const tablesOf = (plan: Plan): Set<string> =>
+  new Set([plan.form.table, ...plan.lines.map((l) => l.definition.table), ...plan.fields.flatMap(({ choices }) => choices?.table ?? [])]);
+
+export interface ToPublish {
+  readonly key: string;
+  readonly definition: string;
+  readonly last: VersionRow | null;
+  readonly note: string;
+  readonly stamp: ReturnType<typeof stampBy>;
+}
+/** Makes a definition the newest version of its form, in one transaction; gives its number. */
+export async function publishDefinition(ws: Workspace, { key, definition, last, note, stamp }: ToPublish): Promise<number> {
   const draft = readForm(definition);
   const table = await ws.modelTable(draft.table);
   const columns = missingColumns(draft.fields, table.columns);
@@ -88,7 +111,7 @@ async function publishDefinition(
     const there = new Set([...table.columns, ...columns].map((c) => c.key));
     const known = draft.known ?? table.shown ?? likelyKnown(draft) ?? table.columns[0]?.key ?? null;
     if (known !== null && known !== table.shown && there.has(known)) await setTable(db, table.key, { shown: known });
-    await insertVersion(db, { form: key, number, definition, note }, stampBy(ws, account));
+    await insertVersion(db, { form: key, number, definition, note }, stamp);
     if (last) {
       await renameOriginsOf(db, readForm(last.definition), draft);
       await followRehearsals(db, key, readForm(last.definition), draft);
@@ -96,8 +119,6 @@ async function publishDefinition(
     }
     await ensureIndexes(ws, db, plan);
   });
-  ws.modelChanged();
-  ws.told({ kind: 'published', form: key, version: number });
   return number;
 }
 
@@ -153,13 +174,27 @@ async function ensureIndexes(ws: Workspace, db: Database, plan: Plan): Promise<v
 }
 /** Makes sure of the indexes of every form that is published. Cost: compiling each, and one pass over a table for an index it lacks. */
 export async function ensureAllIndexes(ws: Workspace): Promise<void> {
-  for (const { plan } of await publishedPlans(ws)) await ws.db.transaction((db) => ensureIndexes(ws, db, plan));
+  const tables = (await ws.modelTables()).map((t) => t.key);
+  await ws.reshape(tables, 'ensureAllIndexes', [], async () => {
+    for (const { plan } of await publishedPlans(ws)) await ws.db.transaction((db) => ensureIndexes(ws, db, plan));
+    await fillSearchIndexes(ws);
+  });
+}
+/** Goes on with search indexes of long tables until they are whole, piece by piece: others write in between. */
+export async function fillSearchIndexes(ws: Workspace): Promise<void> {
+  const unfilled = await unfilledIndexes(ws.db);
+  if (!unfilled.length) return;
+  await ws.reshape(unfilled, 'fillSearchIndexes', [], async () => {
+    const pace = new Pace();
+    for (const table of unfilled) while (!(await ws.db.transaction((db) => fillSearchIndex(db, table)))) await pace.rest();
+  });
 }
 /** Goes up whenever forms are given indexes they were not given before. */
 const INDEX_RULES = 2;
 /** Makes sure of them once after the application has changed: what was published by a version before knew fewer. */
 export async function ensureNewIndexes(ws: Workspace): Promise<void> {
-  if ((await setting(ws.db, 'index_rules')) === INDEX_RULES) return;
+  // one that a server which ended was at
+  if ((await setting(ws.db, 'index_rules')) === INDEX_RULES) return fillSearchIndexes(ws);
   await ensureAllIndexes(ws);
   await setSetting(ws.db, 'index_rules', INDEX_RULES);
 }

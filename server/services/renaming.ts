@@ -28,7 +28,9 @@ import type { Workspace } from './workspace';
 const PEOPLE_COLUMNS = ['name', 'email', 'team'];
 
 /** Gives a column another name. Refused when it cannot be had. Gives how many forms name it. */
-export async function renameColumn(ws: Workspace, account: Account, table: string, from: string, to: string): Promise<number> {
+export const renameColumn = (ws: Workspace, account: Account, table: string, from: string, to: string): Promise<number> =>
+  ws.reshape([table], 'renameColumn', [account, table, from, to], () => columnRenamed(ws, account, table, from, to));
+async function columnRenamed(ws: Workspace, account: Account, table: string, from: string, to: string): Promise<number> {
   const model = await ws.modelTable(table);
   const column = columnNamed(model, from);
   if (from === to) return 0;
@@ -39,7 +41,9 @@ export async function renameColumn(ws: Workspace, account: Account, table: strin
 }
 
 /** Gives a table another name. Refused when it cannot be had. Gives how many forms name it. */
-export async function renameTable(ws: Workspace, account: Account, from: string, to: string): Promise<number> {
+export const renameTable = (ws: Workspace, account: Account, from: string, to: string): Promise<number> =>
+  ws.reshape([from], 'renameTable', [account, from, to], () => tableRenamed(ws, account, from, to));
+async function tableRenamed(ws: Workspace, account: Account, from: string, to: string): Promise<number> {
   const model = await ws.modelTable(from);
   if (from === to) return 0;
   if (from === PEOPLE) throw new Refused(409, 'inUse', `The table ${model.label} is where those stand who sign in: its name stays.`, {});

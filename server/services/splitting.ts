@@ -38,7 +38,9 @@ type GroupDone = SplitDone['groups'][number];
 const MOST_ROWS = 500_000;
 const MOST_VALUES = 50_000;
 
-export async function splitTable(ws: Workspace, account: Account, key: string, asked: SplitAsked): Promise<Answered> {
+export const splitTable = (ws: Workspace, account: Account, key: string, asked: SplitAsked): Promise<Answered> =>
+  ws.reshape([key], 'splitTable', [account, key, asked], () => splitNow(ws, account, key, asked));
+async function splitNow(ws: Workspace, account: Account, key: string, asked: SplitAsked): Promise<Answered> {
   const table = await ws.modelTable(key);
   if (key === PEOPLE) throw new Refused(409, 'inUse', 'Who people are is told by the columns they have: they stay together.', {});
   if ((await ws.rowCount(key)) > MOST_ROWS)
@@ -233,11 +235,10 @@ async function write(db: Database, was: Table, is: Table, split: Split, { by, co
  * Undoes a split: the columns stand again as they were; where a row links to another since, or the row it links to was changed, they say
  * what that one says. Refused where something else links to the new tables by now, or a form would no longer work.
  */
-export async function undoSplit(
-  ws: Workspace,
-  account: Account,
-  repair: Repair & { readonly split: SplitDone },
-): Promise<{ restored: number; left: number }> {
+export const undoSplit = (ws: Workspace, account: Account, repair: SplitRepair): Promise<{ restored: number; left: number }> =>
+  ws.reshape(new Set(repair.split.groups.map((g) => g.split.table)), 'undoSplit', [account, repair], () => undoNow(ws, account, repair));
+type SplitRepair = Repair & { readonly split: SplitDone };
+async function undoNow(ws: Workspace, account: Account, repair: SplitRepair): Promise<{ restored: number; left: number }> {
   const { groups, drafts, subsets } = repair.split;
   const world: World = { tables: await ws.tables(), lists: await ws.lists(), feeds: await ws.feeds() };
   const tables = new Map(world.tables);

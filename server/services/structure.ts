@@ -1,5 +1,6 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
+import { isFolded } from '../../core/choices/order.ts';
 import { subsetScope } from '../../core/choices/subsets.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { SELF } from '../../core/exchange/match.ts';
@@ -54,8 +55,12 @@ export async function addColumn(ws: Workspace, key: string, column: Column): Pro
   if (table.columns.some((c) => c.key === column.key))
     throw new Refused(422, 'values', `${table.label} has a column “${column.key}” already.`, {});
   await checkTarget(ws, column);
-  await ws.db.transaction((db) => addColumns(db, table, [columnSchema.parse(column)]));
-  ws.modelChanged();
+  await ws.reshape([key], 'addColumn', [key, column], async () => {
+    await ws.db.transaction((db) => addColumns(db, table, [columnSchema.parse(column)]));
+    ws.modelChanged();
+    // a search index holds all texts of its table
+    if (isFolded(column.type)) await ensureAllIndexes(ws);
+  });
 }
 
 async function checkTarget(ws: Workspace, column: Pick<Column, 'type' | 'target'>): Promise<void> {
@@ -107,9 +112,11 @@ export async function removeColumn(ws: Workspace, key: string, columnKey: string
   if (table.shown === columnKey)
     throw new Refused(409, 'inUse', `The rows of ${table.label} are known by ${column.label}. Choose another column first.`, {});
   if (isOfPeople(key, columnKey)) throw new Refused(409, 'inUse', 'People need a name, an e-mail and a team.', {});
-  await ws.db.transaction((db) => dropColumn(db, table, column));
-  ws.modelChanged();
-  await ensureAllIndexes(ws);
+  await ws.reshape([key], 'removeColumn', [key, columnKey], async () => {
+    await ws.db.transaction((db) => dropColumn(db, table, column));
+    ws.modelChanged();
+    await ensureAllIndexes(ws);
+  });
 }
 
 /** Columns that the application itself reads: who signs in, and what their team is. */
@@ -173,13 +180,16 @@ export async function changeColumnType(
   }
   const broken = await breakages(ws, (tables) => withColumn(tables, key, to));
   refuseBreakages(`${column.label} is used, so its type must stay`, broken);
+  return ws.reshape([key], 'changeColumnType', [key, columnKey, change, mayLose], () => converted(ws, table, column, to, mayLose));
+}
+async function converted(ws: Workspace, table: ModelTable, column: Column, to: Column, mayLose: boolean): Promise<TypePreview> {
   const result = await ws.db.transaction(async (db) => {
     const changes: { id: number; value: Datum }[] = [];
     const preview = await convertAll(ws, db, table, column, to, async (page) => void changes.push(...page));
     if (preview.lost && !mayLose)
       throw new Refused(409, 'wouldLose', `${preview.lost} values do not convert and would become empty.`, { preview });
     await replaceColumn(db, table, column, to);
-    await setColumn(db, key, to, changes, 'silently');
+    await setColumn(db, table.key, to, changes, 'silently');
     return preview;
   });
   ws.modelChanged();

@@ -1,5 +1,6 @@
 import type { Answer } from '../../core/contract/define.ts';
 import type { contract } from '../../core/contract/index.ts';
+import { isFolded } from '../../core/choices/order.ts';
 import { fitProblem, fitValue } from '../../core/form/fit.ts';
 import { type Column, type ColumnType, columnOf, targetOf } from '../../core/model/tables.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
@@ -20,7 +21,7 @@ import {
   updateRow,
 } from '../database/rows';
 import { READ_HERE, type Reading } from '../database/reading';
-import { hasSearchIndex } from '../database/searchIndex';
+import { searchIndexOf } from '../database/searchIndex';
 import { type Account, accountOfPerson } from '../database/accounts';
 import { breakages, refuseBreakages, without } from './breakage';
 import { Refused, notFound } from './errors';
@@ -43,16 +44,19 @@ export async function tableSummaries(ws: Workspace): Promise<TableSummary[]> {
 /** A window of a table; where it has to be gone through or sorted and is long, that is done where nobody waits for it. */
 async function gridRead(ws: Workspace, table: ModelTable, query: GridQuery): ReturnType<typeof gridRows> {
   if (query.search.trim() === '' && query.sort === null) return gridRows(ws.db, table, query);
-  return gridRows(await readingOf(ws, table), table, query, await isSearchIndexed(ws, table.key));
+  const texts = table.columns.filter((c) => isFolded(c.type)).map((c) => c.key);
+  return gridRows(await readingOf(ws, table), table, query, await isSearchIndexed(ws, table.key, texts));
 }
 /** Where all of a table is gone through: in a thread, where it is long. */
 export const readingOf = async (ws: Workspace, table: ModelTable): Promise<Reading> => (await longReadingOf(ws, table)) ?? ws.db;
 /** The same, for those who read here otherwise. */
 export const longReadingOf = async (ws: Workspace, table: ModelTable): Promise<Reading | null> =>
   (await ws.rowCount(table.key)) > READ_HERE ? ws.aside : null;
-/** Whether a table has an index over all that stands in its texts. */
-export const isSearchIndexed = (ws: Workspace, table: string): Promise<boolean> =>
-  ws.kept.get(`search index of ${table}`, ['sqlite_master'], () => hasSearchIndex(ws.db, table));
+/** Whether a table has an index over all that stands in these columns. */
+export async function isSearchIndexed(ws: Workspace, table: string, columns: readonly string[]): Promise<boolean> {
+  const held = await ws.kept.get(`search index of ${table}`, ['sqlite_master'], () => searchIndexOf(ws.db, table));
+  return columns.length > 0 && columns.every((c) => held.has(c));
+}
 
 /** A window of a table with the texts of the rows its links show. */
 export async function gridWindow(
@@ -279,7 +283,7 @@ export async function removeTable(ws: Workspace, key: string): Promise<void> {
   );
   if (saving) throw new Refused(409, 'inUse', `${table.label} is used by the form ${saving.form.label}.`, {});
   refuseBreakages(`${table.label} is used`, await breakages(ws, (tables) => without(tables, key)));
-  await ws.db.transaction((db) => dropTable(db, key));
+  await ws.reshape([key], 'removeTable', [key], () => ws.db.transaction((db) => dropTable(db, key)));
   ws.modelChanged();
   ws.rowsChanged(key);
 }

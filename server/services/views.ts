@@ -162,7 +162,9 @@ async function toKeep(ws: Workspace, account: Account, formKey: string, kept: Ke
   for (const key of new Set([kept.view.group?.column, kept.view.calendar?.from, ...kept.view.sort.map((x) => x.column)])) {
     const column = v.table.columns.find((c) => c.key === key);
     // a link is put in order by a text of another table
-    if (column && targetOf(column) === null) await ensureIndex(ws.db, v.form.table, [column]);
+    if (!column || targetOf(column) !== null) continue;
+    const { table } = v.form;
+    await ws.reshape([table], 'ensureIndexOf', [table, [column]], () => ensureIndex(ws.db, table, [column]));
   }
   return { label: kept.label, definition, shared: kept.shared, usual: kept.usual, at: ws.clock.now() };
 }

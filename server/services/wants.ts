@@ -137,7 +137,8 @@ async function answerOne(ws: Workspace, plan: Plan, want: Want, asking: Asking):
   const asked = trusted(choices.narrowing, want, await withPeople(ws, choices.narrowing, plan, asking));
   const table = await tableFor(ws, who, choices.table);
   const { values } = choices;
-  const indexed = want.kind === 'page' && want.search !== '' && (await isSearchIndexed(ws, table.key));
+  const searched = values === null ? choices.search : [values];
+  const indexed = want.kind === 'page' && want.search !== '' && (await isSearchIndexed(ws, table.key, searched));
   const aside = want.kind === 'page' && (plan.tables.get(table.key)?.rows ?? 0) > READ_HERE ? ws.aside : null;
   const lookup =
     values === null

@@ -15,12 +15,13 @@ import type { Table, Tables } from '../../core/model/tables.ts';
 import type { Row } from '../../core/values/types.ts';
 import { READ_HERE, type Reading } from '../database/reading';
 import { Here } from '../work/here';
+import type { Reshape } from '../work/reshapes';
 import type { Working } from '../work/working';
 import { UNWATCHED } from './jobs';
 import { SeriesNumbers } from './seriesNumbers';
 import { nextNumber } from '../database/series';
 import { type Changes, Kept, rowsOf } from '../database/changes';
-import { type Database, changesOf, closeDatabase, isGone } from '../database/connection';
+import { type Database, changesOf, closeDatabase, holdWriters, isGone } from '../database/connection';
 import { Together } from '../database/together';
 import { type ModelTable, countRows, highestNumber, isLarge, readModel } from '../database/model';
 import { allRows, rowsByIds } from '../database/rows';
@@ -273,6 +274,38 @@ export class Workspace {
     }
     return plan;
   }
+  /**
+   * Does what makes tables others, and takes long where one of these is long: in a thread then, whose turn it is to write while whoever else
+   * wants to write waits for it, and everybody reads. `name` is what it is called there (see `work/reshapes.ts`) with what it is given;
+   * `here` does it where it is called. `rows`: as many are brought in.
+   */
+  async reshape<T>(tables: Iterable<string>, name: Reshape, given: readonly unknown[], here: () => Promise<T>, rows = 0): Promise<T> {
+    if (!(await this.isLong(tables, rows))) return here();
+    let free: (() => Promise<void>) | null = null;
+    const leave = async (): Promise<void> => {
+      const freed = free;
+      free = null;
+      await freed?.();
+    };
+    const give = async (isTaken: unknown): Promise<void> => {
+      if (isTaken !== true) await leave();
+      else free ??= await holdWriters(this.db);
+    };
+    try {
+      return (await this.work.run('reshape', { name, given }, { ...UNWATCHED, give })) as T;
+    } finally {
+      await leave();
+      this.lookNow();
+      this.modelChanged();
+    }
+  }
+  private async isLong(tables: Iterable<string>, rows: number): Promise<boolean> {
+    if (!this.work.mayWrite) return false;
+    if (rows > READ_HERE) return true;
+    for (const table of tables) if ((await this.rowCount(table)) > READ_HERE) return true;
+    return false;
+  }
+
   /** A definition compiled against the workspace as it is, without keeping it; others have their turn meanwhile. */
   async compiled(form: Form, inSteps = compileFormInSteps): Promise<Plan> {
     return new Pace().through(inSteps(form, await this.tables(), await this.lists(), await this.feeds()));

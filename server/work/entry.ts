@@ -1,5 +1,5 @@
 import type { MessagePort } from 'node:worker_threads';
-import { type Database, noteOthers, openToRead } from '../database/connection';
+import { type Database, noteOthers, openToRead, openToWrite } from '../database/connection';
 import { dialectOf } from '../database/dialect';
 import { atOneMoment, dataVersion } from '../database/reading';
 import { Refused } from '../services/errors';
@@ -71,7 +71,7 @@ const TOLD = 100;
 export default async function work({ file, files, name, input, port }: Asked): Promise<Came> {
   if (name !== 'sql' && !isBehind) {
     isBehind = true;
-    stepBackHere(name === 'save' ? BEHIND.save : BEHIND.long);
+    stepBackHere(name === 'save' || name === 'reshape' ? BEHIND.save : BEHIND.long);
   }
   let told = 0;
   let given = 0;
@@ -95,6 +95,15 @@ export default async function work({ file, files, name, input, port }: Asked): P
   try {
     const run = async (known: Promise<Opened>): Promise<unknown> =>
       (await asItIs(await known)).work.run(name, input as Input<TaskName>, job);
+    if (name === 'reshape') {
+      // whoever asked keeps others from writing while it is this one's turn
+      const db = openToWrite(file, { take: async () => void (await job.give(true)), leave: async () => void (await job.give(false)) });
+      try {
+        return { result: await run(newlyOpened(db, files)) };
+      } finally {
+        await db.destroy();
+      }
+    }
     if (name !== 'export') return { result: await run(openedOf(file, files)) };
     // a file to keep is of one moment: what refers to each other in it was there together
     const own = openToRead(file);

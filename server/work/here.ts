@@ -6,6 +6,7 @@ import type { Input, Output, TaskName, Working } from './working';
 /** Does tasks in the thread it is in: in tests, and inside the threads of the pool. */
 export class Here implements Working {
   readonly atOnce = 1;
+  readonly mayWrite = false;
 
   constructor(private readonly ws: Workspace) {}
 

@@ -1,6 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { MessageChannel } from 'node:worker_threads';
 import { Tinypool } from 'tinypool';
+import { isServer } from '../database/connection';
 import { Refused } from '../services/errors';
 import { Cancelled, type JobHandle } from '../services/jobs';
 import type { Answered, Asked, Came, Told } from './entry';
@@ -26,7 +27,7 @@ const KEPT = {
 } satisfies Record<string, Kept>;
 type Kind = keyof typeof KEPT;
 /** What is not done by the threads for long work. */
-const KINDS: Partial<Record<TaskName, Kind>> = { sql: 'reading', save: 'saving', export: 'exporting' };
+const KINDS: Partial<Record<TaskName, Kind>> = { sql: 'reading', save: 'saving', reshape: 'saving', export: 'exporting' };
 const kindOf = (name: TaskName): Kind => KINDS[name] ?? 'long';
 /** Room for what is made and soon forgotten, in MB: thousands of records are gone through, and with little room the collector copies what is found in them again and again. */
 const YOUNG = 64;
@@ -36,6 +37,7 @@ const [ENDED, MOST_AGAIN] = ['Terminating worker thread', 3];
 /** Does tasks in threads that are kept, each with its own connection to the file. */
 export class Pool implements Working {
   readonly atOnce = AT_ONCE;
+  readonly mayWrite: boolean;
   private readonly pools = new Map<Kind, Tinypool>();
 
   constructor(
@@ -43,7 +45,10 @@ export class Pool implements Working {
     private readonly entry: string,
     private readonly file: string,
     private readonly files: string,
-  ) {}
+  ) {
+    // a server keeps only those waiting who write to the same table
+    this.mayWrite = !isServer(file);
+  }
 
   /** The threads of a kind; they begin with the first that asks for them. */
   private poolOf(kind: Kind): Tinypool {

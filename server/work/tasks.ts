@@ -15,6 +15,7 @@ import { findProposals } from '../services/proposals';
 import { type RehearsalsAsked, performRehearsals } from '../services/rehearsals';
 import { type Conversion, previewConversion } from '../services/retyping';
 import { findTogether } from '../services/together';
+import { type ReshapeAsked, reshapeNow } from './reshapes';
 import type { Workspace } from '../services/workspace';
 import type { JobHandle } from '../services/jobs';
 
@@ -23,6 +24,8 @@ export const TASKS = {
   /** One statement that only reads. */
   sql: (ws: Workspace, { sql, bindings }: { sql: string; bindings: readonly (string | number | null)[] }, _: JobHandle) =>
     readRaw(ws.db, sql, bindings),
+  /** Something that makes tables others. */
+  reshape: (ws: Workspace, asked: ReshapeAsked, _: JobHandle) => reshapeNow(ws, asked),
   /** What saving an entry of very many lines writes, handed on part by part. */
   save: (ws: Workspace, asked: LongSave, job: JobHandle) => workOut(ws, asked, job),
   /** Every cascade of a form's draft with its counts, and names that differ only in spelling. */

@@ -8,7 +8,7 @@ import { parse } from 'csv-parse';
 import { threadsOf } from '../../server/testing/threads';
 import { openDatabase } from '../../server/database/connection';
 import { Lookup } from '../../server/database/lookups';
-import { hasSearchIndex } from '../../server/database/searchIndex';
+import { searchIndexOf } from '../../server/database/searchIndex';
 import { loadScale } from '../../server/demo/scale';
 import { openImport } from '../../server/imports/files';
 import { coverageOf } from '../../server/services/coverage';
@@ -47,7 +47,7 @@ async function lookups(ws: Workspace): Promise<void> {
   if (!choices) throw new Error('the form has no field over the sheets');
   const table = await ws.modelTable('herbarium_sheets');
   const env = { values: [], candidate: null, params: [], today: '', now: '', me: null, mode: 'new', url: {}, row: () => null } as unknown as Env; // prettier-ignore
-  const indexed = await hasSearchIndex(ws.db, table.key);
+  const indexed = (await searchIndexOf(ws.db, table.key)).size > 0;
   const lookup = new Lookup(ws.db, table, choices, env, indexed);
   const folders = Math.round(ROWS / 100);
   let at = 0;
