@@ -61,7 +61,9 @@ export function storedColumns(column: Column, value: Datum): Record<string, Stor
 }
 /** The same without the names. */
 export const storedParts = (column: Column, value: Datum): readonly [Stored] | readonly [Stored, Stored] =>
-  isFolded(column.type) ? [toStored(value), typeof value === 'string' ? foldText(value) : null] : [toStored(value)];
+  isFolded(column.type) ? [toStored(value), foldedOf(value)] : [toStored(value)];
+/** What a value of a column of texts is compared by. */
+export const foldedOf = (value: Datum): string | null => (typeof value === 'string' ? foldText(value) : null);
 
 /** A database row as a row of the model: only the columns asked for, yes/no as booleans. */
 export function rowFrom(raw: Readonly<Record<string, unknown>>, columns: readonly Column[]): Row {

@@ -20,6 +20,9 @@ export async function readBy<T>(
 /** A table of so many rows is gone through sooner than a thread is asked to. */
 export const READ_HERE = 20_000;
 
+/** A table of so many rows is made another sooner than a thread is asked to; so many are brought into a search index at once. */
+export const RESHAPED_HERE = 3_000;
+
 /** One statement that only reads. */
 export const readRaw = async (db: Database, sql: string, bindings: readonly (string | number | null)[]): Promise<unknown> =>
   (await db.raw(sql, [...bindings])) as unknown;

@@ -3,7 +3,7 @@ import type { Database } from './connection';
 import type { Column } from '../../core/model/tables.ts';
 import { type Dialect, dialectOf } from './dialect';
 import { dataTable, foldColumn, keyOfFold } from './names';
-import { READ_HERE } from './reading';
+import { RESHAPED_HERE } from './reading';
 import { indexesOf, isThere, tablesNamed } from './schema';
 
 /*
@@ -30,8 +30,6 @@ export const LEAST_SEARCHED = 3;
  * meanwhile goes on with it when it starts.
  */
 const fillingName = (table: string): string => `filling_${table}`;
-/** So many rows are brought in at once. */
-const PIECE = 4000;
 
 /** Makes the search index of a table (anew when its text columns changed). Cost: one pass over the table; a long one is to be filled. */
 export async function ensureSearchIndex(db: Database, table: Indexed): Promise<void> {
@@ -47,7 +45,7 @@ export async function ensureSearchIndex(db: Database, table: Indexed): Promise<v
     `CREATE VIRTUAL TABLE "${index}" USING fts5(${list}, content='${data}', content_rowid='id', tokenize='trigram case_sensitive 1', detail='full')`,
   );
   const [last] = (await db.raw(`SELECT max(id) AS id FROM "${data}"`)) as { id: number | null }[];
-  if ((last?.id ?? 0) <= READ_HERE) {
+  if ((last?.id ?? 0) <= RESHAPED_HERE) {
     await makeTriggers(db, table.key, columns, null);
     await db.raw(`INSERT INTO "${index}" ("${index}") VALUES ('rebuild')`);
     return;
@@ -81,7 +79,7 @@ export async function unfilledIndexes(db: Database): Promise<string[]> {
   return dialectOf(db).name === 'postgres' ? [] : (await tablesNamed(db, beginning)).map((name) => name.slice(beginning.length));
 }
 /** Brings the next rows of a table into its search index; gives whether it is whole by that. Call inside a transaction. */
-export async function fillSearchIndex(db: Database, table: string, most = PIECE): Promise<boolean> {
+export async function fillSearchIndex(db: Database, table: string, most = RESHAPED_HERE): Promise<boolean> {
   const filling = fillingName(table);
   const index = indexName(table);
   const data = dataTable(table);

@@ -1,11 +1,12 @@
 import type BetterSqlite3 from 'better-sqlite3';
+import { isFolded } from '../../core/choices/order.ts';
 import type { Column } from '../../core/model/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
 import type { Database } from './connection';
 import { createStaging } from './model';
 import { dialectOf } from './dialect';
 import { synced } from './disk';
-import { type Stored, sqlType, storedColumns, storedParts } from './names';
+import { type Stored, foldedOf, sqlType, storedColumns, toStored } from './names';
 import type { RowStamp } from './rows';
 import { execute } from './statement';
 
@@ -21,18 +22,24 @@ export class Packing {
   private waiting: Stored[][] = [];
   private taken = 0;
   private readonly width: number;
+  private readonly isFolded: readonly boolean[];
 
   constructor(
     private readonly columns: readonly Column[],
     private readonly stamp: RowStamp,
   ) {
     this.width = namesOf(columns).length + 4;
+    this.isFolded = columns.map((c) => isFolded(c.type));
   }
 
   /** Packs a row; values in the order of the columns. Gives the id it will have. */
   put(values: readonly Datum[]): number {
     const row: Stored[] = [];
-    for (let i = 0; i < this.columns.length; i++) row.push(...storedParts(this.columns[i] as Column, values[i] ?? null));
+    for (let i = 0; i < this.columns.length; i++) {
+      const value = values[i] ?? null;
+      row.push(toStored(value));
+      if (this.isFolded[i]) row.push(foldedOf(value));
+    }
     row.push(this.stamp.at, this.stamp.account, this.stamp.at, this.stamp.account);
     this.waiting.push(row);
     return this.taken + this.waiting.length;

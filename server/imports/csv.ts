@@ -38,7 +38,8 @@ export async function* csvLines(source: FileSource, size: number, progress: (sha
     if (rest.length > MOST_IN_LINE)
       throw broken(lines + 1, 'one line is longer than a million characters, or a quotation mark in it is not closed');
     // texts that our own export guarded against spreadsheets come back as they were
-    return data.flatMap((cells) => (cells.length === 1 && cells[0] === '' ? [] : [isGuarded ? cells.map(uncell) : cells]));
+    const full = data.filter((cells) => cells.length > 1 || cells[0] !== '');
+    return isGuarded ? full.map((cells) => cells.map(uncell)) : full;
   };
   for await (const piece of piecesOf(source, atOnce)) {
     if (piece.text.includes('\uFFFD'))

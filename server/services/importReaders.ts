@@ -127,13 +127,13 @@ export async function readerOf(
       return selfReader(column, plan, known, given, await namedRows(ws, table, by));
     return linkReader(ws, column, table, by, given, keys.get(column.key));
   }
+  const [isList, field] = [isSeveral(column.type), { type: column.type, label: column.label, decimals: column.decimals }];
   const read = (text: string, line: number): Datum | undefined => {
-    if (isSeveral(column.type)) {
+    if (isList) {
       const parts = severalIn(text);
       return parts.length ? parts : null;
     }
     const result = readCell(column.type, text);
-    const field = { type: column.type, label: column.label, decimals: column.decimals };
     const message = result.ok ? fitProblem(field, column, result.value) : result.message;
     if (result.ok && message === null) return fitValue(field, column, result.value);
     bad(line, text, message ?? '');
@@ -160,12 +160,13 @@ async function linkReader(
 ): Promise<Reader> {
   const matcher = keys ? null : new TextMatcher(await namedRows(ws, target, by), decidedOf(repairs), by.length > 1 ? joinedKey : undefined);
   const one = (text: string, line: number): number | null => (matcher ? matcher.match(text, line - 1) : (keys?.get(text) ?? null));
+  const isList = isSeveral(column.type);
   const read = (text: string, line: number): Datum => {
-    if (!isSeveral(column.type)) return one(text, line);
+    if (!isList) return one(text, line);
     const ids = severalIn(text).map((t) => one(t, line)).filter((id) => id !== null); // prettier-ignore
     return ids.length ? ids : null;
   };
-  const added = isSeveral(column.type) ? new Set<string>() : addedBy(repairs);
+  const added = isList ? new Set<string>() : addedBy(repairs);
   const adds = (text: string): boolean => added.has(text);
   return { column, read, adds, unmatched: () => matcher?.unmatched() ?? [], within: null };
 }

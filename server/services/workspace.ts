@@ -13,7 +13,7 @@ import { type OptionLists } from '../../core/model/lists.ts';
 import { optionListSchema } from '../../core/model/schemas.ts';
 import type { Table, Tables } from '../../core/model/tables.ts';
 import type { Row } from '../../core/values/types.ts';
-import { READ_HERE, type Reading } from '../database/reading';
+import { READ_HERE, RESHAPED_HERE, type Reading } from '../database/reading';
 import { Here } from '../work/here';
 import type { Reshape } from '../work/reshapes';
 import type { Working } from '../work/working';
@@ -301,8 +301,8 @@ export class Workspace {
   }
   private async isLong(tables: Iterable<string>, rows: number): Promise<boolean> {
     if (!this.work.mayWrite) return false;
-    if (rows > READ_HERE) return true;
-    for (const table of tables) if ((await this.rowCount(table)) > READ_HERE) return true;
+    if (rows > RESHAPED_HERE) return true;
+    for (const table of tables) if ((await this.rowCount(table)) > RESHAPED_HERE) return true;
     return false;
   }
 

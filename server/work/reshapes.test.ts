@@ -20,7 +20,7 @@ import { threadsOf } from '../testing/threads';
 
 /* Long tables are made others in a thread, while everybody reads and whoever writes waits without keeping others waiting. */
 
-const ROWS = 20_500;
+const ROWS = 3_500;
 const folder = mkdtempSync(join(tmpdir(), 'brisk-reshapes-'));
 const file = join(folder, 'brisk-acorn.sqlite');
 let ws: Workspace;

@@ -8,15 +8,18 @@ import { parse } from 'csv-parse';
 import { threadsOf } from '../../server/testing/threads';
 import { openDatabase } from '../../server/database/connection';
 import { Lookup } from '../../server/database/lookups';
-import { searchIndexOf } from '../../server/database/searchIndex';
+import { dropSearchIndex, searchIndexOf } from '../../server/database/searchIndex';
 import { loadScale } from '../../server/demo/scale';
 import { openImport } from '../../server/imports/files';
 import { coverageOf } from '../../server/services/coverage';
 import { publishedForm } from '../../server/services/forms';
 import { guessImport } from '../../server/services/importGuess';
 import { runImport } from '../../server/services/imports';
+import { ensureAllIndexes } from '../../server/services/publishing';
+import { addColumn, removeColumn } from '../../server/services/structure';
 import { gridWindow } from '../../server/services/tables';
 import { SystemClock, Workspace } from '../../server/services/workspace';
+import { columnSchema } from '../../core/model/schemas.ts';
 import type { Env } from '../../core/formula/env.ts';
 import { goal, measure, othersWait, report } from './measure.ts';
 
@@ -32,6 +35,7 @@ export default async function run(): Promise<void> {
     await loadScale(ws, ROWS);
     await lookups(ws);
     await coverage(ws);
+    await reshapes(ws);
     await importing(ws, folder);
     await ws.work.close();
     await ws.db.destroy();
@@ -140,6 +144,39 @@ async function coverage(ws: Workspace): Promise<void> {
   console.log(`\nCoverage of ${levels} levels over ${n(ROWS)} rows: ${took.toFixed(0)} ms, in a thread; the server was busy at most ${longest.toFixed(0)} ms at a time`); // prettier-ignore
 }
 
+/** The table made another, with all of its indexes: how long another request waits, and how long one that writes. */
+async function reshapes(ws: Workspace): Promise<void> {
+  const key = 'herbarium_sheets';
+  const remark = columnSchema.parse({ key: 'remark', label: 'Remark', type: 'text' });
+  const cases = {
+    'its lists are published anew': () => ensureAllIndexes(ws),
+    'a column of texts is added': () => addColumn(ws, key, remark),
+    'that column is removed': () => removeColumn(ws, key, 'remark'),
+  };
+  await ws.db.raw('DROP INDEX nx_herbarium_sheets_folder_name__fold');
+  await dropSearchIndex(ws.db, key);
+  console.log('\nA table made another, its search index with it, and how long others waited');
+  for (const [name, work] of Object.entries(cases)) {
+    let longest = 0;
+    let isDone = false;
+    const writing = async (): Promise<void> => {
+      while (!isDone) {
+        const began = performance.now();
+        await ws.db('data_drawers').where('id', 1).update({ name: 'Drawer 001' });
+        longest = Math.max(longest, performance.now() - began);
+        await new Promise((resolve) => setTimeout(resolve, 5));
+      }
+    };
+    const writes = writing();
+    const waited = await othersWait(work);
+    isDone = true;
+    await writes;
+    const beside = `it takes ${(waited.took / 1000).toFixed(1)} s, who writes waits at most ${longest.toFixed(0)} ms`;
+    console.log(`  ${name.padEnd(46)} others waited at most ${waited.longest.toFixed(0)} ms; ${beside}`);
+    goal({ what: `${n(ROWS)} rows: others wait while ${name}, at most`, measured: waited.longest, unit: 'ms', most: 50, beside });
+  }
+}
+
 async function importing(ws: Workspace, folder: string): Promise<void> {
   const path = join(folder, 'million.csv');
   const out = createWriteStream(path);
@@ -157,7 +194,7 @@ async function importing(ws: Workspace, folder: string): Promise<void> {
   const file = await openImport('million.csv', { path });
   const guess = await guessImport(ws, await openImport('million.csv', { path }));
   console.log(`  types guessed: ${guess.columns.map((c) => `${c.key} ${c.type}${c.target ? ` of ${c.target}` : ''}`).join(', ')}`);
-  const own = await timed(() => runImport(ws, null, { ...guess, repairs: {} }, file));
+  const own = await timed(() => othersWait(() => runImport(ws, null, { ...guess, repairs: {} }, file)));
   goal({
     what: `import of ${n(ROWS)} rows`,
     measured: own.ms / bare.ms,
@@ -165,6 +202,7 @@ async function importing(ws: Workspace, folder: string): Promise<void> {
     most: 1.3,
     beside: `${(bare.ms / 1000).toFixed(1)} s`,
   });
+  goal({ what: 'others wait for that import, at most', measured: own.result.longest, unit: 'ms', most: 50, beside: own.result.beside });
   goal({ what: 'memory of that import, above the start', measured: own.peak, unit: 'MB', most: 300, beside: `${bare.peak.toFixed(0)} MB` });
   console.log(`  the import, links matched and types checked: ${(own.ms / 1000).toFixed(1)} s, ${own.peak.toFixed(0)} MB above the start: ${(own.ms / bare.ms).toFixed(2)} ×`); // prettier-ignore
 }
@@ -190,14 +228,14 @@ async function bareImport(path: string, target: string): Promise<void> {
   db.close();
 }
 
-async function timed(work: () => Promise<unknown>): Promise<{ ms: number; peak: number }> {
+async function timed<T>(work: () => Promise<T>): Promise<{ ms: number; peak: number; result: T }> {
   globalThis.gc?.();
   const before = process.memoryUsage().rss;
   let peak = before;
   const watch = setInterval(() => (peak = Math.max(peak, process.memoryUsage().rss)), 50);
   const started = performance.now();
-  await work();
+  const result = await work();
   const ms = performance.now() - started;
   clearInterval(watch);
-  return { ms, peak: (peak - before) / 1e6 };
+  return { ms, peak: (peak - before) / 1e6, result };
 }
