@@ -27,12 +27,16 @@ type Merged = Answer<typeof contract.tables.merge>;
  * Writes one spelling of a value over others that differ from it only in case, accents, hyphens and spaces; texts that mean
  * something else are left. With `preview` it only tells which rows that are.
  */
-export async function respellValues(
-  ws: Workspace,
-  account: Account,
-  key: string,
-  asked: { readonly column: string; readonly from: readonly string[]; readonly to: string; readonly preview: boolean },
-): Promise<Respelled> {
+export const respellValues = (ws: Workspace, account: Account, key: string, asked: Respelling): Promise<Respelled> =>
+  ws.reshape([key], 'respellValues', [account, key, asked], () => respelled(ws, account, key, asked));
+
+interface Respelling {
+  readonly column: string;
+  readonly from: readonly string[];
+  readonly to: string;
+  readonly preview: boolean;
+}
+async function respelled(ws: Workspace, account: Account, key: string, asked: Respelling): Promise<Respelled> {
   const table = await ws.modelTable(key);
   const column = table.columns.find((c) => c.key === asked.column);
   if (!column || !isFolded(column.type)) throw new Refused(422, 'values', `${table.label} has no text column “${asked.column}”.`, {});
@@ -72,12 +76,16 @@ async function write(ws: Workspace, db: Database, account: Account, column: Colu
  * Makes one row of several: everything that links to those in `drop` links to `keep`, then they are deleted. One transaction. With
  * `preview` it only tells what links to them.
  */
-export async function mergeRows(
-  ws: Workspace,
-  account: Account,
-  key: string,
-  asked: { readonly keep: number; readonly drop: readonly number[]; readonly preview: boolean },
-): Promise<Merged> {
+export async function mergeRows(ws: Workspace, account: Account, key: string, asked: Merging): Promise<Merged> {
+  const linking = (await ws.modelTables()).filter((t) => t.key === key || t.columns.some((c) => targetOf(c) === key));
+  return ws.reshape(linking.map((t) => t.key), 'mergeRows', [account, key, asked], () => merged(ws, account, key, asked)); // prettier-ignore
+}
+interface Merging {
+  readonly keep: number;
+  readonly drop: readonly number[];
+  readonly preview: boolean;
+}
+async function merged(ws: Workspace, account: Account, key: string, asked: Merging): Promise<Merged> {
   const { keep, drop } = asked;
   const table = await ws.modelTable(key);
   const rows = await Promise.all([keep, ...drop].map((id) => rowById(ws.db, table, id)));
@@ -124,7 +132,15 @@ export async function mergeRows(
  * Puts back what a repair did: rows that were merged away stand again under their numbers, and every value it changed is what it
  * was, where nobody has changed it since. Refused when it was put back already, or when a column or a number is not free any more.
  */
-export async function undoRepair(ws: Workspace, account: Account, key: string, id: number): Promise<{ restored: number; left: number }> {
+export async function undoRepair(ws: Workspace, account: Account, key: string, id: number): Promise<Restored> {
+  const tables = [key, ...((await repairById(ws.db, id))?.moved ?? []).map((m) => m.table)];
+  return ws.reshape(tables, 'undoRepair', [account, key, id], () => putBack(ws, account, key, id));
+}
+interface Restored {
+  readonly restored: number;
+  readonly left: number;
+}
+async function putBack(ws: Workspace, account: Account, key: string, id: number): Promise<Restored> {
   const repair = await repairById(ws.db, id);
   if (!repair || repair.table !== key) throw notFound('This repair');
   if (repair.undone) throw new Refused(409, 'undone', 'This was put back already.', {});

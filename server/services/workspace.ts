@@ -296,7 +296,6 @@ export class Workspace {
     } finally {
       await leave();
       this.lookNow();
-      this.modelChanged();
     }
   }
   private async isLong(tables: Iterable<string>, rows: number): Promise<boolean> {

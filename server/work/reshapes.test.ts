@@ -3,7 +3,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test, vi } from 'vitest';
 import { columnSchema } from '../../core/model/schemas.ts';
+import { accountByEmail, addAccount } from '../database/accounts';
 import { closeDatabase, holdWriters, openDatabase } from '../database/connection';
+import { insertRow } from '../database/rows';
 import { searchIndexOf } from '../database/searchIndex';
 import { tablesNamed } from '../database/schema';
 import { loadScale } from '../demo/scale';
@@ -12,6 +14,7 @@ import { draftOf, saveDraft } from '../services/forms';
 import { guessImport } from '../services/importGuess';
 import { runImport } from '../services/imports';
 import { fillSearchIndexes, publish } from '../services/publishing';
+import { mergeRows, respellValues, undoRepair } from '../services/repairs';
 import { addColumn, changeColumnType, removeColumn } from '../services/structure';
 import { gridWindow, removeTable } from '../services/tables';
 import { Workspace } from '../services/workspace';
@@ -103,6 +106,27 @@ test('a text column that the search index does not hold yet is searched all the 
   await removeColumn(ws, 'herbarium_sheets', 'colour');
 });
 
+test('spellings and rows that are one are mended, and put back', async () => {
+  const person = await insertRow(ws.db, await ws.modelTable('people'), { name: 'Maud' }, { at: FIXED.now(), account: null, form: null, formVersion: null }); // prettier-ignore
+  await addAccount(ws.db, { email: 'maud@fen.example', passwordHash: 'x', roles: ['designer'], person, demo: false });
+  const maud = (await accountByEmail(ws.db, 'maud@fen.example'))!;
+  const nameOf = async (id: number): Promise<unknown> => (await ws.db('data_herbarium_sheets').where({ id }).first('name'))?.name;
+  await ws.db('data_herbarium_sheets').whereIn('id', [3, 4]).update({ name: 'SHEET three', name__fold: 'SHEET THREE' });
+  inThread();
+  const asked = { column: 'name', from: ['SHEET three'], to: 'Sheet three' };
+  expect(await respellValues(ws, maud, 'herbarium_sheets', { ...asked, preview: true })).toMatchObject({ changed: 2, repair: null });
+  const { repair } = await respellValues(ws, maud, 'herbarium_sheets', { ...asked, preview: false });
+  expect([await nameOf(3), await nameOf(4)]).toEqual(['Sheet three', 'Sheet three']);
+  expect(await undoRepair(ws, maud, 'herbarium_sheets', repair!)).toEqual({ restored: 2, left: 0 });
+  expect([await nameOf(3), await nameOf(4)]).toEqual(['SHEET three', 'SHEET three']);
+  expect(inThread()).toEqual(['respellValues', 'respellValues', 'undoRepair']);
+  const rows = await ws.rowCount('folders');
+  // sheets link to folders, and there are many of them
+  const merged = await mergeRows(ws, maud, 'folders', { keep: 1, drop: [2], preview: false });
+  expect([merged.moved > 0, inThread(), await ws.rowCount('folders')]).toEqual([true, ['mergeRows'], rows - 1]);
+  expect(await ws.db('data_herbarium_sheets').where('folder', 2)).toEqual([]);
+});
+
 test('what is refused, and what fails, is told, and others write after it', async () => {
   expect(await refusal(removeColumn(ws, 'herbarium_sheets', 'folder'))).toMatchObject({ status: 409 });
   inThread();
@@ -114,7 +138,7 @@ test('what is refused, and what fails, is told, and others write after it', asyn
 });
 
 test('many rows of a file are put in place, into a new table and into one that is there', async () => {
-  const lines = Array.from({ length: ROWS }, (_, i) => `T-${i},Folder ${String((i % 50) + 1).padStart(5, '0')},${i}`);
+  const lines = Array.from({ length: ROWS }, (_, i) => `T-${i},Folder ${String((i % 50) + 3).padStart(5, '0')},${i}`);
   const file = await csvText(`code,folder,grams\n${lines.join('\n')}\n`, 'trays.csv');
   const guess = await guessImport(ws, file);
   expect(guess.columns.map((c) => c.type)).toEqual(['text', 'link', 'number']);

@@ -4,6 +4,7 @@ import type { Column } from '../../core/model/tables.ts';
 import { placeImport } from '../services/imports';
 import { ensureAllIndexes, fillSearchIndexes, publishDefinition } from '../services/publishing';
 import { renameColumn, renameTable } from '../services/renaming';
+import { mergeRows, respellValues, undoRepair } from '../services/repairs';
 import { splitTable, undoSplit } from '../services/splitting';
 import { addColumn, changeColumnType, removeColumn } from '../services/structure';
 import { removeTable } from '../services/tables';
@@ -24,6 +25,9 @@ const RESHAPES = {
   removeTable,
   renameColumn,
   renameTable,
+  respellValues,
+  mergeRows,
+  undoRepair,
   splitTable,
   undoSplit,
   placeImport,
