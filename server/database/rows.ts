@@ -144,6 +144,12 @@ export async function childRows(
   return raw.map((r) => recordFrom(r, table.columns));
 }
 
+/** The numbers of the rows that link to one by a column. */
+export async function childIds(db: Database, table: string, link: string, id: number): Promise<number[]> {
+  const sql = `SELECT t."id" AS id FROM ${SQL_NAMES.table(table)} t WHERE ${SQL_NAMES.column('t', link)} = ? ORDER BY t."id"`;
+  return (await selected(db, sql, [id])).map((r) => r.id as number);
+}
+
 /** A record with the account that entered it. */
 export interface EntryRow extends RecordRow {
   readonly createdBy: number | null;
@@ -361,6 +367,7 @@ export async function usualIn(
   column: string,
   account: number | null,
   most: number,
+  reading: Reading = db,
 ): Promise<number[]> {
   const newest = onlySeen(db(dataTable(table.key)), table)
     .whereNotNull(column)
@@ -368,20 +375,24 @@ export async function usualIn(
     .limit(USUAL_ROWS)
     .select({ value: column, id: 'id' });
   if (account !== null) void newest.where('_created_by', account);
-  const found = (await db
+  const counted = db
     .from(newest.as('newest'))
     .select('value')
     .groupBy('value')
     .orderByRaw(account !== null ? 'max(id) DESC' : 'count(*) DESC, max(id) DESC')
-    .limit(most)) as { value: number }[];
-  return found.map((r) => r.value);
+    .limit(most);
+  // where few rows hold anything, all are gone through
+  return (await readBy<{ value: number }>(reading, counted)).map((r) => r.value);
 }
 
 /** Deletes a row; gives how many there were of it: one, or none. */
 export const deleteRow = async (db: Database, table: string, id: number): Promise<number> =>
   (await execute(db, `DELETE FROM ${SQL_NAMES.table(table)} WHERE "id" = ?`, [id], id)).changes;
 
-/** Rows of other tables that link to a row, by table and column; at most `most` ids of each, with the whole count. */
+/**
+ * Rows of other tables that link to a row, by table and column; at most `most` ids of each, with the whole count. `readingOf`: where a table is
+ * gone through, as it is for links that hold several.
+ */
 export interface LinkingRows {
   readonly table: string;
   readonly column: string;
@@ -394,6 +405,7 @@ export async function linkingRows(
   table: string,
   id: number,
   most = 20,
+  readingOf: (table: ModelTable) => Promise<Reading> = () => Promise.resolve(db),
 ): Promise<LinkingRows[]> {
   const found: LinkingRows[] = [];
   for (const other of model) {
@@ -403,10 +415,11 @@ export async function linkingRows(
         ? db(dataTable(other.key)).whereRaw(dialectOf(db).holds('??', '?', false), [column.key, id])
         : db(dataTable(other.key)).where(column.key, id);
       void onlySeen(where, other);
-      const [counted] = (await where.clone().count({ n: '*' })) as { n: number }[];
+      const reading = isSeveral(column.type) ? await readingOf(other) : db;
+      const [counted] = await readBy<{ n: number | string }>(reading, where.clone().count({ n: '*' }));
       const count = Number(counted?.n ?? 0);
       if (!count) continue;
-      const ids = (await where.clone().select('id').orderBy('id').limit(most)) as { id: number }[];
+      const ids = await readBy<{ id: number }>(reading, where.clone().select('id').orderBy('id').limit(most));
       found.push({ table: other.key, column: column.key, count, ids: ids.map((r) => r.id) });
     }
   }

@@ -6,7 +6,7 @@ import { tableFor, tablesFor } from './owners';
 import { maySeeAll } from './rights';
 import type { Account } from '../database/accounts';
 import { notFound } from './errors';
-import { linkedTexts, rowTexts } from './tables';
+import { linkedTexts, readingOf, rowTexts } from './tables';
 import type { Workspace } from './workspace';
 
 /** A row looked at closely: all its columns, the rows it links to, and the rows that link to it. */
@@ -23,7 +23,7 @@ export async function lookAt(ws: Workspace, account: Account, key: string, id: n
   const table = { ...whole, columns: await columnsToLookAt(ws, account, whole) };
   const found = await rowById(ws.db, table, id);
   if (!found) throw notFound('This row');
-  const links = await linkingRows(ws.db, await tablesFor(ws, account), key, id, CHILDREN);
+  const links = await linkingRows(ws.db, await tablesFor(ws, account), key, id, CHILDREN, (t) => readingOf(ws, t));
   // what belongs to it is told of where a form reads it
   const told = maySeeAll(account) ? null : await tablesInForms(ws, account);
   const children = await Promise.all(

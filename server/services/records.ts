@@ -1,19 +1,23 @@
 import type { View } from '../../core/choices/views.ts';
-import type { Column } from '../../core/model/tables.ts';
+import { type Column, targetOf } from '../../core/model/tables.ts';
 import type { Row } from '../../core/values/types.ts';
 import { viewIds, viewRowsOf } from '../database/viewRows';
-import { childRows, deleteRow, linkingRows, rowById } from '../database/rows';
+import { type LinkingRows, childIds, deleteRow, linkingRows, rowById, rowsByIds } from '../database/rows';
 import { addHistory } from '../database/history';
 import type { Account } from '../database/accounts';
 import { Refused, notFound } from './errors';
 import type { ToExport } from './exports';
 import { publishedForm } from './forms';
 import { tableFor, tablesFor } from './owners';
+import { Pace } from './pace';
 import { viewQuery, viewed } from './viewQuery';
 import { asChanges, readingOf, refuseAccount, refuseLinked, stampOf } from './tables';
 import type { Workspace } from './workspace';
 
 /* What is done with records beside entering them: deleting one, and taking all one may read away as a file. */
+
+/** Lines read at once, to be deleted one by one. */
+const AT_ONCE = 100;
 
 /**
  * Deletes a record with its lines, as one change. Refused while rows link to it or to one of its lines, and where somebody saved it after
@@ -28,15 +32,24 @@ export async function deleteRecord(ws: Workspace, account: Account, formKey: str
   const lines = await Promise.all(
     plan.lines.map(async ({ definition }) => {
       const of = await ws.modelTable(definition.table);
-      return { table: of, rows: await childRows(ws.db, of, definition.link, id, null) };
+      return { table: of, ids: await childIds(ws.db, of.key, definition.link, id) };
     }),
   );
   // what others’ rows link to it is a reason too, but is told only as far as it may be seen
   const [all, told] = [await ws.modelTables(), await tablesFor(ws, account)];
-  const linking = async (model: typeof all) => [
-    ...(await linkingRows(ws.db, model, form.table, id)).filter((l) => !own.has(l.table)),
-    ...(await Promise.all(lines.flatMap(({ table: of, rows }) => rows.map((r) => linkingRows(ws.db, model, of.key, r.row.id))))).flat(),
-  ];
+  const pace = new Pace();
+  const linking = async (model: typeof all): Promise<LinkingRows[]> => {
+    const linked = (table: string, row: number) => linkingRows(ws.db, model, table, row, undefined, (t) => readingOf(ws, t));
+    const found = (await linked(form.table, id)).filter((l) => !own.has(l.table));
+    for (const { table: of, ids } of lines) {
+      if (!model.some((t) => t.columns.some((c) => targetOf(c) === of.key))) continue;
+      for (const line of ids) {
+        await pace.rest();
+        found.push(...(await linked(of.key, line)));
+      }
+    }
+    return found;
+  };
   await refuseLinked(ws, await linking(told));
   if ((await linking(all)).length)
     throw new Refused(409, 'inUse', 'Something that you may not see links to it, so it cannot be deleted.', { links: [] });
@@ -51,15 +64,17 @@ export async function deleteRecord(ws: Workspace, account: Account, formKey: str
         'Somebody saved this record meanwhile. Open it again, and see whether it is still to go.',
         {},
       );
-    for (const { table: of, rows } of lines)
-      for (const { row } of rows) {
-        await deleteRow(db, of.key, row.id);
-        await addHistory(db, { table: of.key, row: row.id, kind: 'deleted', stamp, changes: asChanges(row, {}) });
-      }
+    for (const { table: of, ids } of lines)
+      for (let at = 0; at < ids.length; at += AT_ONCE)
+        for (const row of await rowsByIds(db, of, ids.slice(at, at + AT_ONCE))) {
+          await pace.rest();
+          await deleteRow(db, of.key, row.id);
+          await addHistory(db, { table: of.key, row: row.id, kind: 'deleted', stamp, changes: asChanges(row, {}) });
+        }
     await deleteRow(db, form.table, id);
     await addHistory(db, { table: form.table, row: id, kind: 'deleted', stamp, changes: asChanges(current.row, {}) });
   });
-  for (const { table: of, rows } of lines) ws.rowsChanged(of.key, -rows.length);
+  for (const { table: of, ids } of lines) ws.rowsChanged(of.key, -ids.length);
   ws.rowsChanged(form.table, -1);
 }
 

@@ -238,7 +238,7 @@ export async function removeRow(ws: Workspace, account: Account, key: string, id
   const before = await rowById(ws.db, table, id);
   if (!before) throw notFound('This row');
   const model = await ws.modelTables();
-  const links = await linkingRows(ws.db, model, key, id);
+  const links = await linkingRows(ws.db, model, key, id, undefined, (t) => readingOf(ws, t));
   await refuseAccount(ws, key, id);
   await refuseLinked(ws, links);
   await ws.db.transaction(async (db) => {

@@ -22,7 +22,7 @@ import { Refused } from './errors';
 import { Pace } from './pace';
 import { feedItems } from './feeds';
 import { fileRow } from './files';
-import { isSearchIndexed, largeTable } from './tables';
+import { isSearchIndexed, largeTable, readingOf } from './tables';
 import type { Workspace } from './workspace';
 
 /** At most this many rows in one page. */
@@ -245,7 +245,8 @@ async function usualIds(ws: Workspace, plan: Plan, path: string, who: Asker): Pr
   const account = source.first === 'recent' ? await accountOf(ws, who) : null;
   // whoever has no account has chosen nothing
   if (source.first === 'recent' && account === null) return [];
-  return usualIn(ws.db, await tableFor(ws, who, table), column, account, 4 * MOST_USUAL);
+  const seen = await tableFor(ws, who, table);
+  return usualIn(ws.db, seen, column, account, 4 * MOST_USUAL, await readingOf(ws, seen));
 }
 
 /** Which outside services an entry being settled here asks: none, or those without which it cannot be judged. */
