@@ -1,5 +1,6 @@
 import { createReadStream } from 'node:fs';
 import { StringDecoder } from 'node:string_decoder';
+import { setImmediate } from 'node:timers/promises';
 import Papa from 'papaparse';
 import { uncell } from '../../core/exchange/csv.ts';
 import { Refused } from '../services/errors';
@@ -58,7 +59,11 @@ export async function* csvLines(source: FileSource, size: number, progress: (sha
 /** The text of a file, piece by piece; where it is no UTF-8, with the sign that stands for what could not be read. */
 async function* piecesOf(source: FileSource, atOnce: number): AsyncGenerator<{ readonly text: string; readonly bytes: number }> {
   if ('text' in source) {
-    for (let at = 0; at < source.text.length; at += atOnce) yield { text: source.text.slice(at, at + atOnce), bytes: atOnce };
+    for (let at = 0; at < source.text.length; at += atOnce) {
+      yield { text: source.text.slice(at, at + atOnce), bytes: atOnce };
+      // a file gives others their turn by itself
+      await setImmediate();
+    }
     return;
   }
   const decoder = new StringDecoder('utf8');

@@ -13,7 +13,7 @@ import { publishedForm } from './forms';
 import { type JobHandle, UNWATCHED } from './jobs';
 import { wrongOf } from './manyRows';
 import { tableFor } from './owners';
-import { othersFirst } from './pace';
+import { Pace, othersFirst } from './pace';
 import { deleteRecord } from './records';
 import { asChanges, linkedTexts, stampOf } from './tables';
 import type { Workspace } from './workspace';
@@ -119,6 +119,7 @@ export async function deleteRecords(ws: Workspace, account: Account, formKey: st
 export async function restoreRecords(ws: Workspace, account: Account, formKey: string, ids: readonly number[], job: JobHandle = UNWATCHED): Promise<{ records: Outcome[] }> {
   const { plan, form, version } = await publishedForm(ws, formKey);
   const own = await ws.modelTable(form.table);
+  const pace = new Pace();
   const back = await each(ids.map((id) => ({ id, revision: 0 })), job, 'putting back', async ({ id }): Promise<Outcome> => {
     const [last] = await historyOf(ws.db, form.table, id, 1);
     // whoever deleted it may put it back; of others’ records nothing is told
@@ -144,13 +145,16 @@ export async function restoreRecords(ws: Workspace, account: Account, formKey: s
     const row = await rowOf(own.columns, id, last.changes);
     const wholes: { table: (typeof lines)[number]['table']; row: Row }[] = [];
     for (const { table, link, rows } of lines)
-      for (const line of rows)
+      for (const line of rows) {
+        await pace.rest();
         wholes.push({ table, row: { ...(await rowOf(table.columns.filter((c) => c.key !== link), line.row, line.changes)), [link]: id } });
+      }
     await ws.db.transaction(async (db) => {
       if (await rowById(db, own, id)) throw new Refused(409, 'taken', 'It was put back already.', {});
       await restoreRow(db, own, row, stamp);
       await addHistory(db, { table: own.key, row: id, kind: 'created', stamp, changes: asChanges({}, row), reason: 'Put back after it was deleted.' });
       for (const { table, row: whole } of wholes) {
+        await pace.rest();
         await restoreRow(db, table, whole, stamp);
         await addHistory(db, {
           table: table.key,
