@@ -149,6 +149,8 @@ function connect(file: string, pragmas: readonly string[], options: object = {},
     client: SqliteClient,
     connection: { filename: file, options } as Knex.Config['connection'],
     useNullAsDefault: true,
+    // a million rows of a table that are written anew may take longer than Knex would wait for the one connection
+    acquireConnectionTimeout: 600_000,
     log: QUIET,
     pool: {
       min: 1,
