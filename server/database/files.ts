@@ -2,6 +2,7 @@ import type { Database } from './connection';
 import { dialectOf } from './dialect';
 import type { ModelTable } from './model';
 import { dataTable } from './names';
+import { type Reading, readBy } from './reading';
 import { onlySeen } from './seen';
 
 export interface FileRow {
@@ -22,23 +23,24 @@ export async function addFile(db: Database, file: Omit<FileRow, 'id'> & { readon
   return id as number;
 }
 
+/** Where a file may stand: a column of a table; `reading` is where that is gone through, for no index finds a file. */
+export interface FilePlace {
+  readonly table: Pick<ModelTable, 'key' | 'seen'>;
+  readonly column: string;
+  readonly several: boolean;
+  readonly reading: Reading;
+}
 /** Whether an account sent a file, or any of these columns holds it. */
-export async function heldFile(
-  db: Database,
-  id: number,
-  account: number,
-  places: readonly { readonly table: Pick<ModelTable, 'key' | 'seen'>; readonly column: string; readonly several: boolean }[],
-): Promise<boolean> {
+export async function heldFile(db: Database, id: number, account: number, places: readonly FilePlace[]): Promise<boolean> {
   const file = await fileById(db, id);
   if (!file) return false;
   if (file.account_id === account) return true;
-  for (const { table, column } of places)
-    if (
-      await onlySeen(db(dataTable(table.key)), table)
-        .where(column, id)
-        .first('id')
-    )
-      return true;
+  for (const { table, column, several, reading } of places) {
+    const rows = onlySeen(db(dataTable(table.key)), table);
+    if (several) void rows.whereRaw(dialectOf(db).holds('??', '?', false), [column, id]);
+    else void rows.where(column, id);
+    if ((await readBy(reading, rows.select('id').limit(1))).length) return true;
+  }
   return false;
 }
 
@@ -47,17 +49,17 @@ export async function filesBefore(db: Database, at: string, after: number, limit
   return (await db('files').where('at', '<', at).where('id', '>', after).orderBy('id').limit(limit)) as FileRow[];
 }
 /** Which of these files stand in a column. */
-export async function heldIn(db: Database, table: string, column: string, several: boolean, ids: readonly number[]): Promise<number[]> {
+export async function heldIn(db: Database, { table, column, several, reading }: FilePlace, ids: readonly number[]): Promise<number[]> {
   if (!several) {
-    const rows = (await db(dataTable(table))
+    const standing = db(dataTable(table.key))
       .whereIn(column, [...ids])
-      .distinct({ id: column })) as { id: number }[];
-    return rows.map((r) => r.id);
+      .distinct({ id: column });
+    return (await readBy<{ id: number }>(reading, standing)).map((r) => r.id);
   }
   const dialect = dialectOf(db);
   const sql = `SELECT DISTINCT j.value AS id FROM ?? AS t, ${dialect.idsOfEach('t.??', 'j')} WHERE t.?? IS NOT NULL AND j.value IN (${dialect.ids('?')})`;
-  const rows = (await db.raw(sql, [dataTable(table), column, column, JSON.stringify(ids)])) as { id: number }[];
-  return rows.map((r) => r.id);
+  const standing = db.raw(sql, [dataTable(table.key), column, column, JSON.stringify(ids)]);
+  return (await readBy<{ id: number }>(reading, standing)).map((r) => r.id);
 }
 export const dropFiles = (db: Database, ids: readonly number[]): Promise<number> =>
   db('files')

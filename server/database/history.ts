@@ -71,14 +71,19 @@ export async function historyOf(db: Database, table: string, row: number, most =
   }));
 }
 
-/** What was done to rows of a table at one moment. */
+/** What is written in one transaction stands together: no more lines than this before the last of them. */
+const TOGETHER = 50_000;
+/** What was done to rows of a table at one moment, with what the last line of that says. */
 export async function historyAt(
   db: Database,
   table: string,
   kind: HistoryEntry['kind'],
-  at: string,
+  { id, at }: Pick<HistoryLine, 'id' | 'at'>,
 ): Promise<{ row: number; changes: HistoryEntry['changes'] }[]> {
-  const lines = (await db('history').where({ table_key: table, kind, at }).orderBy('id')) as { row_id: number; changes: string }[];
+  const lines = (await db('history')
+    .where({ table_key: table, kind, at })
+    .whereBetween('id', [id - TOGETHER, id])
+    .orderBy('id')) as { row_id: number; changes: string }[];
   return lines.map((l) => ({ row: l.row_id, changes: JSON.parse(l.changes) as HistoryEntry['changes'] }));
 }
 

@@ -7,13 +7,14 @@ import { holdsFiles } from '../../core/values/kinds/index.ts';
 import { type Column, FILES } from '../../core/model/tables.ts';
 import type { Formula } from '../../core/formula/formula.ts';
 import { readsOf } from '../../core/formula/reads.ts';
-import { heldFile } from '../database/files';
+import { type FilePlace, heldFile } from '../database/files';
 import type { ModelTable } from '../database/model';
 import type { Account } from '../database/accounts';
 import { Refused } from './errors';
 import { publishedPlans } from './forms';
 import { tableFor } from './owners';
 import { maySeeAll, plansFor, rightsOf } from './rights';
+import { readingOf } from './tables';
 import { type RelatedRows, answerWants, outsideEnv, readPerson, readRelated } from './wants';
 import type { Workspace } from './workspace';
 
@@ -81,16 +82,18 @@ export async function answersFor(ws: Workspace, plan: Plan, account: Account, wa
 /** Whether somebody may have a file: who sent it may, and whoever sees a record that holds it in a field shown to them. */
 export async function maySeeFile(ws: Workspace, account: Account, id: number): Promise<boolean> {
   if (maySeeAll(account)) return true;
-  const places: { table: ModelTable; column: string; several: boolean }[] = [];
+  const places: FilePlace[] = [];
   for (const { form, plan } of await plansFor(ws, account)) {
     if (!(await rightsOf(ws, account, form.key)).includes('see')) continue;
     const withheld = await withheldFields(ws, plan, account, true);
     for (const f of plan.fields) {
       if (!holdsFiles(f.definition.type) || !f.definition.column || withheld.has(f.key)) continue;
+      const table = await tableFor(ws, account, f.group === null ? form.table : (plan.lines[f.group]?.definition.table ?? form.table));
       places.push({
-        table: await tableFor(ws, account, f.group === null ? form.table : (plan.lines[f.group]?.definition.table ?? form.table)),
+        table,
         column: f.definition.column,
         several: f.definition.type === 'files',
+        reading: await readingOf(ws, table),
       });
     }
   }

@@ -4,9 +4,10 @@ import { join } from 'node:path';
 import { fileTypeFromBuffer } from 'file-type';
 import type { Row } from '../../core/values/types.ts';
 import { holdsFiles } from '../../core/values/kinds/index.ts';
-import { addFile, dropFiles, fileById, filesBefore, hasContent, heldIn } from '../database/files';
+import { type FilePlace, addFile, dropFiles, fileById, filesBefore, hasContent, heldIn } from '../database/files';
 import type { Account } from '../database/accounts';
 import { Refused, notFound } from './errors';
+import { readingOf } from './tables';
 import type { Workspace } from './workspace';
 
 export const MAX_FILE_BYTES = 20_000_000;
@@ -69,15 +70,16 @@ const SWEEP = 200;
 export async function sweepFiles(ws: Workspace): Promise<number> {
   const now = ws.clock.now();
   const before = new Date(Date.parse(`${now}Z`) - KEPT_FOR * 86_400_000).toISOString().slice(0, 19);
-  const places = (await ws.modelTables()).flatMap((t) =>
-    t.columns.filter((c) => holdsFiles(c.type)).map((c) => ({ table: t.key, column: c.key, several: c.type === 'files' })),
-  );
+  const places: FilePlace[] = [];
+  for (const table of await ws.modelTables())
+    for (const c of table.columns)
+      if (holdsFiles(c.type)) places.push({ table, column: c.key, several: c.type === 'files', reading: await readingOf(ws, table) });
   let removed = 0;
   for (let after = 0; ;) {
     const page = await filesBefore(ws.db, before, after, SWEEP);
     const ids = page.map((f) => f.id);
     const held = new Set<number>();
-    for (const p of ids.length ? places : []) for (const id of await heldIn(ws.db, p.table, p.column, p.several, ids)) held.add(id);
+    for (const p of ids.length ? places : []) for (const id of await heldIn(ws.db, p, ids)) held.add(id);
     const loose = page.filter((f) => !held.has(f.id));
     if (loose.length) await dropFiles(ws.db, loose.map((f) => f.id)); // prettier-ignore
     // the same content may be kept for another file

@@ -38,6 +38,7 @@ let secret = 0;
 let open = 0;
 let visit = 0;
 let file = 0;
+let paper = 0;
 const SECRET = /hidden-?word/i;
 const field = (label: string, type: string, more: object = {}) => ({
   label,
@@ -72,10 +73,10 @@ beforeAll(async () => {
   t.ws.modelChanged();
   const jobs = parseForm({
     key: 'job', label: 'Job', table: 'jobs', known: 'name',
-    pages: [{ id: 'p', label: '', sections: [{ id: 's', label: '', fields: ['name', 'keeper', 'crew', 'helpers', 'paper', 'parts'] }] }],
+    pages: [{ id: 'p', label: '', sections: [{ id: 's', label: '', fields: ['name', 'keeper', 'crew', 'helpers', 'paper', 'papers', 'parts'] }] }],
     fields: {
       name: field('Name', 'text'), keeper: field('Keeper', 'person', people), crew: field('Crew', 'text'),
-      helpers: field('Helpers', 'links', people), paper: field('Paper', 'file'),
+      helpers: field('Helpers', 'links', people), paper: field('Paper', 'file'), papers: field('Papers', 'files'),
     },
     lines: { parts: { label: 'Parts', table: 'job_parts', link: 'job', start: 0, columns: ['what'], fields: { what: field('What', 'text') } } },
     owners: { fields: ['keeper', 'crew', 'helpers'], creator: false, also: { roles: ['reviewer'] } },
@@ -99,12 +100,14 @@ beforeAll(async () => {
     });
   }
   file = Number((await storeFile(t.ws, t.maud, 'hiddenword.txt', Buffer.from('hidden-word'))).id);
+  paper = Number((await storeFile(t.ws, t.maud, 'hiddenword2.txt', Buffer.from('hidden-word too'))).id);
   let n = 0;
   const save = async (by: Account, form: string, values: Record<string, string | number | null>, more: object[] = []): Promise<number> => {
     const edits = [...Object.entries(values).map(([f, value]) => ({ kind: 'set' as const, field: f, value })), ...more] as never[];
     return (await saveEntry(t.ws, by, form, null, { version: 1, edits, revision: null, request: `owners ${++n}` })).id;
   };
   secret = await save(t.maud, 'job', { name: 'Aaa hiddenword', crew: 'LAB', paper: file }, [
+    { kind: 'set', field: 'papers', value: [paper] },
     { kind: 'addLine', field: 'parts', line: -1 },
     { kind: 'set', field: 'parts.what', line: -1, value: 'hiddenword part' },
   ]);
@@ -192,8 +195,10 @@ describe('others are told nothing of it', () => {
     expect(opened.record?.values.copied).toBe('Aaa hiddenword');
   });
   test('nor a file that it alone holds', async () => {
-    expect(await maySeeFile(t.ws, ann, file)).toBe(true);
-    expect(await maySeeFile(t.ws, cas, file)).toBe(false);
+    for (const held of [file, paper]) {
+      expect(await maySeeFile(t.ws, ann, held), `file ${held}`).toBe(true);
+      expect(await maySeeFile(t.ws, cas, held), `file ${held}`).toBe(false);
+    }
   });
   test('counting what links to a row counts what is seen', async () => {
     const children = async (who: Account): Promise<number> =>
@@ -222,7 +227,7 @@ describe('deleting and exporting', () => {
   };
   test('a file holds the records and columns that one may read, under the fields’ labels', async () => {
     const told = await csv(ann, 'job');
-    expect(told.split('\n')[0]).toBe('Name,Keeper,Crew,Helpers,Paper');
+    expect(told.split('\n')[0]).toBe('Name,Keeper,Crew,Helpers,Paper,Papers');
     expect(told).toMatch(SECRET);
     expect(await csv(cas, 'job')).toContain('Zzz for all');
     expect(await csv(cas, 'job')).not.toMatch(SECRET);

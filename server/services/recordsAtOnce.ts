@@ -139,7 +139,7 @@ export async function restoreRecords(ws: Workspace, account: Account, formKey: s
     };
     const lines = await Promise.all(plan.lines.map(async ({ definition }) => {
       const table = await ws.modelTable(definition.table);
-      const gone = await historyAt(ws.db, definition.table, 'deleted', last.at);
+      const gone = await historyAt(ws.db, definition.table, 'deleted', last);
       return { table, link: definition.link, rows: gone.filter((g) => g.changes[definition.link]?.[0] === id) };
     }));
     const row = await rowOf(own.columns, id, last.changes);
