@@ -98,6 +98,14 @@ export interface Turn {
   take(): Promise<void>;
   leave(): Promise<void>;
 }
+/** Runs a statement: a transaction, and what is written outside of one, waits for its turn. */
+function inTurn<T>(turn: Turn, sql: string, inTransaction: boolean, run: () => Promise<T>): Promise<T> {
+  const isAlone = !inTransaction && (isWrite(sql) || isOfSchema(sql));
+  const begins = isAlone || sql === 'BEGIN;';
+  const ends = isAlone || sql === 'COMMIT;' || sql === 'ROLLBACK';
+  const ran = begins ? turn.take().then(run) : run();
+  return ends ? ran.finally(() => turn.leave()) : ran;
+}
 /** The one connection, once it is open, and the one beside it that only reads while the other is in a transaction. */
 export interface Connections {
   connection: Connection | null;
@@ -157,7 +165,9 @@ export class SqliteClient extends BetterSqlite {
    * wait for that.
    */
   execute(sql: string, bindings: readonly unknown[], isOver: boolean, row?: RowOf): Promise<Done> {
-    return this.inTurn(sql, this.inTransaction, () => this.executeNow(sql, bindings, isOver, row));
+    const { turn } = this.shared;
+    if (!turn) return this.executeNow(sql, bindings, isOver, row);
+    return inTurn(turn, sql, this.inTransaction, () => this.executeNow(sql, bindings, isOver, row));
   }
   private async executeNow(sql: string, bindings: readonly unknown[], isOver: boolean, row?: RowOf): Promise<Done> {
     const query: Query = { sql, bindings, row };
@@ -181,25 +191,17 @@ export class SqliteClient extends BetterSqlite {
   }
 
   override _query(connection: Connection, query: Query): Promise<Query> {
-    return this.inTurn(query.sql, connection.inTransaction, () => {
-      try {
-        this.perform(connection, query);
-        return Promise.resolve(query);
-      } catch (e) {
-        return Promise.reject(e as Error);
-      }
-    });
-  }
-
-  /** Where others usually write, a transaction, and what is written outside of one, waits for its turn. */
-  private inTurn<T>(sql: string, inTransaction: boolean, run: () => Promise<T>): Promise<T> {
     const { turn } = this.shared;
-    if (!turn) return run();
-    const isAlone = !inTransaction && (isWrite(sql) || isOfSchema(sql));
-    const begins = isAlone || sql === 'BEGIN;';
-    const ends = isAlone || sql === 'COMMIT;' || sql === 'ROLLBACK';
-    const ran = begins ? turn.take().then(run) : run();
-    return ends ? ran.finally(() => turn.leave()) : ran;
+    if (!turn) return this.queryNow(connection, query);
+    return inTurn(turn, query.sql, connection.inTransaction, () => this.queryNow(connection, query));
+  }
+  private queryNow(connection: Connection, query: Query): Promise<Query> {
+    try {
+      this.perform(connection, query);
+      return Promise.resolve(query);
+    } catch (e) {
+      return Promise.reject(e as Error);
+    }
   }
 
   private perform(connection: Connection, query: Query): void {

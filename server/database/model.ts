@@ -35,11 +35,6 @@ export async function countRows(reading: Reading, table: string): Promise<number
   const [row] = (await reading.raw(`SELECT count(*) AS n FROM ${SQL_NAMES.table(table)}`)) as { n: number | string }[];
   return Number(row?.n ?? 0);
 }
-/** The highest number that a row of a table has: there are no more of them than that. Found by the index of the numbers. */
-export async function highestNumber(db: Database, table: string): Promise<number> {
-  const [row] = (await db(dataTable(table)).max({ n: 'id' })) as { n: number | string | null }[];
-  return Number(row?.n ?? 0);
-}
 export const isLarge = (rows: number): boolean => rows > WHOLE_LIMIT;
 
 /** Several links are a list that the database cannot enforce. `sqlTable` is the SQL table that a linked table has. */

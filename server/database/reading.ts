@@ -1,5 +1,6 @@
 import type { Database } from './connection';
 import { dialectOf } from './dialect';
+import { dataTable } from './names';
 
 /** What reading needs of a database: raw SQL with bound values, rows back. A Knex instance is one too. */
 export interface Reading {
@@ -22,6 +23,12 @@ export const READ_HERE = 20_000;
 
 /** A table of so many rows is made another sooner than a thread is asked to; so many are brought into a search index at once. */
 export const RESHAPED_HERE = 3_000;
+
+/** The highest number that a row of a table has: there are no more of them than that. Found by the index of the numbers. */
+export async function highestNumber(db: Database, table: string): Promise<number> {
+  const [row] = (await db(dataTable(table)).max({ n: 'id' })) as { n: number | string | null }[];
+  return Number(row?.n ?? 0);
+}
 
 /** One statement that only reads. */
 export const readRaw = async (db: Database, sql: string, bindings: readonly (string | number | null)[]): Promise<unknown> =>

@@ -3,7 +3,7 @@ import type { Database } from './connection';
 import type { Column } from '../../core/model/tables.ts';
 import { type Dialect, dialectOf } from './dialect';
 import { dataTable, foldColumn, keyOfFold } from './names';
-import { RESHAPED_HERE } from './reading';
+import { RESHAPED_HERE, highestNumber } from './reading';
 import { indexesOf, isThere, tablesNamed } from './schema';
 
 /*
@@ -44,8 +44,7 @@ export async function ensureSearchIndex(db: Database, table: Indexed): Promise<v
   await db.raw(
     `CREATE VIRTUAL TABLE "${index}" USING fts5(${list}, content='${data}', content_rowid='id', tokenize='trigram case_sensitive 1', detail='full')`,
   );
-  const [last] = (await db.raw(`SELECT max(id) AS id FROM "${data}"`)) as { id: number | null }[];
-  if ((last?.id ?? 0) <= RESHAPED_HERE) {
+  if ((await highestNumber(db, table.key)) <= RESHAPED_HERE) {
     await makeTriggers(db, table.key, columns, null);
     await db.raw(`INSERT INTO "${index}" ("${index}") VALUES ('rebuild')`);
     return;

@@ -72,9 +72,8 @@ async function published(
   last: VersionRow | null,
   note: string,
 ): Promise<number> {
-  const plan = soundPlan(await ws.compiled(readForm(definition)));
   const given = { key, definition, last, note, stamp: stampBy(ws, account) };
-  const version = await ws.reshape(tablesOf(plan), 'publishDefinition', [given], () => publishDefinition(ws, given));
+  const version = await ws.reshape(tablesOf(readForm(definition)), 'publishDefinition', [given], () => publishDefinition(ws, given));
   ws.modelChanged();
   ws.told({ kind: 'published', form: key, version });
   await fillSearchIndexes(ws);
@@ -82,8 +81,11 @@ async function published(
 }
 
 /** The tables that a form saves into, and those that its lists go through. */
-const tablesOf = (plan: Plan): Set<string> =>
-  new Set([plan.form.table, ...plan.lines.map((l) => l.definition.table), ...plan.fields.flatMap(({ choices }) => choices?.table ?? [])]);
+function tablesOf(form: Form): string[] {
+  const groups = [form, ...Object.values(form.lines)];
+  const sources = groups.flatMap((g) => Object.values(g.fields).flatMap((f) => f.source ?? []));
+  return [...groups.map((g) => g.table), ...sources.flatMap((s) => ('table' in s ? s.table : []))];
+}
 
 export interface ToPublish {
   readonly key: string;

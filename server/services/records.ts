@@ -3,7 +3,7 @@ import { type Column, targetOf } from '../../core/model/tables.ts';
 import type { Row } from '../../core/values/types.ts';
 import { viewIds, viewRowsOf } from '../database/viewRows';
 import { type LinkingRows, childIds, deleteRow, linkingRows, rowById, rowsByIds } from '../database/rows';
-import { addHistory } from '../database/history';
+import { addHistories, addHistory } from '../database/history';
 import type { Account } from '../database/accounts';
 import { Refused, notFound } from './errors';
 import type { ToExport } from './exports';
@@ -65,12 +65,17 @@ export async function deleteRecord(ws: Workspace, account: Account, formKey: str
         {},
       );
     for (const { table: of, ids } of lines)
-      for (let at = 0; at < ids.length; at += AT_ONCE)
-        for (const row of await rowsByIds(db, of, ids.slice(at, at + AT_ONCE))) {
+      for (let at = 0; at < ids.length; at += AT_ONCE) {
+        const rows = await rowsByIds(db, of, ids.slice(at, at + AT_ONCE));
+        for (const row of rows) {
           await pace.rest();
           await deleteRow(db, of.key, row.id);
-          await addHistory(db, { table: of.key, row: row.id, kind: 'deleted', stamp, changes: asChanges(row, {}) });
         }
+        await addHistories(
+          db,
+          rows.map((row) => ({ table: of.key, row: row.id, kind: 'deleted', stamp, changes: asChanges(row, {}) })),
+        );
+      }
     await deleteRow(db, form.table, id);
     await addHistory(db, { table: form.table, row: id, kind: 'deleted', stamp, changes: asChanges(current.row, {}) });
   });
