@@ -68,9 +68,13 @@ export async function removeList(ws: Workspace, key: string): Promise<void> {
   ws.modelChanged();
 }
 
+interface ColumnOfList {
+  readonly table: string;
+  readonly column: string;
+}
 /** The columns that hold choices of a list, in any form's draft or published version. */
-async function columnsOfList(ws: Workspace, key: string): Promise<{ table: string; column: string }[]> {
-  const found = new Map<string, { table: string; column: string }>();
+async function columnsOfList(ws: Workspace, key: string): Promise<ColumnOfList[]> {
+  const found = new Map<string, ColumnOfList>();
   const note = (table: string, fields: Record<string, Field>): void => {
     for (const { source, column } of Object.values(fields))
       if (source?.kind === 'list' && source.list === key && column) found.set(`${table} ${column}`, { table, column });
@@ -86,8 +90,12 @@ export type HeldIn = Answer<typeof contract.lists.held>[number];
 
 /** Where a value of a list is stored: how many records of which tables. Fields that hold several choices count too. */
 export async function valueHeld(ws: Workspace, key: string, value: string): Promise<HeldIn[]> {
+  const columns = await columnsOfList(ws, key);
+  return ws.reshape(columns.map((c) => c.table), 'valueHeld', [key, value], () => heldIn(ws, columns, value)); // prettier-ignore
+}
+async function heldIn(ws: Workspace, columns: readonly ColumnOfList[], value: string): Promise<HeldIn[]> {
   const held: HeldIn[] = [];
-  for (const { table: tableKey, column: columnKey } of await columnsOfList(ws, key)) {
+  for (const { table: tableKey, column: columnKey } of columns) {
     const table = await ws.modelTable(tableKey);
     const column = table.columns.find((c) => c.key === columnKey);
     if (!column) continue;
@@ -102,6 +110,10 @@ export async function changeHeld(ws: Workspace, account: Account, key: string, f
   if (!(await ws.lists()).get(key)?.items.some((i) => i.value === to))
     throw new Refused(422, 'values', `The list does not offer “${to}”.`, {});
   const columns = await columnsOfList(ws, key);
+  const change = (): Promise<number> => heldChanged(ws, account, columns, from, to);
+  return ws.reshape(columns.map((c) => c.table), 'changeHeld', [account, key, from, to], change); // prettier-ignore
+}
+function heldChanged(ws: Workspace, account: Account, columns: readonly ColumnOfList[], from: string, to: string): Promise<number> {
   return ws.db.transaction(async (db) => {
     let changed = 0;
     for (const { table: tableKey, column: columnKey } of columns) {

@@ -2,6 +2,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test, vi } from 'vitest';
+import { parseForm } from '../../core/form/schemas.ts';
 import { columnSchema } from '../../core/model/schemas.ts';
 import { accountByEmail, addAccount } from '../database/accounts';
 import { closeDatabase, holdWriters, openDatabase } from '../database/connection';
@@ -10,10 +11,11 @@ import { searchIndexOf } from '../database/searchIndex';
 import { tablesNamed } from '../database/schema';
 import { loadScale } from '../demo/scale';
 import { csvText } from '../imports/files';
-import { draftOf, saveDraft } from '../services/forms';
+import { addForm, draftOf, saveDraft } from '../services/forms';
 import { guessImport } from '../services/importGuess';
 import { runImport } from '../services/imports';
 import { fillSearchIndexes, publish } from '../services/publishing';
+import { changeHeld, createList, valueHeld } from '../services/lists';
 import { mergeRows, respellValues, undoRepair } from '../services/repairs';
 import { addColumn, changeColumnType, removeColumn } from '../services/structure';
 import { gridWindow, removeTable } from '../services/tables';
@@ -127,6 +129,21 @@ test('spellings and rows that are one are mended, and put back', async () => {
   expect(await ws.db('data_herbarium_sheets').where('folder', 2)).toEqual([]);
 });
 
+test('a value of a list is counted, and changed, where records hold it', async () => {
+  const list = await createList(ws, null, 'Colours', 'Red\nScarlet');
+  await addColumn(ws, 'herbarium_sheets', column('colour', 'choice'));
+  const fields = { colour: { label: 'Colour', type: 'choice', column: 'colour', source: { kind: 'list', list } } };
+  const pages = [{ id: 'p', label: '', sections: [{ id: 's', label: '', fields: ['colour'] }] }];
+  await addForm(ws, null, parseForm({ key: 'sheet_colour', label: 'Colour', table: 'herbarium_sheets', fields, pages }));
+  await ws.db('data_herbarium_sheets').whereIn('id', [5, 6]).update({ colour: 'Red' });
+  inThread();
+  expect(await valueHeld(ws, list, 'Red')).toMatchObject([{ table: 'herbarium_sheets', column: 'colour', count: 2 }]);
+  const maud = (await accountByEmail(ws.db, 'maud@fen.example'))!;
+  expect(await changeHeld(ws, maud, list, 'Red', 'Scarlet')).toBe(2);
+  expect(inThread()).toEqual(['valueHeld', 'changeHeld']);
+  expect(await ws.db('data_herbarium_sheets').whereNotNull('colour').orderBy('id').select('id', 'colour')).toEqual([5, 6].map((id) => ({ id, colour: 'Scarlet' }))); // prettier-ignore
+});
+
 test('what is refused, and what fails, is told, and others write after it', async () => {
   expect(await refusal(removeColumn(ws, 'herbarium_sheets', 'folder'))).toMatchObject({ status: 409 });
   inThread();
@@ -169,6 +186,6 @@ test('a search index that a server which ended was at is gone on with', async ()
   inThread();
   await fillSearchIndexes(ws);
   expect(inThread()).toEqual(['fillSearchIndexes']);
-  expect((await searchIndexOf(ws.db, table.key)).size).toBe(1);
+  expect([...(await searchIndexOf(ws.db, table.key))]).toEqual(['name', 'colour']);
   expect(await found('0770')).toBeGreaterThan(0);
 });

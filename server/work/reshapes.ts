@@ -4,6 +4,7 @@ import type { Column } from '../../core/model/tables.ts';
 import { placeImport } from '../services/imports';
 import { ensureAllIndexes, fillSearchIndexes, publishDefinition } from '../services/publishing';
 import { renameColumn, renameTable } from '../services/renaming';
+import { changeHeld, valueHeld } from '../services/lists';
 import { mergeRows, respellValues, undoRepair } from '../services/repairs';
 import { splitTable, undoSplit } from '../services/splitting';
 import { addColumn, changeColumnType, removeColumn } from '../services/structure';
@@ -25,6 +26,8 @@ const RESHAPES = {
   removeTable,
   renameColumn,
   renameTable,
+  valueHeld,
+  changeHeld,
   respellValues,
   mergeRows,
   undoRepair,
