@@ -1,6 +1,7 @@
 import { type Database, closeDatabase, openDatabase, openToRead } from './connection';
 import { createUnlinked, linkColumns, readModel } from './model';
 import { dataTable } from './names';
+import { isOfRetyping } from './retyping';
 import { execute } from './statement';
 
 /*
@@ -26,10 +27,10 @@ interface SqlTable {
 /** Tables that are of a database itself: they count what was written in it. */
 const OF_ITSELF = new Set(['changes']);
 
-/** The tables of a file, but those of Knex, of search indexes and of imports under way. */
+/** The tables of a file, but those of Knex, of search indexes, and of what was under way when the file was left. */
 async function tablesOf(db: Database): Promise<SqlTable[]> {
   const named = (await db.raw(
-    `SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' AND name NOT LIKE 'knex\\_%' ESCAPE '\\' AND name NOT LIKE 'fts\\_%' ESCAPE '\\' AND name NOT LIKE 'importing\\_%' ESCAPE '\\' ORDER BY name`,
+    `SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' AND name NOT LIKE 'knex\\_%' ESCAPE '\\' AND name NOT LIKE 'fts\\_%' ESCAPE '\\' AND name NOT LIKE 'importing\\_%' ESCAPE '\\' AND name NOT LIKE 'filling\\_%' ESCAPE '\\' AND name NOT LIKE 'retyping\\_%' ESCAPE '\\' ORDER BY name`,
   )) as { name: string }[];
   const tables: SqlTable[] = [];
   for (const { name } of named.filter((t) => !OF_ITSELF.has(t.name))) {
@@ -37,7 +38,7 @@ async function tablesOf(db: Database): Promise<SqlTable[]> {
     const key = columns.filter((c) => c.pk > 0).sort((a, b) => a.pk - b.pk);
     tables.push({
       name,
-      columns: columns.map((c) => c.name),
+      columns: columns.map((c) => c.name).filter((c) => !isOfRetyping(c)),
       key: key.map((c) => c.name),
     });
   }

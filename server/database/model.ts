@@ -7,7 +7,9 @@ import { SQL_NAMES, dataTable, foldColumn, sqlType } from './names';
 import type { Reading } from './reading';
 import type { SeenRows } from './seen';
 import { dialectOf } from './dialect';
-import { indexesOf, tablesNamed } from './schema';
+import { addSqlColumns, dropSqlColumns, indexLink, sqlNames } from './columns';
+import { endRetyping } from './retyping';
+import { tablesNamed } from './schema';
 import { dropSearchIndex } from './searchIndex';
 import type { Knex } from 'knex';
 
@@ -77,10 +79,7 @@ export async function createStaging(db: Database, name: string, columns: readonl
 /** Makes the SQL table of a model table that is known already, without what holds its links. Call inside a transaction. */
 export async function createUnlinked(db: Database, key: string, columns: readonly Column[]): Promise<void> {
   await db.schema.createTable(dataTable(key), systemColumns);
-  for (const column of columns) {
-    await db.raw(`ALTER TABLE "${dataTable(key)}" ADD COLUMN "${column.key}" ${columnType(db, column)}`);
-    if (isFolded(column.type)) await db.raw(`ALTER TABLE "${dataTable(key)}" ADD COLUMN "${foldColumn(column.key)}" ${dialectOf(db).text}`);
-  }
+  for (const column of columns) await addSqlColumns(db, key, column, sqlNames(column), 'unlinked');
 }
 /** Holds links to the rows they lead to, and makes the indexes they are found by. Call inside a transaction. */
 export async function linkColumns(db: Database, table: string, columns: readonly Column[]): Promise<void> {
@@ -90,7 +89,7 @@ export async function linkColumns(db: Database, table: string, columns: readonly
     await db.raw(
       `ALTER TABLE "${dataTable(table)}" ADD FOREIGN KEY ("${column.key}") REFERENCES "${dataTable(target)}" ("id") ON DELETE RESTRICT`,
     );
-    await db.raw(`CREATE INDEX IF NOT EXISTS "ix_${table}_${column.key}" ON "${dataTable(table)}" ("${column.key}")`);
+    await indexLink(db, table, column);
   }
 }
 
@@ -98,8 +97,7 @@ export async function linkColumns(db: Database, table: string, columns: readonly
 export async function adoptStaging(db: Database, name: string, table: ModelTable): Promise<void> {
   await registerTable(db, table);
   await db.raw(`ALTER TABLE "${name}" RENAME TO "${dataTable(table.key)}"`);
-  for (const column of table.columns)
-    if (linkTarget(column)) await db.raw(`CREATE INDEX "ix_${table.key}_${column.key}" ON "${dataTable(table.key)}" ("${column.key}")`);
+  for (const column of table.columns) await indexLink(db, table.key, column);
 }
 
 /** Drops what imports that were cut short have left behind. */
@@ -110,24 +108,11 @@ export async function dropStagings(db: Database): Promise<void> {
 /** Adds columns to an existing table. Call inside a transaction. */
 export async function addColumns(db: Database, table: ModelTable, columns: readonly Column[]): Promise<void> {
   if (!columns.length) return;
-  for (const column of columns) await addColumnSql(db, table.key, column);
+  for (const column of columns) {
+    await addSqlColumns(db, table.key, column, sqlNames(column));
+    await indexLink(db, table.key, column);
+  }
   await writeColumns(db, table.key, columns, table.columns.length);
-}
-
-/** Plain ALTER TABLE: the query builder would copy the whole table to add a reference, and fail where rows link to it. */
-async function addColumnSql(db: Database, table: string, column: Column): Promise<void> {
-  const name = `"${dataTable(table)}"`;
-  const target = linkTarget(column);
-  const references = target ? ` REFERENCES "${dataTable(target)}" ("id") ON DELETE RESTRICT` : '';
-  await db.raw(`ALTER TABLE ${name} ADD COLUMN "${column.key}" ${columnType(db, column)}${references}`);
-  if (isFolded(column.type)) await db.raw(`ALTER TABLE ${name} ADD COLUMN "${foldColumn(column.key)}" ${dialectOf(db).text}`);
-  if (target) await db.raw(`CREATE INDEX IF NOT EXISTS "ix_${table}_${column.key}" ON ${name} ("${column.key}")`);
-}
-
-/** The type of a column as this kind of database calls it. */
-function columnType(db: Database, column: Column): string {
-  const type = sqlType(column);
-  return type === 'numeric' ? dialectOf(db).number : type === 'text' ? dialectOf(db).text : dialectOf(db).integer;
 }
 
 async function writeColumns(db: Database, table: string, columns: readonly Column[], from: number): Promise<void> {
@@ -143,6 +128,7 @@ export const renameColumn = (db: Database, table: string, key: string, label: st
 /** Removes a table of the model and its rows. Call inside a transaction; fails when another table links to it. */
 export async function dropTable(db: Database, key: string): Promise<void> {
   await dropSearchIndex(db, key);
+  await endRetyping(db, key);
   // dropping deletes row by row, which rows that link to others of their own table would forbid
   const own = (await db('model_columns').where({ table_key: key, target: key }).select('key')) as { key: string }[];
   if (own.length) await db(dataTable(key)).update(Object.fromEntries(own.map((c) => [c.key, null])));
@@ -173,24 +159,18 @@ export async function ensureLastIndex(db: Database, table: string, column: strin
 export async function dropColumn(db: Database, table: ModelTable, column: Column): Promise<void> {
   // it names all columns of texts
   if (isFolded(column.type)) await dropSearchIndex(db, table.key);
-  await dropColumnSql(db, table.key, column);
+  await endRetyping(db, table.key);
+  await dropSqlColumns(db, table.key, sqlNames(column));
   await db('model_columns').where({ table_key: table.key, key: column.key }).delete();
-}
-
-async function dropColumnSql(db: Database, table: string, column: Column): Promise<void> {
-  const name = dataTable(table);
-  // SQLite refuses to drop a column that an index names
-  for (const index of await indexesOf(db, name))
-    if (index.columns.some((c) => c === column.key || c === foldColumn(column.key))) await db.raw(`DROP INDEX "${index.name}"`);
-  await db.raw(`ALTER TABLE "${name}" DROP COLUMN "${column.key}"`);
-  if (isFolded(column.type)) await db.raw(`ALTER TABLE "${name}" DROP COLUMN "${foldColumn(column.key)}"`);
 }
 
 /** Makes a column anew with another type, empty, in its old place. Its values are written afterwards. Call inside a transaction. */
 export async function replaceColumn(db: Database, table: ModelTable, from: Column, to: Column): Promise<void> {
   if (isFolded(from.type) || isFolded(to.type)) await dropSearchIndex(db, table.key);
-  await dropColumnSql(db, table.key, from);
-  await addColumnSql(db, table.key, to);
+  await endRetyping(db, table.key);
+  await dropSqlColumns(db, table.key, sqlNames(from));
+  await addSqlColumns(db, table.key, to, sqlNames(to));
+  await indexLink(db, table.key, to);
   await db('model_columns')
     .where({ table_key: table.key, key: to.key })
     .update({ type: to.type, target: to.target, decimals: to.decimals, length: to.length });

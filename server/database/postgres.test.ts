@@ -7,7 +7,10 @@ import { Workspace } from '../services/workspace';
 import { publishedForm } from '../services/forms';
 import { Kept } from './changes';
 import { type Database, changesOf, closeDatabase, openDatabase } from './connection';
+import { sqlColumnsOf } from './columns';
 import { type CopyTold, copyToServer } from './copy';
+import { readModel } from './model';
+import { beginRetyping, isOfRetyping, isRetyping } from './retyping';
 import { allRows, entryRows, gridRows, insertRow, rowsByIds } from './rows';
 import { ensureSearchIndex } from './searchIndex';
 import { setSetting, setting } from './settings';
@@ -127,6 +130,13 @@ describe.skipIf(!ON_SERVER)('a workspace in a file', () => {
   test('is copied whole into a server, which goes on with it', async () => {
     const file = await demoFile();
     const url = await emptyDatabase();
+    // a server ended while a column became another, and while a search index was filled
+    const left = await openDatabase(file);
+    const species = (await readModel(left)).find((one) => one.key === 'species')!;
+    const column = species.columns.find((c) => c.key === species.shown)!;
+    await left.transaction((db) => beginRetyping(db, 'species', column, { ...column, type: 'longtext' }));
+    await left.raw('CREATE TABLE filling_species (upto INTEGER NOT NULL)');
+    await closeDatabase(left);
     const told: CopyTold[] = [];
     await copyToServer(file, url, (one) => told.push(one));
     const [before, after] = [new Workspace(await openDatabase(file), FIXED), new Workspace(await openDatabase(url), FIXED)];
@@ -137,6 +147,8 @@ describe.skipIf(!ON_SERVER)('a workspace in a file', () => {
     }
     expect((await publishedForm(after, 'lot_intake')).form).toEqual((await publishedForm(before, 'lot_intake')).form);
     // rows get the numbers after those there are, and links are held
+    expect(await isRetyping(after.db, 'species')).toBe(false);
+    expect((await sqlColumnsOf(after.db, 'species')).filter(isOfRetyping)).toEqual([]);
     const regions = await after.modelTable('regions');
     const last = (await allRows(after.db, regions)).at(-1)!.id;
     expect(await insertRow(after.db, regions, { name: 'New' }, stamp)).toBe(last + 1);

@@ -4,6 +4,7 @@ import type { Column } from '../../core/model/tables.ts';
 import type { Database } from './connection';
 import { dialectOf } from './dialect';
 import { dataTable, foldColumn } from './names';
+import { endRetyping } from './retyping';
 import { type KnownIndex, indexesOf } from './schema';
 import { dropSearchIndex } from './searchIndex';
 
@@ -29,6 +30,7 @@ async function makeIndexes(db: Database, table: string, indexes: readonly KnownI
 export async function renameColumnSql(db: Database, table: string, column: Column, to: string): Promise<void> {
   const from = column.key;
   await dropSearchIndex(db, table);
+  await endRetyping(db, table);
   const fresh = (name: string): string => (name === from ? to : name === foldColumn(from) ? foldColumn(to) : name);
   const touched = (await indexesOf(db, dataTable(table))).filter((i) => i.columns.some((c) => fresh(c) !== c));
   for (const { name } of touched) await db.raw(`DROP INDEX "${name}"`);
@@ -44,6 +46,7 @@ export async function renameColumnSql(db: Database, table: string, column: Colum
 /** Gives a table another name. Call inside a transaction. Cost: its indexes, and what was noted about its rows. */
 export async function renameTableSql(db: Database, from: string, to: string): Promise<void> {
   await dropSearchIndex(db, from);
+  await endRetyping(db, from);
   const indexes = await indexesOf(db, dataTable(from));
   for (const { name } of indexes) await db.raw(`DROP INDEX "${name}"`);
   await db.raw(`ALTER TABLE "${dataTable(from)}" RENAME TO "${dataTable(to)}"`);

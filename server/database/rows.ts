@@ -301,6 +301,18 @@ export async function setColumn(
   await writeStored(db, table, names, rows, how === 'revise' ? ['_revision = _revision + 1'] : []);
 }
 
+/** Writes values of a column into others, `names`, as they would stand in its own: the value, and its folded text where it has one. */
+export async function writeStoredAs(
+  db: Database,
+  table: string,
+  column: Column,
+  names: readonly [string, string],
+  changes: readonly { readonly id: number; readonly value: Datum }[],
+): Promise<void> {
+  const stored = storedNames(column).map(({ sql }, i): StoredName => ({ key: names[i] as string, sql }));
+  await writeStored(db, table, stored, changes.map(({ id, value }): StoredRow => [id, ...storedParts(column, value)])); // prettier-ignore
+}
+
 /** The rows whose column holds a value, or has it among several, with what it holds. */
 export async function rowsHolding(db: Database, table: string, column: Column, value: Stored): Promise<{ id: number; value: Datum }[]> {
   const rows = db(dataTable(table)).select('id', column.key).orderBy('id');

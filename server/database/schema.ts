@@ -17,7 +17,7 @@ export async function indexesOf(db: Database, table: string): Promise<KnownIndex
        JOIN pg_class i ON i.oid = x.indexrelid JOIN pg_class t ON t.oid = x.indrelid
        CROSS JOIN LATERAL unnest(x.indkey) WITH ORDINALITY AS k(attnum, place)
        JOIN pg_attribute a ON a.attrelid = t.oid AND a.attnum = k.attnum
-       WHERE t.relname = ? AND t.relnamespace = current_schema()::regnamespace AND NOT x.indisprimary AND NOT x.indisunique ORDER BY i.relname, k.place`,
+       WHERE t.relname = ?::name AND t.relnamespace = current_schema()::regnamespace AND NOT x.indisprimary AND NOT x.indisunique ORDER BY i.relname, k.place`,
       [table],
     )) as { name: string; column: string }[];
     const found = new Map<string, string[]>();
@@ -50,7 +50,7 @@ export async function tablesNamed(db: Database, beginning: string): Promise<stri
 export async function isThere(db: Database, name: string): Promise<boolean> {
   const sql =
     dialectOf(db).name === 'postgres'
-      ? `SELECT 1 FROM pg_class WHERE relname = ? AND relnamespace = current_schema()::regnamespace`
+      ? `SELECT 1 FROM pg_class WHERE relname = ?::name AND relnamespace = current_schema()::regnamespace`
       : `SELECT 1 FROM sqlite_master WHERE name = ?`;
   return ((await db.raw(sql, [name])) as unknown[]).length > 0;
 }

@@ -66,7 +66,15 @@ async function makeTriggers(db: Database, table: string, columns: readonly strin
   const take = `INSERT INTO "${index}" ("${index}", rowid, ${list}) VALUES ('delete', old.id, ${of('old')});`;
   await db.raw(`CREATE TRIGGER "${index}_insert" AFTER INSERT ON "${data}"${when('new')} BEGIN ${add} END`);
   await db.raw(`CREATE TRIGGER "${index}_delete" AFTER DELETE ON "${data}"${when('old')} BEGIN ${take} END`);
-  await db.raw(`CREATE TRIGGER "${index}_update" AFTER UPDATE ON "${data}"${when('old')} BEGIN ${take} ${add} END`);
+  await db.raw(`CREATE TRIGGER "${index}_update" AFTER UPDATE OF ${list} ON "${data}"${when('old')} BEGIN ${take} ${add} END`);
+}
+/** Lets a search index be told of its own columns only: those of versions before were told whatever was written. Call inside a transaction. */
+export async function narrowTriggers(db: Database, table: string): Promise<void> {
+  if (dialectOf(db).name === 'postgres') return;
+  const columns = await columnsOf(db, indexName(table));
+  if (!columns.length) return;
+  await dropTriggers(db, table);
+  await makeTriggers(db, table, columns, (await isThere(db, fillingName(table))) ? fillingName(table) : null);
 }
 async function dropTriggers(db: Database, table: string): Promise<void> {
   for (const kind of ['insert', 'delete', 'update']) await db.raw(`DROP TRIGGER IF EXISTS "${indexName(table)}_${kind}"`);

@@ -6,8 +6,8 @@ const RENAMES = /\brename\s+to\s+[`"]?(\w+)/i;
 const OF_SCHEMA = /^\s*(?:alter|drop|create)\b/i;
 /** Tables that grow with saves and of which nothing is kept. */
 const NEVER_KEPT = new Set(['history', 'origins', 'requests', 'series', 'entry_counts', 'changes', 'impact_rows', 'backfill_rows']);
-/** Tables of an import under way, which get their own name when it is done, and search indexes with how far they are filled. */
-const PASSING = /^(importing|fts|filling)_/;
+/** Tables of an import under way, which get their own name when it is done, search indexes with how far they are filled, and what a retyping notes. */
+const PASSING = /^(importing|fts|filling|retyping)_/;
 
 /** The SQL names of the tables that a statement writes, as far as anything is kept of them. */
 export function tablesWritten(sql: string): string[] {

@@ -8,15 +8,13 @@ import { type Column, type Subset, keyFromLabel, keyProblem, namesTable, shapesO
 import { columnSchema } from '../../core/model/schemas.ts';
 import { formula } from '../../core/formula/formula.ts';
 import { YESNO } from '../../core/values/typing.ts';
-import type { Datum } from '../../core/values/types.ts';
-import { type ModelTable, addColumns, createTable, dropColumn, renameColumn, replaceColumn, writeSubsets } from '../database/model';
-import { setColumn } from '../database/rows';
+import { type ModelTable, addColumns, createTable, dropColumn, renameColumn, writeSubsets } from '../database/model';
 import { Refused } from './errors';
 import { breakages, refuseBreakages, withColumn, withTable, withoutColumn } from './breakage';
 import { definitionsInUse, draftOf } from './forms';
 import { ensureAllIndexes } from './publishing';
 import { type JobHandle, UNWATCHED } from './jobs';
-import { convertAll } from './retyping';
+import { retypeColumn } from './retyping';
 import type { Workspace } from './workspace';
 
 function columnNamed(table: ModelTable, key: string): Column {
@@ -155,7 +153,7 @@ export async function previewType(
   return { ...(await ws.work.run('retype', input, job)), uses: await columnUses(ws, key, columnKey) };
 }
 
-/** Gives a column another type and converts its values; those that do not convert become empty. One transaction. */
+/** Gives a column another type and converts its values; those that do not convert become empty: see `retypeColumn`. */
 export async function changeColumnType(
   ws: Workspace,
   key: string,
@@ -180,21 +178,11 @@ export async function changeColumnType(
   }
   const broken = await breakages(ws, (tables) => withColumn(tables, key, to));
   refuseBreakages(`${column.label} is used, so its type must stay`, broken);
-  return ws.reshape([key], 'changeColumnType', [key, columnKey, change, mayLose], () => converted(ws, table, column, to, mayLose));
-}
-async function converted(ws: Workspace, table: ModelTable, column: Column, to: Column, mayLose: boolean): Promise<TypePreview> {
-  const result = await ws.db.transaction(async (db) => {
-    const changes: { id: number; value: Datum }[] = [];
-    const preview = await convertAll(ws, db, table, column, to, async (page) => void changes.push(...page));
-    if (preview.lost && !mayLose)
-      throw new Refused(409, 'wouldLose', `${preview.lost} values do not convert and would become empty.`, { preview });
-    await replaceColumn(db, table, column, to);
-    await setColumn(db, table.key, to, changes, 'silently');
-    return preview;
+  return ws.reshape([key], 'changeColumnType', [key, columnKey, change, mayLose], async () => {
+    const done = await retypeColumn(ws, key, column, to, mayLose);
+    await ensureAllIndexes(ws);
+    return { ...done, uses: [] };
   });
-  ws.modelChanged();
-  await ensureAllIndexes(ws);
-  return { ...result, uses: [] };
 }
 
 // ---- subsets ----

@@ -10,6 +10,7 @@ import { hasAccounts } from '../database/accounts';
 import { loadDemo } from '../demo/load';
 import { loadScale } from '../demo/scale';
 import { ensureNewIndexes } from '../services/publishing';
+import { endLeftRetypings } from '../services/retyping';
 import { sweepFiles } from '../services/files';
 import { hashPassword } from '../services/passwords';
 import { pruneRequests } from '../services/requests';
@@ -50,6 +51,7 @@ async function open(): Promise<Workspace> {
   if (!isServer(where)) ws.beforeClose(await checkpointsAside(ws.db, where));
   ws.settingsChanged(await workspaceSettings(ws));
   await dropStagings(ws.db);
+  await endLeftRetypings(ws);
   await pruneRequests(ws.db, ws.clock.now());
   keepInOrder(ws);
   const sheets = Number(process.env.BRISK_SCALE ?? 0);
