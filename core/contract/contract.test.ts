@@ -9,7 +9,8 @@ import { parseForm } from '../form/schemas.ts';
 import { lotForm } from '../testing/seedbank.ts';
 import { answerProblem, pathOf } from './define.ts';
 import { contract } from './index.ts';
-import { allRoutes, formJsonSchema, openApi } from './openapi.ts';
+import { atOnce } from '../engine/inSteps.ts';
+import { allRoutes, formJsonSchema, openApiInSteps } from './openapi.ts';
 
 const root = join(import.meta.dirname, '../..');
 const FILE = /^(.*?)(?:\/index)?\.(get|post|put|patch|delete)\.ts$/;
@@ -79,7 +80,7 @@ describe('an answer held against its route', () => {
 
 describe('described for programs', () => {
   test('the OpenAPI description is valid, and has every route with its names and who may', async () => {
-    const description = openApi();
+    const description = atOnce(openApiInSteps());
     const found = await new Validator().validate(structuredClone(description));
     expect(found).toMatchObject({ valid: true });
     const operations = Object.values(description.paths as Record<string, Record<string, { operationId: string; parameters: { in: string; name: string }[] }>>).flatMap((p) => Object.values(p)); // prettier-ignore
@@ -97,12 +98,13 @@ describe('described for programs', () => {
   });
 
   test('values in an address that go by no names of their own are described, too', () => {
-    const begin = (openApi().paths as Record<string, { get: { parameters: unknown[] } }>)['/api/forms/{key}/entry']?.get.parameters;
+    const begin = (atOnce(openApiInSteps()).paths as Record<string, { get: { parameters: unknown[] } }>)['/api/forms/{key}/entry']?.get
+      .parameters;
     expect(begin).toMatchObject([{ name: 'key' }, { name: 'values', in: 'query', explode: true, schema: { type: 'object' } }]);
   });
 
   test('every reference in it leads somewhere', () => {
-    const text = JSON.stringify(openApi());
+    const text = JSON.stringify(atOnce(openApiInSteps()));
     const { components } = JSON.parse(text) as { components: { schemas: object } };
     const references = [...text.matchAll(/"\$ref":"#([^"]*)"/g)].map((m) => m[1]!);
     expect(references.length).toBeGreaterThan(allRoutes().length);

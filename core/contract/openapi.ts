@@ -69,13 +69,14 @@ function operation({ name, route }: Named, shared: Schemas): JsonSchema {
   };
 }
 
-/** The OpenAPI 3.1 description of every route, as JSON. What a job comes to stands beside its route as `x-result`. */
-export function openApi(): JsonSchema {
+/** The OpenAPI 3.1 description of every route, as JSON, in steps of one route each. What a job comes to stands beside its route as `x-result`. */
+export function* openApiInSteps(): Generator<void, JsonSchema> {
   const paths: Record<string, Record<string, JsonSchema>> = {};
   const shared: Schemas = {};
   for (const named of allRoutes()) {
     const path = `/api/${named.route.path.replace(/:([a-z]+)/gi, '{$1}')}`;
     (paths[path] ??= {})[named.route.method.toLowerCase()] = operation(named, shared);
+    yield;
   }
   return {
     openapi: '3.1.0',

@@ -1,8 +1,9 @@
 import { contract } from '../../core/contract/index.ts';
-import { openApi } from '../../core/contract/openapi.ts';
+import { openApiInSteps } from '../../core/contract/openapi.ts';
+import { Pace } from '../services/pace';
 import { openRoute } from '../utils/route';
 
-let description: ReturnType<typeof openApi> | null = null;
+let description: Promise<Readonly<Record<string, unknown>>> | null = null;
 
 /** What every route takes and answers, for programs and for those who write them. */
-export default openRoute(contract.about.openApi, () => Promise.resolve((description ??= openApi())));
+export default openRoute(contract.about.openApi, () => (description ??= new Pace().through(openApiInSteps())));

@@ -28,7 +28,7 @@ import type { Account } from '../database/accounts';
 import { parsedJson, whyBroken } from './definitions';
 import { Pace, othersFirst } from './pace';
 import { Refused, notFound } from './errors';
-import type { Workspace } from './workspace';
+import { MODEL_TABLES, type Workspace } from './workspace';
 
 export type FormSummary = Answer<typeof contract.forms.list>[number];
 
@@ -56,6 +56,23 @@ export function readForm(text: string): Form {
   throw new Refused(422, 'broken', whyBroken(result.error), {});
 }
 
+/** Definitions as they were read last, by what each is: when one is written, the others need not be read again. */
+const lastRead = new WeakMap<Workspace, Map<string, { readonly text: string; readonly form: Form }>>();
+/** More are of no use to anybody: those read first go. */
+const MOST_READ = 1000;
+/** The same as `readForm`; what was read of this text before is given again. `name` tells what it is the text of. Nobody may change it. */
+function readAgain(ws: Workspace, name: string, text: string): Form {
+  let read = lastRead.get(ws);
+  if (!read) lastRead.set(ws, (read = new Map()));
+  const known = read.get(name);
+  if (known?.text === text) return known.form;
+  const form = readForm(text);
+  read.delete(name);
+  if (read.size >= MOST_READ) read.delete(read.keys().next().value as string);
+  read.set(name, { text, form });
+  return form;
+}
+
 /** What of a form is known without reading its definition. */
 export const aboutForm = (row: FormRow, version: VersionRow | null) => ({
   key: row.key,
@@ -68,35 +85,38 @@ export const aboutForm = (row: FormRow, version: VersionRow | null) => ({
 
 export async function formSummaries(ws: Workspace): Promise<FormSummary[]> {
   const versions = await newestVersions(ws.db);
-  return Promise.all(
-    (await formRows(ws.db)).map(async (row) => {
-      const version = versions.get(row.key) ?? null;
-      const about = aboutForm(row, version);
-      try {
-        const draft = readForm(row.draft);
-        const plan = await ws.plan(`draft ${row.draft_revision}`, draft);
-        const changes = version ? formDifferences(readForm(version.definition), draft) : ['not published yet'];
-        return { ...about, changes, problems: counts(plan), broken: null, may: [...RIGHTS] };
-      } catch (e) {
-        if (!(e instanceof Refused)) throw e;
-        return { ...about, changes: [], problems: { errors: 1, warnings: 0 }, broken: e.message, may: [...RIGHTS] };
-      }
-    }),
-  );
+  const found: FormSummary[] = [];
+  const pace = new Pace();
+  for (const row of await formRows(ws.db)) {
+    const version = versions.get(row.key) ?? null;
+    found.push({ ...aboutForm(row, version), ...(await stateOf(ws, row, version)), may: [...RIGHTS] });
+    await pace.rest();
+  }
+  return found;
 }
-
-/** The rules of the drafts of all forms; of forms that cannot be read, none. */
-export async function rulesOfForms(ws: Workspace): Promise<Answer<typeof contract.forms.rules>> {
-  return (await formRows(ws.db)).flatMap((row) => {
+/** What a draft differs in from what is published, and what is wrong with it: worked out once for each. */
+const stateOf = async (
+  ws: Workspace,
+  row: FormRow,
+  version: VersionRow | null,
+): Promise<Pick<FormSummary, 'changes' | 'problems' | 'broken'>> =>
+  ws.kept.get(`state of ${row.key} ${row.draft_revision} ${version?.number} ${await ws.largeTables()}`, MODEL_TABLES, async () => {
     try {
-      const { key, label, rules } = readForm(row.draft);
-      return rules.map((rule) => ({ form: key, formLabel: label, rule }));
+      const draft = readAgain(ws, `draft of ${row.key}`, row.draft);
+      const plan = await ws.plan(`draft ${row.draft_revision}`, draft);
+      const published = version && readAgain(ws, `version ${version.number} of ${row.key}`, version.definition);
+      return { changes: published ? formDifferences(published, draft) : ['not published yet'], problems: counts(plan), broken: null };
     } catch (e) {
       if (!(e instanceof Refused)) throw e;
-      return [];
+      return { changes: [], problems: { errors: 1, warnings: 0 }, broken: e.message };
     }
   });
-}
+
+/** The rules of the drafts of all forms; of forms that cannot be read, none. */
+export const rulesOfForms = async (ws: Workspace): Promise<Answer<typeof contract.forms.rules>> =>
+  (await definitionsInUse(ws)).flatMap(({ form, which }) =>
+    which === 'draft' ? form.rules.map((rule) => ({ form: form.key, formLabel: form.label, rule })) : [],
+  );
 
 export const stampBy = (ws: Workspace, account: Account | null): FormStamp => ({ at: ws.clock.now(), account: account?.id ?? null });
 
@@ -209,8 +229,13 @@ export const definitionsInUse = (ws: Workspace): Promise<readonly DefinitionInUs
         ['draft', row.draft],
         ['published', version?.definition],
       ] as const) {
-        const result = text === undefined ? null : formSchema.safeParse(parsedJson(text));
-        if (result?.success) found.push({ form: result.data, which });
+        if (text === undefined) continue;
+        const name = which === 'draft' ? `draft ${row.draft_revision}` : `version ${version?.number}`;
+        try {
+          found.push({ form: readAgain(ws, which === 'draft' ? `draft of ${row.key}` : `${name} of ${row.key}`, text), which, name });
+        } catch (e) {
+          if (!(e instanceof Refused)) throw e;
+        }
         await pace.rest();
       }
     }
@@ -219,6 +244,8 @@ export const definitionsInUse = (ws: Workspace): Promise<readonly DefinitionInUs
 export interface DefinitionInUse {
   readonly form: Form;
   readonly which: 'draft' | 'published';
+  /** what it is called where it is compiled (see `Workspace.plan`) */
+  readonly name: string;
 }
 
 /** A published version (the newest when none is named), compiled. */
@@ -233,7 +260,7 @@ export async function publishedForm(ws: Workspace, key: string, version: number 
         version === null ? 'This form has not been published yet.' : `This form has no version ${version}.`,
         {},
       );
-    return { form: readForm(row.definition), number: row.number };
+    return { form: readAgain(ws, `version ${row.number} of ${key}`, row.definition), number: row.number };
   });
   return { form, version: number, plan: await ws.plan(`version ${number}`, form) };
 }
@@ -265,6 +292,7 @@ export async function versionsWithForms(
 /** The newest published version of every form that has one and can be read, compiled. */
 export async function publishedPlans(ws: Workspace): Promise<PublishedForm[]> {
   const found: PublishedForm[] = [];
+  const pace = new Pace();
   for (const key of await ws.kept.get('keys of forms', ['forms'], () => formKeys(ws.db))) {
     try {
       found.push(await publishedForm(ws, key));
@@ -272,6 +300,7 @@ export async function publishedPlans(ws: Workspace): Promise<PublishedForm[]> {
       // not published, or not to be read: another form's business
       if (!(e instanceof Refused)) throw e;
     }
+    await pace.rest();
   }
   return found;
 }

@@ -3,8 +3,9 @@ import type { contract } from '../../core/contract/index.ts';
 import { formulaUses } from '../../core/engine/uses.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { accountNames } from '../database/accounts';
-import { draftOf, formSummaries, versionsWithForms } from './forms';
-import type { Workspace } from './workspace';
+import { definitionsInUse, versionsWithForms } from './forms';
+import { Pace } from './pace';
+import { MODEL_TABLES, type Workspace } from './workspace';
 
 type UseInForm = Answer<typeof contract.forms.formulas>[number];
 /** More are of no help to somebody who looks for an example. */
@@ -14,13 +15,15 @@ const MOST_USES = 200;
 export async function usesOf(ws: Workspace, names: readonly string[]): Promise<UseInForm[]> {
   const sought = new Set(names);
   const found: UseInForm[] = [];
-  for (const { key } of await formSummaries(ws)) {
-    const { draft, revision } = await draftOf(ws, key);
-    const plan = await ws.plan(`draft ${revision}`, draft);
-    for (const use of formulaUses(plan)) {
+  const pace = new Pace();
+  for (const { form, which, name } of await definitionsInUse(ws)) {
+    if (which !== 'draft') continue;
+    const kept = `uses in ${form.key} ${name} ${await ws.largeTables()}`;
+    for (const use of await ws.kept.get(kept, MODEL_TABLES, async () => formulaUses(await ws.plan(name, form)))) {
       const common = use.names.filter((n) => sought.has(n));
-      if (common.length) found.push({ ...use, names: common, form: key, formLabel: draft.label });
+      if (common.length) found.push({ ...use, names: common, form: form.key, formLabel: form.label });
     }
+    await pace.rest();
   }
   return found.slice(0, MOST_USES);
 }

@@ -12,6 +12,7 @@ import type { ModelTable } from '../database/model';
 import { countSeen, countsBy, rowsByIds } from '../database/rows';
 import { visibleColumns } from './access';
 import { tableFor } from './owners';
+import { Pace } from './pace';
 import { lastRuns } from './rehearsals';
 import { maySeeAll, plansFor, rightsOf } from './rights';
 import { readingOf, rowTexts } from './tables';
@@ -28,7 +29,9 @@ export async function homeOf(ws: Workspace, account: Account): Promise<Home> {
   const counts: Record<string, number> = {};
   const warning: string[] = [];
   const seen = new Map<string, { readonly label: string; readonly table: ModelTable }>();
+  const pace = new Pace();
   for (const { form, plan } of await plansFor(ws, account)) {
+    await pace.rest();
     const may = await rightsOf(ws, account, form.key);
     if (!may.includes('see')) continue;
     const table = await tableFor(ws, account, form.table);

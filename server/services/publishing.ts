@@ -178,7 +178,11 @@ async function ensureIndexes(ws: Workspace, db: Database, plan: Plan): Promise<v
 export async function ensureAllIndexes(ws: Workspace): Promise<void> {
   const tables = (await ws.modelTables()).map((t) => t.key);
   await ws.reshape(tables, 'ensureAllIndexes', [], async () => {
-    for (const { plan } of await publishedPlans(ws)) await ws.db.transaction((db) => ensureIndexes(ws, db, plan));
+    const pace = new Pace();
+    for (const { plan } of await publishedPlans(ws)) {
+      await ws.db.transaction((db) => ensureIndexes(ws, db, plan));
+      await pace.rest();
+    }
     await fillSearchIndexes(ws);
   });
 }

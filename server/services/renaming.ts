@@ -112,12 +112,15 @@ async function renamed(ws: Workspace, account: Account, change: ModelRenaming, i
       touched.add(row.key);
       const stamp = { at: ws.clock.now(), account: account.id };
       await updateDraft(db, row.key, row.draft_revision, { label: draft.label, draft: JSON.stringify(draft) }, stamp);
+      // who reads does so beside the transaction
+      await pace.rest();
     }
     for (const version of await allVersions(db)) {
       const definition = rewritten(version.definition);
       if (!definition) continue;
       touched.add(version.form_key);
       await rewriteVersion(db, version, JSON.stringify(definition));
+      await pace.rest();
     }
     for (const table of tables.values()) {
       const subsets = subsetsRenamed(table, tables, change);

@@ -68,6 +68,9 @@ export interface WorkspaceEvent {
 /** What the model is read from: another there makes another plan of every form. */
 export const MODEL_TABLES = ['model_tables', 'model_columns', 'subsets', 'option_lists', 'feeds'];
 
+/** How many compiled forms are kept: the drafts and the published versions of a hundred and fifty. */
+const MOST_PLANS = 300;
+
 /**
  * The composition root of the server: the database, the clock, and what is read once and kept: the model, row counts,
  * compiled plans. Everything that changes the model calls `modelChanged`; everything that adds or removes rows,
@@ -261,18 +264,22 @@ export class Workspace {
    * a table growing past the limit for whole tables makes a new plan too.
    */
   async plan(name: string, form: Form): Promise<Plan> {
+    const key = `${form.key} ${name} ${await this.largeTables()}`;
+    const known = this.plans.get(key);
+    // those who ask while it is made wait for the same
+    const plan = known ?? this.compiled(form, compileDraftInSteps);
+    // what was asked for last stands last: the one that nobody asked for the longest goes
+    this.plans.delete(key);
+    if (this.plans.size >= MOST_PLANS) this.plans.delete(this.plans.keys().next().value as string);
+    this.plans.set(key, plan);
+    if (!known) plan.catch(() => this.plans.get(key) === plan && this.plans.delete(key));
+    return plan;
+  }
+  /** The tables that are not read whole, as one text: forms are compiled anew when there is one more. */
+  async largeTables(): Promise<string> {
     const large: string[] = [];
     for (const { key } of await this.modelTables()) if (isLarge(this.counts.get(key) ?? (await this.rowCount(key)))) large.push(key);
-    const key = `${form.key} ${name} ${large.join(',')}`;
-    let plan = this.plans.get(key);
-    if (!plan) {
-      if (this.plans.size > 100) this.plans.clear();
-      // those who ask while it is made wait for the same
-      plan = this.compiled(form, compileDraftInSteps);
-      this.plans.set(key, plan);
-      plan.catch(() => this.plans.delete(key));
-    }
-    return plan;
+    return large.join();
   }
   /**
    * Does what makes tables others, and takes long where one of these is long: in a thread then, whose turn it is to write while whoever else
