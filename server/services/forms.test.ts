@@ -5,7 +5,19 @@ import { addField, changeField, removeField } from '../../core/form/edit.ts';
 import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { openForEntry } from './opening';
 import { missingColumns } from '../../core/form/columns.ts';
-import { createForm, draftOf, formSummaries, formsAhead, publishedForm, publishedPlans, saveDraft, versionsWithForms } from './forms';
+import {
+  createForm,
+  definitionsInUse,
+  draftOf,
+  formSummaries,
+  formsAhead,
+  publishedForm,
+  publishedPlans,
+  rulesOfForms,
+  saveDraft,
+  versionsWithForms,
+} from './forms';
+import { usesOf } from './formulas';
 import { Workspace } from './workspace';
 import { publish } from './publishing';
 import { createList, removeList, saveList } from './lists';
@@ -165,4 +177,45 @@ test('forms are read ahead one after the other; one that cannot be read keeps no
   expect(others.length).toBeGreaterThan(2);
   expect(compiled.mock.calls.map(([, form]) => form.key)).toEqual(others);
   expect((await refusal(publishedForm(again, broken))).message).toContain('cannot be read');
+});
+
+describe('what is told of all forms', () => {
+  test('definitions that nobody has written are not read again', async () => {
+    const t = await demoWorkspace();
+    const of = async (key: string) => (await definitionsInUse(t.ws)).filter((d) => d.form.key === key);
+    const [task, lot] = [await of('bench_task'), await of('lot_intake')];
+    const { draft, revision } = await draftOf(t.ws, 'bench_task');
+    await saveDraft(t.ws, t.maud, 'bench_task', { ...draft, label: 'Task' }, revision);
+    const [taskNow, lotNow] = [await of('bench_task'), await of('lot_intake')];
+    expect(taskNow.map((d) => d.form.label)).toEqual(['Task', task[1]?.form.label]);
+    expect(taskNow[1]?.form).toBe(task[1]?.form);
+    expect(lotNow.map((d, i) => d.form === lot[i]?.form)).toEqual([true, true]);
+    // nor is it told anew what has not become another
+    const [before, after] = [await formSummaries(t.ws), await formSummaries(t.ws)];
+    expect(before.find((f) => f.key === 'bench_task')?.changes).not.toEqual([]);
+    expect(after).toEqual(before);
+    expect(after.every((f, i) => f.problems === before[i]?.problems)).toBe(true);
+    // a column that a draft reads is gone: it is told at once
+    const { fields } = (await draftOf(t.ws, 'lot_intake')).draft;
+    await t.ws.db('model_columns').where({ table_key: 'lots', key: fields.quantity_g?.column }).delete();
+    t.ws.modelChanged();
+    const errors = (of: typeof before): number => of.reduce((n, f) => n + f.problems.errors, 0);
+    expect(errors(await formSummaries(t.ws))).toBeGreaterThan(errors(before));
+    await t.ws.close();
+  });
+
+  test('one that cannot be read keeps nobody from the formulas and rules of the others', async () => {
+    const t = await demoWorkspace();
+    const [uses, rules] = [
+      await usesOf(t.ws, ['species.name', 'sites.active', 'IF', 'bench_tasks.day', 'lots.status']),
+      await rulesOfForms(t.ws),
+    ];
+    await t.ws.db('forms').where({ key: 'bench_task' }).update({ draft: '{}' });
+    expect(await usesOf(t.ws, ['species.name', 'sites.active', 'IF', 'bench_tasks.day', 'lots.status'])).toEqual(
+      uses.filter((u) => u.form !== 'bench_task'),
+    );
+    expect(await rulesOfForms(t.ws)).toEqual(rules.filter((r) => r.form !== 'bench_task'));
+    expect(uses.length).toBeGreaterThan(3);
+    await t.ws.close();
+  });
 });
