@@ -15,12 +15,13 @@ import { Asking, type Client, type Next, client, records } from './saves.bench.t
 const SECONDS = Number(process.env.BENCH_SECONDS ?? 8);
 const ROWS = 20_000;
 
-interface Blocks {
+export interface Blocks {
   readonly p50: number;
   readonly p99: number;
   readonly longest: number;
 }
-async function blocksOf(process: ChildProcess, file: string): Promise<Blocks> {
+/** The blocks of a server’s main thread since this was asked last; the server writes them into `file` (see blocks.mjs). */
+export async function blocksOf(process: ChildProcess, file: string): Promise<Blocks> {
   rmSync(file, { force: true });
   process.kill('SIGUSR2');
   for (let i = 0; ; i++) {
@@ -37,7 +38,7 @@ async function blocksOf(process: ChildProcess, file: string): Promise<Blocks> {
 const sheet = (rows: number): string =>
   ['name,found,day,weight,ratio', ...Array.from({ length: rows }, (_, i) => `Carex ${i % 911},${i % 3 ? 'yes' : 'no'},2026-${String((i % 12) + 1).padStart(2, '0')}-${String((i % 28) + 1).padStart(2, '0')},${((i * 7.919) % 900).toFixed(3)},${(1 / (i + 3)).toPrecision(12)}`)].join('\n'); // prettier-ignore
 
-async function told(c: Client, method: string, path: string, body?: unknown): Promise<Record<string, unknown>> {
+export async function told(c: Client, method: string, path: string, body?: unknown): Promise<Record<string, unknown>> {
   const { status, text } = await c.send(method, path, body);
   if (status >= 300) throw new Error(`${method} ${path}: ${status} ${text.slice(0, 400)}`);
   return (text ? JSON.parse(text) : {}) as Record<string, unknown>;
