@@ -62,3 +62,7 @@ export async function sqlColumnsOf(db: Database, table: string): Promise<string[
       : `SELECT name FROM pragma_table_info(?)`;
   return ((await db.raw(sql, [dataTable(table)])) as { name: string }[]).map((c) => c.name);
 }
+
+/** Writes down that a column of the model is of another type. */
+export const writeType = (db: Database, table: string, { key, type, target, decimals, length }: Column): Promise<number> =>
+  db('model_columns').where({ table_key: table, key }).update({ type, target, decimals, length });

@@ -7,7 +7,7 @@ import { SQL_NAMES, dataTable, foldColumn, sqlType } from './names';
 import type { Reading } from './reading';
 import type { SeenRows } from './seen';
 import { dialectOf } from './dialect';
-import { addSqlColumns, dropSqlColumns, indexLink, sqlNames } from './columns';
+import { addSqlColumns, dropSqlColumns, indexLink, sqlNames, writeType } from './columns';
 import { endRetyping } from './retyping';
 import { tablesNamed } from './schema';
 import { dropSearchIndex } from './searchIndex';
@@ -171,9 +171,7 @@ export async function replaceColumn(db: Database, table: ModelTable, from: Colum
   await dropSqlColumns(db, table.key, sqlNames(from));
   await addSqlColumns(db, table.key, to, sqlNames(to));
   await indexLink(db, table.key, to);
-  await db('model_columns')
-    .where({ table_key: table.key, key: to.key })
-    .update({ type: to.type, target: to.target, decimals: to.decimals, length: to.length });
+  await writeType(db, table.key, to);
 }
 
 export async function writeSubsets(db: Database, table: string, subsets: readonly Subset[]): Promise<void> {

@@ -2,7 +2,7 @@ import { randomInt } from 'node:crypto';
 import { isFolded } from '../../core/choices/order.ts';
 import type { Column } from '../../core/model/tables.ts';
 import type { Datum } from '../../core/values/types.ts';
-import { type SqlNamesOf, addSqlColumns, dropIndexesOf, dropSqlColumns, indexLink, sqlColumnsOf, sqlNames } from './columns';
+import { type SqlNamesOf, addSqlColumns, dropIndexesOf, dropSqlColumns, indexLink, sqlColumnsOf, sqlNames, writeType } from './columns';
 import type { Database } from './connection';
 import { dialectOf } from './dialect';
 import { dataTable } from './names';
@@ -104,9 +104,7 @@ export async function swapRetyped(db: Database, table: string, from: Column, to:
   await rename(from, sqlNames(from), BEFORE);
   await rename(to, BESIDE, sqlNames(to));
   await indexLink(db, table, to);
-  await db('model_columns')
-    .where({ table_key: table, key: to.key })
-    .update({ type: to.type, target: to.target, decimals: to.decimals, length: to.length });
+  await writeType(db, table, to);
 }
 
 /** Whether a SQL column stands in for one of the model, or did: nothing is known of it. */

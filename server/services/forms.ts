@@ -73,6 +73,10 @@ function readAgain(ws: Workspace, name: string, text: string): Form {
   return form;
 }
 
+const draftIn = (ws: Workspace, { key, draft }: FormRow): Form => readAgain(ws, `draft of ${key}`, draft);
+const versionIn = (ws: Workspace, { form_key, number, definition }: VersionRow): Form =>
+  readAgain(ws, `version ${number} of ${form_key}`, definition);
+
 /** What of a form is known without reading its definition. */
 export const aboutForm = (row: FormRow, version: VersionRow | null) => ({
   key: row.key,
@@ -102,9 +106,9 @@ const stateOf = async (
 ): Promise<Pick<FormSummary, 'changes' | 'problems' | 'broken'>> =>
   ws.kept.get(`state of ${row.key} ${row.draft_revision} ${version?.number} ${await ws.largeTables()}`, MODEL_TABLES, async () => {
     try {
-      const draft = readAgain(ws, `draft of ${row.key}`, row.draft);
+      const draft = draftIn(ws, row);
       const plan = await ws.plan(`draft ${row.draft_revision}`, draft);
-      const published = version && readAgain(ws, `version ${version.number} of ${row.key}`, version.definition);
+      const published = version && versionIn(ws, version);
       return { changes: published ? formDifferences(published, draft) : ['not published yet'], problems: counts(plan), broken: null };
     } catch (e) {
       if (!(e instanceof Refused)) throw e;
@@ -225,14 +229,14 @@ export const definitionsInUse = (ws: Workspace): Promise<readonly DefinitionInUs
     const versions = await newestVersions(ws.db);
     for (const row of await formRows(ws.db)) {
       const version = versions.get(row.key);
-      for (const [which, text] of [
-        ['draft', row.draft],
-        ['published', version?.definition],
-      ] as const) {
-        if (text === undefined) continue;
-        const name = which === 'draft' ? `draft ${row.draft_revision}` : `version ${version?.number}`;
+      for (const read of [
+        (): DefinitionInUse => ({ form: draftIn(ws, row), which: 'draft', name: `draft ${row.draft_revision}` }),
+        ...(version
+          ? [(): DefinitionInUse => ({ form: versionIn(ws, version), which: 'published', name: `version ${version.number}` })]
+          : []),
+      ]) {
         try {
-          found.push({ form: readAgain(ws, which === 'draft' ? `draft of ${row.key}` : `${name} of ${row.key}`, text), which, name });
+          found.push(read());
         } catch (e) {
           if (!(e instanceof Refused)) throw e;
         }
@@ -260,7 +264,7 @@ export async function publishedForm(ws: Workspace, key: string, version: number 
         version === null ? 'This form has not been published yet.' : `This form has no version ${version}.`,
         {},
       );
-    return { form: readAgain(ws, `version ${row.number} of ${key}`, row.definition), number: row.number };
+    return { form: versionIn(ws, row), number: row.number };
   });
   return { form, version: number, plan: await ws.plan(`version ${number}`, form) };
 }

@@ -34,13 +34,12 @@ export async function previewConversion(
   ws: Workspace,
   { table: key, from, to }: { table: string; from: Column; to: Column },
   job: JobHandle = UNWATCHED,
-  db: Database = ws.db,
 ): Promise<Conversion> {
-  const table = await ws.modelTable(key, db);
-  const converter = await Converter.of(ws, db, from, to);
-  const total = Math.max(1, await countRows(db, key));
-  await eachPage(db, { ...table, columns: [from] }, async (rows) => {
-    await converter.changes(db, rows);
+  const table = await ws.modelTable(key);
+  const converter = await Converter.of(ws, ws.db, from, to);
+  const total = Math.max(1, await countRows(ws.db, key));
+  await eachPage(ws.db, { ...table, columns: [from] }, async (rows) => {
+    await converter.changes(ws.db, rows);
     job.at(converter.done.rows / total, 'looking at the values');
   });
   return converter.said();
@@ -69,14 +68,23 @@ export async function retypeColumn(
   // of a table that links to itself each step would be a change of what the texts are told from
   const isAtOnce = (await highestNumber(ws.db, key)) <= RESHAPED_HERE || restsOn.includes(key);
   const inSteps = new Retyping(asked, (work) => ws.db.transaction(work), restsOn);
-  for (let begun = 0; begun < (isAtOnce ? 0 : BEGUN); begun++) {
-    const done = await inSteps.run();
-    if (done) return done;
+  try {
+    for (let begun = 0; begun < (isAtOnce ? 0 : BEGUN); begun++) {
+      const done = await inSteps.run();
+      if (done) return done;
+    }
+    const done = await ws.db.transaction((db) => new Retyping(asked, (work) => work(db), null).run());
+    ws.modelChanged();
+    return done as Conversion;
+  } catch (e) {
+    if (!(e instanceof Losing)) throw e;
+    // how many there are is found where nobody who writes waits for it
+    const preview = await previewConversion(ws, { table: key, from, to });
+    throw new Refused(409, 'wouldLose', `${preview.lost} values do not convert and would become empty.`, { preview });
   }
-  const done = await ws.db.transaction((db) => new Retyping(asked, (work) => work(db), null).run());
-  ws.modelChanged();
-  return done as Conversion;
 }
+/** A value would be lost, which was not said to be right. */
+class Losing extends Error {}
 
 /** Takes out of tables what retypings have left that a server ended in. */
 export async function endLeftRetypings(ws: Workspace): Promise<void> {
@@ -127,10 +135,15 @@ class Retyping {
       if (!done) await this.end();
       return done;
     } catch (e) {
-      // what is left goes when the server starts next, if it cannot now; of one transaction nothing is
-      if (this.restsOn) await this.end().catch(() => undefined);
+      if (this.restsOn) await this.tidy();
       throw e;
     }
+  }
+  /** Takes away what is left: when the server starts next, if it cannot now. Of one transaction nothing may be left. */
+  private async tidy(): Promise<void> {
+    await this.end().catch((e: unknown) => {
+      if (!this.restsOn) throw e;
+    });
   }
   private async end(): Promise<void> {
     const isOver = async (db: Database): Promise<boolean> =>
@@ -152,7 +165,7 @@ class Retyping {
     const again = converter.another();
     const write = async (db: Database, by: Converter, rows: readonly Row[]): Promise<void> => {
       const changes = await by.changes(db, rows);
-      if (by.done.lost && !mayLose) await this.wouldLose(db);
+      if (by.done.lost && !mayLose) throw new Losing('A value would be lost.');
       await writeRetyped(db, key, to, by === again ? changes : changes.filter((c) => c.value !== null));
     };
     let last: number | null = 0;
@@ -181,7 +194,7 @@ class Retyping {
       if (isDone === 'anew') return null;
     }
     ws.modelChanged();
-    await this.end();
+    await this.tidy();
     return converter.said();
   }
 
@@ -207,11 +220,6 @@ class Retyping {
   }
   private changed(): Refused {
     return new Refused(409, 'changedMeanwhile', `${this.asked.from.label} was changed by somebody else meanwhile, so it stays as it is. Look at it again.`, {}); // prettier-ignore
-  }
-  private async wouldLose(db: Database): Promise<never> {
-    const { ws, key: table, from, to } = this.asked;
-    const preview = await previewConversion(ws, { table, from, to }, UNWATCHED, db);
-    throw new Refused(409, 'wouldLose', `${preview.lost} values do not convert and would become empty.`, { preview });
   }
 }
 
