@@ -124,11 +124,16 @@ export function tableOf(resource: Resource, keyOf: (label: string, taken: readon
  */
 export function inOrder<T>(tables: readonly T[], of: (table: T) => { readonly name: string; readonly links: readonly string[] }): T[] {
   const done: T[] = [];
-  const rest = [...tables];
+  const rest = tables.map((table) => ({ table, ...of(table) }));
+  const names = new Map<string, number>();
+  const count = (name: string, by: number): unknown => names.set(name, (names.get(name) ?? 0) + by);
+  for (const { name } of rest) count(name, 1);
   while (rest.length) {
-    const names = new Set(rest.map((t) => of(t).name));
-    const free = rest.findIndex((t) => of(t).links.every((link) => link === of(t).name || !names.has(link)));
-    done.push(...rest.splice(Math.max(0, free), 1));
+    const free = rest.findIndex((t) => t.links.every((link) => link === t.name || !names.get(link)));
+    for (const { table, name } of rest.splice(Math.max(0, free), 1)) {
+      done.push(table);
+      count(name, -1);
+    }
   }
   return done;
 }

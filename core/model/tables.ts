@@ -84,14 +84,22 @@ export function targetOf({ type, target }: Pick<Column, 'type' | 'target'>): str
 /** The table that a column which holds one row, and not several, leads to. */
 export const linkTarget = (column: Pick<Column, 'type' | 'target'>): string | null => (isSeveral(column.type) ? null : targetOf(column));
 
-/** The tables as the checker wants them. */
+type ColumnShapes = TableShape['columns'];
+/** What was made of columns: nobody changes them, and each formula of hundreds of tables asks for all of them. */
+const columnShapes = new WeakMap<readonly Column[], ColumnShapes>();
+function shapesOfColumns(columns: readonly Column[]): ColumnShapes {
+  const known = columnShapes.get(columns);
+  if (known) return known;
+  const shapes = new Map(columns.map((c) => [c.key, { key: c.key, label: c.label, type: typeOfColumn(c.type, c.target) }]));
+  if (!shapes.has('id')) shapes.set('id', { key: 'id', label: 'Number of the row', type: T.NUMBER });
+  columnShapes.set(columns, shapes);
+  return shapes;
+}
+
+/** The tables as the checker wants them. The columns of a table are gone through once, however often it is asked. */
 export function shapesOf(tables: Tables): Scope['tables'] {
   const shapes = new Map<string, TableShape>();
-  for (const table of tables.values()) {
-    const columns = new Map(table.columns.map((c) => [c.key, { key: c.key, label: c.label, type: typeOfColumn(c.type, c.target) }]));
-    if (!columns.has('id')) columns.set('id', { key: 'id', label: 'Number of the row', type: T.NUMBER });
-    shapes.set(table.key, { key: table.key, label: table.label, shown: table.shown, columns });
-  }
+  for (const { key, label, shown, columns } of tables.values()) shapes.set(key, { key, label, shown, columns: shapesOfColumns(columns) });
   const file = (key: string, label: string, type: Type) => [key, { key, label, type }] as const;
   shapes.set(FILES, {
     key: FILES,

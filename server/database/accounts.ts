@@ -35,7 +35,18 @@ interface AccountRow {
   kind: 'person' | 'program';
 }
 
-const rolesFrom = (text: string): Role[] => (JSON.parse(text) as string[]).filter((r): r is Role => ROLES.some((k) => k === r));
+/** By the text they are kept as: thousands of accounts have the same few. */
+const knownRoles = new Map<string, readonly Role[]>();
+const MOST_KNOWN = 200;
+function rolesFrom(text: string): readonly Role[] {
+  let roles = knownRoles.get(text);
+  if (!roles) {
+    roles = (JSON.parse(text) as string[]).filter((r): r is Role => ROLES.some((k) => k === r));
+    if (knownRoles.size >= MOST_KNOWN) knownRoles.clear();
+    knownRoles.set(text, roles);
+  }
+  return roles;
+}
 const accountFrom = (row: AccountRow): Account => ({
   id: row.id,
   email: row.email,
@@ -52,8 +63,9 @@ const wholeFrom = (row: AccountRow): WholeAccount => ({
   passwordHash: row.password_hash,
 });
 
-const select = (db: Database) =>
-  db('accounts').join('data_people', 'data_people.id', 'accounts.person_id').select('accounts.*', 'data_people.name', 'data_people.team');
+const joined = (db: Database) => db('accounts').join('data_people', 'data_people.id', 'accounts.person_id');
+const select = (db: Database) => joined(db).select('accounts.*', 'data_people.name', 'data_people.team');
+const inOrder = (db: Database) => joined(db).orderBy('data_people.name').orderBy('accounts.id');
 
 export async function accountById(db: Database, id: number): Promise<Account | null> {
   const row = (await select(db).where('accounts.id', id).first()) as AccountRow | undefined;
@@ -78,9 +90,40 @@ export async function wholeAccount(db: Database, id: number): Promise<WholeAccou
   const row = (await select(db).where('accounts.id', id).first()) as AccountRow | undefined;
   return row ? wholeFrom(row) : null;
 }
-/** All accounts, by the names of their people. */
+/** How many are read at once. */
+const AT_ONCE = 500;
+/** All accounts, by the names of their people; read a few hundred at a time. */
+export async function* eachAccount(db: Database): AsyncGenerator<WholeAccount> {
+  // their order at one moment: between two pages somebody may get another name
+  const order = (await inOrder(db).select('accounts.id')) as { id: number }[];
+  for (let from = 0; from < order.length; from += AT_ONCE) {
+    const page = order.slice(from, from + AT_ONCE).map((r) => r.id);
+    const rows = new Map(((await select(db).whereIn('accounts.id', page)) as AccountRow[]).map((r) => [r.id, r]));
+    for (const id of page) {
+      const row = rows.get(id);
+      if (row) yield wholeFrom(row);
+    }
+  }
+}
+/** The same, all in one. */
 export async function allAccounts(db: Database): Promise<WholeAccount[]> {
   return ((await select(db).orderBy('data_people.name')) as AccountRow[]).map(wholeFrom);
+}
+
+/** Who may sign in, with what they may: no more is read of them. */
+export async function activeRoles(db: Database): Promise<{ person: number; roles: readonly Role[] }[]> {
+  const rows = await db('accounts').where({ active: true }).orderBy('id').select('person_id', 'roles');
+  return (rows as Pick<AccountRow, 'person_id' | 'roles'>[]).map((r) => ({ person: r.person_id, roles: rolesFrom(r.roles) }));
+}
+/** The account that has an address, in use or not; null where none has. */
+export async function accountWithAddress(db: Database, email: string): Promise<Account | null> {
+  const row = (await select(db).where('accounts.email', email).first()) as AccountRow | undefined;
+  return row ? accountFrom(row) : null;
+}
+/** The accounts in use whose role is administrator, by their numbers. */
+export async function administrators(db: Database): Promise<number[]> {
+  const rows = await db('accounts').where({ active: true }).whereLike('roles', '%administrator%').select('id', 'roles');
+  return (rows as Pick<AccountRow, 'id' | 'roles'>[]).filter((r) => rolesFrom(r.roles).includes('administrator')).map((r) => r.id);
 }
 
 /** The accounts that can be signed in to with one press: only those the demo made. */

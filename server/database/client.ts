@@ -123,6 +123,12 @@ const READS = new Set(['select', 'first', 'pluck']);
 const isRead = ({ _method, _single, sql }: Built): boolean =>
   _method === undefined ? typeof sql === 'string' && /^\s*SELECT\b/i.test(sql) : READS.has(_method) && _single?.lock === undefined;
 
+/**
+ * After a statement that took this long, in ms, others have their turn: what changes a table reads the whole schema again, some 20 ms where
+ * there are hundreds of tables, and a column of another type is several such changes.
+ */
+const LONG = 5;
+
 export class SqliteClient extends BetterSqlite {
   private get shared(): Shared {
     return (this as unknown as { config: Shared }).config;
@@ -197,8 +203,10 @@ export class SqliteClient extends BetterSqlite {
   }
   private queryNow(connection: Connection, query: Query): Promise<Query> {
     try {
+      const began = performance.now();
       this.perform(connection, query);
-      return Promise.resolve(query);
+      if (performance.now() - began < LONG) return Promise.resolve(query);
+      return new Promise((resolve) => setImmediate(resolve, query));
     } catch (e) {
       return Promise.reject(e as Error);
     }

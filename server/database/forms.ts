@@ -1,5 +1,8 @@
 import type { Database } from './connection';
 
+/** How many definitions are read at once: others have their turn in between. */
+const AT_ONCE = 20;
+
 /** A form as it is kept: its draft as JSON text. */
 export interface FormRow {
   readonly key: string;
@@ -76,8 +79,17 @@ export const versionAfter = async (db: Database, form: string, number: number): 
   ((await db('form_versions').where({ form_key: form }).where('number', '>', number).orderBy('number').first()) as
     VersionRow | undefined) ?? null;
 /** Versions of a form, newest first. */
-export const versionRows = async (db: Database, form: string, most: number): Promise<VersionRow[]> =>
-  (await db('form_versions').where({ form_key: form }).orderBy('number', 'desc').limit(most)) as VersionRow[];
+export async function* versionRows(db: Database, form: string, most: number): AsyncGenerator<VersionRow> {
+  let [left, before] = [most, Infinity];
+  while (left > 0) {
+    const newer = db('form_versions').where({ form_key: form }).orderBy('number', 'desc');
+    if (before < Infinity) void newer.where('number', '<', before);
+    const page = (await newer.limit(Math.min(left, AT_ONCE))) as VersionRow[];
+    yield* page;
+    left = page.length < AT_ONCE ? 0 : left - page.length;
+    before = page.at(-1)?.number ?? 0;
+  }
+}
 
 export async function insertVersion(
   db: Database,
@@ -89,8 +101,20 @@ export async function insertVersion(
 }
 
 /** Every version of every form: what a rename goes through. */
-export const allVersions = async (db: Database): Promise<VersionRow[]> =>
-  (await db('form_versions').orderBy('form_key').orderBy('number')) as VersionRow[];
+export async function* allVersions(db: Database): AsyncGenerator<VersionRow> {
+  let last: VersionRow | undefined;
+  for (;;) {
+    const next = db('form_versions').orderBy('form_key').orderBy('number').limit(AT_ONCE);
+    if (last) {
+      const { form_key, number } = last;
+      void next.where((q) => q.where('form_key', '>', form_key).orWhere((same) => same.where({ form_key }).where('number', '>', number)));
+    }
+    const page = (await next) as VersionRow[];
+    yield* page;
+    if (page.length < AT_ONCE) return;
+    last = page.at(-1);
+  }
+}
 /** Writes a version's definition under other names of the model: what it means stays. */
 export const rewriteVersion = async (db: Database, { form_key, number }: VersionRow, definition: string): Promise<void> =>
   void (await db('form_versions').where({ form_key, number }).update({ definition }));

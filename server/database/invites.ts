@@ -22,8 +22,9 @@ export async function addInvite(
 }
 export const dropInvites = async (db: Database, account: number | null): Promise<void> =>
   void (await (account === null ? db('invites').whereNull('account_id') : db('invites').where({ account_id: account })).delete());
-/** Until when each account has an open link. */
-export async function openInvites(db: Database, now: number): Promise<ReadonlyMap<number, number>> {
-  const rows = (await db('invites').whereNotNull('account_id').where('expires', '>', now)) as { account_id: number; expires: number }[];
-  return new Map(rows.map((r) => [r.account_id, r.expires]));
+/** Until when each account, or this one, has an open link. */
+export async function openInvites(db: Database, now: number, account?: number): Promise<ReadonlyMap<number, number>> {
+  const open = db('invites').where('expires', '>', now).select('account_id', 'expires');
+  void (account === undefined ? open.whereNotNull('account_id') : open.where({ account_id: account }));
+  return new Map(((await open) as { account_id: number; expires: number }[]).map((r) => [r.account_id, r.expires]));
 }

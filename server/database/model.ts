@@ -19,16 +19,40 @@ export type ModelTable = Omit<Table, 'rows' | 'large'> & {
   readonly seen?: SeenRows | undefined;
 };
 
+/** The columns of tables as they were read last, by what stands of them: most are as they were when a model is read again. */
+const columnsRead = new Map<string, readonly Column[]>();
+/** Those read first go. */
+const MOST_READ = 2000;
+function columnsIn(rows: readonly object[]): readonly Column[] {
+  const text = JSON.stringify(rows);
+  const known = columnsRead.get(text);
+  if (known) return known;
+  const columns = rows.map((c) => columnSchema.parse(c));
+  if (columnsRead.size >= MOST_READ) columnsRead.delete(columnsRead.keys().next().value as string);
+  columnsRead.set(text, columns);
+  return columns;
+}
+function byTable<R extends { readonly table_key: string }>(rows: readonly R[]): ReadonlyMap<string, readonly R[]> {
+  const found = new Map<string, R[]>();
+  for (const row of rows) {
+    const known = found.get(row.table_key);
+    if (known) known.push(row);
+    else found.set(row.table_key, [row]);
+  }
+  return found;
+}
+
 export async function readModel(db: Database): Promise<ModelTable[]> {
   const tables = (await db('model_tables').orderBy('position')) as { key: string; label: string; shown: string | null }[];
   const columns = (await db('model_columns').orderBy('position')) as (Record<string, unknown> & { table_key: string })[];
   const subsets = (await db('subsets').orderBy('position')) as (Subset & { table_key: string })[];
+  const [columnsOf, subsetsOf] = [byTable(columns), byTable(subsets)];
   return tables.map(({ key, label, shown }) => ({
     key,
     label,
     shown,
-    columns: columns.filter((c) => c.table_key === key).map((c) => columnSchema.parse(c)),
-    subsets: subsets.filter((s) => s.table_key === key).map((s) => ({ key: s.key, label: s.label, condition: s.condition })),
+    columns: columnsIn(columnsOf.get(key) ?? []),
+    subsets: (subsetsOf.get(key) ?? []).map((s) => ({ key: s.key, label: s.label, condition: s.condition })),
   }));
 }
 

@@ -3,7 +3,7 @@ import { type Column, isSeveral, targetOf } from '../../core/model/tables.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Database } from './connection';
-import { execute, selected } from './statement';
+import { execute, insertMany, selected } from './statement';
 import { type Reading, readBy } from './reading';
 import { searchCondition } from './searchIndex';
 import type { ModelTable } from './model';
@@ -106,11 +106,11 @@ export async function restoreRow(db: Database, table: ModelTable, row: Row, stam
 
 /** Puts many rows in under the numbers they had. Throws when one is taken. */
 export async function restoreRows(db: Database, table: ModelTable, rows: readonly Row[], stamp: RowStamp): Promise<void> {
-  const by = { _created_at: stamp.at, _created_by: stamp.account, _changed_at: stamp.at, _changed_by: stamp.account };
-  const all = rows.map((row) => ({ id: row.id, ...stored(table.columns, row), ...by }));
-  // what SQLite takes in one statement
-  const most = Math.max(1, Math.floor(20_000 / Math.max(1, Object.keys(all[0] ?? {}).length)));
-  for (let i = 0; i < all.length; i += most) await db(dataTable(table.key)).insert(all.slice(i, i + most));
+  const all = rows.map((row): Record<string, Stored> => ({ id: row.id, ...stored(table.columns, row) }));
+  const columns = [...new Set(all.flatMap((r) => Object.keys(r)))];
+  const names = [...columns, ...STAMPED].map((n) => `"${n}"`);
+  const given = all.map((r) => [...columns.map((c) => r[c] ?? null), ...stamped(stamp)]);
+  await insertMany(db, SQL_NAMES.table(table.key), names, given);
 }
 
 /** Changes a row if it still has this revision; false when it has another (or is gone). */

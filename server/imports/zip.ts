@@ -1,3 +1,5 @@
+import { createWriteStream } from 'node:fs';
+import { pipeline } from 'node:stream/promises';
 import yauzl, { type Entry, type ZipFile } from 'yauzl';
 import { Refused } from '../services/errors';
 
@@ -36,6 +38,18 @@ export async function zipEntries(path: string): Promise<{ zip: ZipFile; entries:
     zip.on('end', () => resolve({ zip, entries }));
     zip.on('error', fail);
     zip.readEntry();
+  });
+}
+
+/** Unpacks one entry into a file: however long it is, it takes no memory. What it declares to be is checked meanwhile. */
+export function unpackEntry(zip: ZipFile, entry: Entry, path: string): Promise<void> {
+  return new Promise((resolve, reject) => {
+    zip.openReadStream(entry, (error, stream) => {
+      if (error) return reject(new Refused(422, 'file', `The archive is damaged (${error.message}).`, {}));
+      let isDamaged = false;
+      stream.on('error', () => (isDamaged = true));
+      pipeline(stream, createWriteStream(path)).then(resolve, (e: Error) => reject(isDamaged ? bomb() : e));
+    });
   });
 }
 

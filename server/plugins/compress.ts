@@ -1,5 +1,6 @@
 import { promisify } from 'node:util';
 import { gzip } from 'node:zlib';
+import { jsonText } from '../utils/jsonText';
 import { appendResponseHeader, getRequestHeader, getResponseHeader, setResponseHeader } from 'h3';
 
 /* Answers and pages travel compressed, where whoever asks takes that; files and what is sent as it comes have their own way. */
@@ -15,10 +16,13 @@ export default defineNitroPlugin((nitro) => {
     const { body } = response as { body?: unknown };
     const isText = typeof body === 'string';
     if (!isText && !isPlain(body)) return;
-    if (getResponseHeader(event, 'content-encoding') || !/\bgzip\b/.test(getRequestHeader(event, 'accept-encoding') ?? '')) return;
-    const text = isText ? body : JSON.stringify(body);
-    if (text.length < LEAST) return;
-    if (!isText && !getResponseHeader(event, 'content-type')) setResponseHeader(event, 'content-type', 'application/json');
+    if (getResponseHeader(event, 'content-encoding')) return;
+    const text = isText ? body : await jsonText(body);
+    if (!isText) {
+      if (!getResponseHeader(event, 'content-type')) setResponseHeader(event, 'content-type', 'application/json');
+      response.body = text;
+    }
+    if (text.length < LEAST || !/\bgzip\b/.test(getRequestHeader(event, 'accept-encoding') ?? '')) return;
     response.body = await compressed(text, { level: LEVEL });
     setResponseHeader(event, 'content-encoding', 'gzip');
     appendResponseHeader(event, 'vary', 'accept-encoding');

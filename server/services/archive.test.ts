@@ -1,11 +1,13 @@
-import { mkdtempSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type Unzipped, strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { PLAIN_VIEW } from '../../core/choices/views.ts';
 import { holdsFiles } from '../../core/values/kinds/index.ts';
-import { allRows, updateRow } from '../database/rows';
+import { columnSchema } from '../../core/model/schemas.ts';
+import { createTable } from '../database/model';
+import { allRows, insertRow, restoreRows, setColumn, updateRow } from '../database/rows';
 import { NOW, type TestWorkspace, bareWorkspace, demoWorkspace, refusal } from '../testing/workspace';
 import { bringInWorkspace } from './archiveIn';
 import { workspaceArchive } from './archiveOut';
@@ -108,6 +110,40 @@ describe('an archive', () => {
     expect(strFromU8(again['species.csv']!)).toBe(strFromU8(first['species.csv']!));
     expect(json(again, 'workspace.json').forms).toEqual(json(first, 'workspace.json').forms);
   });
+
+  test('of more rows and people than one statement or one transaction takes comes in whole, with links among themselves', async () => {
+    const [from, to] = [await bareWorkspace(), await bareWorkspace()];
+    const columns = [
+      columnSchema.parse({ key: 'n', label: 'N', type: 'number' }),
+      columnSchema.parse({ key: 'earlier', label: 'Earlier', type: 'link', target: 'steps' }),
+      columnSchema.parse({ key: 'who', label: 'Who', type: 'person' }),
+    ];
+    await from.ws.db.transaction((db) => createTable(db, { key: 'steps', label: 'Steps', shown: 'n', columns }));
+    from.ws.modelChanged();
+    const stamp = { at: NOW, account: null, form: null, formVersion: null };
+    const people = await from.ws.modelTable('people');
+    const added: number[] = [];
+    for (let i = 0; i < 700; i++) added.push(await insertRow(from.ws.db, people, { name: `Person ${i}`, email: `p${i}@fen.example` }, stamp));
+    const rows = Array.from({ length: 1500 }, (_, i) => ({ id: 2 * i + 1, n: i / 8, earlier: i % 3 ? 2 * ((i * 11) % 1500) + 1 : null, who: added[i % 700]! }));
+    await restoreRows(from.ws.db, await from.ws.modelTable('steps'), rows.map((r) => ({ ...r, earlier: null })), stamp);
+    // some lead to rows that come later
+    await setColumn(from.ws.db, 'steps', columns[1]!, rows.map(({ id, earlier }) => ({ id, value: earlier })), 'silently');
+    // half of them are here already, by their addresses, in another order and under other numbers
+    const own = await to.ws.modelTable('people');
+    for (let i = 699; i >= 0; i -= 2) await insertRow(to.ws.db, own, { name: `Somebody ${i}`, email: `P${i}@fen.example` }, stamp);
+    const held = await allRows(to.ws.db, own);
+    const path = fileOf(await archived(from.ws));
+    const done = await bringInWorkspace(to.ws, to.maud, path, UNWATCHED);
+    expect(done).toMatchObject({ tables: 1, notes: [] });
+    const here = await allRows(to.ws.db, own);
+    expect(here).toHaveLength(held.length + 350);
+    const address = new Map(here.map((r) => [r.id, String(r.email).toLowerCase()]));
+    const came = await allRows(to.ws.db, await to.ws.modelTable('steps'));
+    expect(came.map((r) => ({ ...r, who: address.get(Number(r.who)) }))).toEqual(rows.map((r) => ({ ...r, who: `p${added.indexOf(r.who)}@fen.example` })));
+    // nothing of what was unpacked is left, and the next row has a number of its own
+    expect(readdirSync(folder).filter((f) => join(folder, f).startsWith(`${path}.`))).toEqual([]);
+    expect(await insertRow(to.ws.db, await to.ws.modelTable('steps'), { n: 1 }, stamp)).toBeGreaterThan(2999);
+  }); // prettier-ignore
 
   test('is refused where something here is called so, and touches nothing', async () => {
     const rows = await demo.ws.rowCount('species');

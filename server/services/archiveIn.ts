@@ -13,18 +13,19 @@ import { PEOPLE, holdsFiles } from '../../core/values/kinds/index.ts';
 import { foldText } from '../../core/values/text.ts';
 import type { Datum, Row } from '../../core/values/types.ts';
 import type { Account } from '../database/accounts';
-import { isRefused } from '../database/connection';
+import { type Database, isRefused } from '../database/connection';
 import { feedRows, insertFeed, deleteFeed } from '../database/feeds';
 import { dropForms, formKeys } from '../database/forms';
 import { deleteList, insertList, listRows } from '../database/lists';
 import { type ModelTable, addColumns, createTable, dropTable, writeSubsets } from '../database/model';
 import { allRows, insertRow, restoreRows, setColumn } from '../database/rows';
-import { csvText } from '../imports/files';
+import type { ImportFile } from '../imports/files';
+import { type Unpacked, unpacked } from '../imports/unpacked';
 import { readEntry, zipEntries } from '../imports/zip';
 import { Refused } from './errors';
 import { addForm, draftOf, saveDraft } from './forms';
 import type { JobHandle } from './jobs';
-import { othersFirst } from './pace';
+import { Pace, othersFirst } from './pace';
 import { publish } from './publishing';
 import { addRehearsal } from './rehearsals';
 import { keepView } from './views';
@@ -44,27 +45,32 @@ interface Opened {
   readonly lists: readonly OptionList[];
   readonly feeds: readonly Feed[];
   readonly forms: readonly { readonly file: FormFile; readonly draft: FormFile | null; readonly published: boolean }[];
-  csv(table: string): Promise<string>;
+  /** the rows of a table */
+  csv(table: string): Promise<Unpacked>;
 }
+/** How many rows are written in one transaction. */
+const AT_ONCE = 200;
 const bad = (message: string): Refused => new Refused(422, 'file', message, {});
 
 /** Brings an archive in. Throws Refused with what is wrong with it, or what here is called as something in it; nothing is left then. */
 export async function bringInWorkspace(ws: Workspace, account: Account, path: string, job: JobHandle): Promise<BroughtIn> {
   const { zip, entries } = await zipEntries(path);
   try {
-    return await new BringingIn(ws, account, await opened(zip, entries), job).run();
+    return await new BringingIn(ws, account, await opened(zip, entries, path), job).run();
   } finally {
     zip.close();
     ws.modelChanged();
   }
 }
 
-async function opened(zip: ZipFile, entries: readonly ZipEntry[]): Promise<Opened> {
-  const text = async (name: string): Promise<string> => {
+async function opened(zip: ZipFile, entries: readonly ZipEntry[], path: string): Promise<Opened> {
+  const entryOf = (name: string): ZipEntry => {
     const entry = entries.find((e) => e.fileName === name);
     if (!entry) throw bad(`The archive has no “${name}”.`);
-    return (await readEntry(zip, entry)).toString('utf8');
+    return entry;
   };
+  const text = async (name: string): Promise<string> => (await readEntry(zip, entryOf(name))).toString('utf8');
+  const pace = new Pace();
   const json = async <S extends z.ZodType>(name: string, schema: S): Promise<z.output<S>> => {
     let value: unknown;
     try {
@@ -73,6 +79,7 @@ async function opened(zip: ZipFile, entries: readonly ZipEntry[]): Promise<Opene
       throw e instanceof Refused ? e : bad(`“${name}” is not valid JSON.`);
     }
     const read = schema.safeParse(value);
+    await pace.rest();
     if (read.success) return read.data;
     const [issue] = read.error.issues;
     throw bad(`“${name}” does not fit: ${issue?.path.join('.') ?? ''} ${issue?.message ?? ''}`.trim());
@@ -93,7 +100,7 @@ async function opened(zip: ZipFile, entries: readonly ZipEntry[]): Promise<Opene
   for (const key of archive.lists) lists.push(await json(`lists/${key}.json`, optionListSchema));
   const feeds = [];
   for (const key of archive.feeds) feeds.push(await json(`feeds/${key}.json`, feedSchema));
-  return { archive, forms, lists, feeds, csv: (table) => text(`${table}.csv`) };
+  return { archive, forms, lists, feeds, csv: (table) => unpacked(zip, entryOf(`${table}.csv`), path, table) };
 }
 
 class BringingIn {
@@ -120,8 +127,8 @@ class BringingIn {
     try {
       await this.bringPeople(archive.tables.find((t) => t.key === PEOPLE));
       await this.bringTables(tables);
-      for (const list of lists) await this.bringList(list);
-      for (const feed of feeds) await this.bringFeed(feed);
+      for (const list of lists) await this.bringList(list).then(othersFirst);
+      for (const feed of feeds) await this.bringFeed(feed).then(othersFirst);
       this.ws.modelChanged();
       for (const [i, form] of forms.entries()) {
         this.job.at(0.9 + (0.1 * i) / forms.length, `bringing in the form ${form.file.form.label}`);
@@ -158,7 +165,14 @@ class BringingIn {
   // ---- tables ----
 
   private async *rowsOf(table: Table): AsyncGenerator<Row[]> {
-    const file = await csvText(await this.from.csv(table.key), `${table.key}.csv`);
+    const { file, drop } = await this.from.csv(table.key);
+    try {
+      yield* this.rowsIn(table, file);
+    } finally {
+      await drop();
+    }
+  }
+  private async *rowsIn(table: Table, file: ImportFile): AsyncGenerator<Row[]> {
     const at = file.headers.indexOf('id');
     if (at < 0) throw bad(`“${table.key}.csv” has no column “id”.`);
     const places = table.columns.map((c) => ({ column: c, at: file.headers.indexOf(c.key) })).filter((p) => p.at >= 0);
@@ -207,17 +221,22 @@ class BringingIn {
     if (plain.length) await ws.db.transaction((db) => addColumns(db, here, plain));
     ws.modelChanged();
     const model = await ws.modelTable(PEOPLE);
-    const known = await allRows(ws.db, model);
-    const by = (key: string, text: Datum): Row | undefined =>
-      text === null ? undefined : known.find((r) => typeof r[key] === 'string' && foldText(r[key]) === foldText(String(text)));
+    const byEmail = new Map<string, Row>();
+    const byName = new Map<string, Row>();
+    for (const person of (await allRows(ws.db, model)).toReversed()) {
+      if (typeof person.email === 'string') byEmail.set(foldText(person.email), person);
+      if (typeof person.name === 'string') byName.set(foldText(person.name), person);
+    }
+    const personHere = ({ email = null, name = null }: Row): Row | undefined =>
+      (email === null ? undefined : byEmail.get(foldText(String(email)))) ?? (name === null ? undefined : byName.get(foldText(String(name))));
     const stamp = stampOf(ws, this.account);
     const plainTable = { ...table, columns: table.columns.map((c) => (targetOf(c) === null ? c : { ...c, type: 'text' as const, target: null })) };
-    for await (const rows of this.rowsOf(plainTable))
+    const bring = async (db: Database, rows: readonly Row[]): Promise<void> => {
       for (const row of rows) {
         const links = table.columns.filter((c) => targetOf(c) === PEOPLE && row[c.key] !== null);
         const values = Object.fromEntries(model.columns.filter((c) => c.key in row && targetOf(c) === null).map((c) => [c.key, row[c.key] ?? null]));
-        const found = by('email', row.email ?? null) ?? by('name', row.name ?? null);
-        const id = found?.id ?? (await insertRow(ws.db, model, values, stamp));
+        const found = personHere(row);
+        const id = found?.id ?? (await insertRow(db, model, values, stamp));
         this.people.set(row.id, id);
         if (!found) this.rows++;
         for (const c of links) {
@@ -226,6 +245,8 @@ class BringingIn {
           later.set(c.key, of);
         }
       }
+    };
+    await this.inParts(this.rowsOf(plainTable), bring);
     for (const { column, values } of later.values()) {
       const own = model.columns.find((c) => c.key === column.key);
       if (!own || targetOf(own) !== PEOPLE) continue;
@@ -233,7 +254,7 @@ class BringingIn {
         const here = to.map((n) => this.people.get(n)).filter((n) => n !== undefined);
         return { id, value: (isSeveral(own.type) ? here : (here[0] ?? null)) as Datum };
       });
-      await ws.db.transaction((db) => setColumn(db, PEOPLE, own, to, 'silently'));
+      await this.inParts([to], (db, part) => setColumn(db, PEOPLE, own, part, 'silently'));
     }
     ws.rowsChanged(PEOPLE);
   } // prettier-ignore
@@ -242,12 +263,14 @@ class BringingIn {
     const { ws } = this;
     const stamp = stampOf(ws, this.account);
     const there = new Set([PEOPLE]);
-    await ws.db.transaction(async (db) => {
-      for (const table of tables) {
+    const pace = new Pace();
+    for (const table of tables) {
+      await ws.db.transaction(async (db) => {
         await createTable(db, modelOf(table));
         if (table.subsets.length) await writeSubsets(db, table.key, table.subsets);
-      }
-    });
+      });
+      await pace.rest();
+    }
     const later: { table: string; column: Column; values: { id: number; value: Datum }[] }[] = [];
     for (const [i, table] of tables.entries()) {
       this.share = (0.9 * i) / tables.length;
@@ -256,7 +279,7 @@ class BringingIn {
       // a link to a table that comes later, or to the table itself, is made when its rows are there
       const wait = table.columns.filter((c) => !isSeveral(c.type) && targetOf(c) !== null && !there.has(targetOf(c) as string));
       const waiting = wait.map((column) => ({ table: table.key, column, values: [] as { id: number; value: Datum }[] }));
-      for await (const rows of this.rowsOf(table)) {
+      const bring = async (db: Database, rows: readonly Row[]): Promise<void> => {
         const now = rows.map((row) => {
           const own: Record<string, Datum> & { id: number } = { ...row };
           for (const w of waiting) {
@@ -265,17 +288,28 @@ class BringingIn {
           }
           return own;
         });
-        await ws.db.transaction((db) => restoreRows(db, model, now, stamp)).catch((e: unknown) => this.refuseRow(table, e));
+        await restoreRows(db, model, now, stamp);
         this.rows += rows.length;
-        await othersFirst();
-      }
+      };
+      await this.inParts(this.rowsOf(table), bring).catch((e: unknown) => this.refuseRow(table, e));
       later.push(...waiting);
       there.add(table.key);
     }
     for (const { table, column, values } of later)
-      await ws.db.transaction((db) => setColumn(db, table, column, values, 'silently')).catch((e: unknown) => this.refuseRow({ key: table }, e));
+      await this.inParts([values], (db, part) => setColumn(db, table, column, part, 'silently')).catch((e: unknown) => this.refuseRow({ key: table }, e));
     for (const { key } of tables) ws.rowsChanged(key);
   } // prettier-ignore
+  /** Writes what there is some hundred at a time, each in a transaction of its own; others have their turn in between. */
+  private async inParts<T>(
+    batches: AsyncIterable<readonly T[]> | Iterable<readonly T[]>,
+    write: (db: Database, part: readonly T[]) => Promise<void>,
+  ): Promise<void> {
+    for await (const batch of batches)
+      for (let i = 0; i < batch.length; i += AT_ONCE) {
+        await this.ws.db.transaction((db) => write(db, batch.slice(i, i + AT_ONCE)));
+        await othersFirst();
+      }
+  }
   /** What the database would not take: a number twice, or a link to a row that the archive does not have. */
   private refuseRow({ key }: Pick<Table, 'key'>, e: unknown): never {
     const refused = isRefused(e);
@@ -298,7 +332,9 @@ class BringingIn {
     const { ws, account } = this;
     const { key, label } = file.form;
     await addForm(ws, account, file.form);
+    await othersFirst();
     for (const rehearsal of file.rehearsals) await addRehearsal(ws, account, key, rehearsal);
+    await othersFirst();
     if (published)
       try {
         await publish(ws, account, key, null, 'Brought in with a workspace.');
@@ -309,13 +345,15 @@ class BringingIn {
     if (draft && draft.form.key === key) await saveDraft(ws, account, key, draft.form, (await draftOf(ws, key)).revision);
   }
   private async bringViews(): Promise<void> {
-    for (const { form, ...view } of this.from.archive.views)
+    for (const { form, ...view } of this.from.archive.views) {
+      await othersFirst();
       try {
         await keepView(this.ws, this.account, form, { ...view, shared: true });
       } catch (e) {
         if (!(e instanceof Refused)) throw e;
         this.notes.push(`The view ${view.label} of ${form} was left out: ${e.message}`);
       }
+    }
   }
   private async takeSettings(): Promise<void> {
     try {

@@ -19,6 +19,23 @@ export function whyBroken({ issues: [issue] }: z.ZodError): string {
   return `It cannot be read: ${issue?.path.join('.') ?? ''} ${issue?.message ?? ''}`.replace(/ +/g, ' ');
 }
 
+/** More are of no use to anybody: those read first go. */
+const MOST_READ = 1000;
+/** Definitions as they were read last, by what each is: when one is written, the others need not be read again. */
+export class LastRead {
+  private readonly read = new Map<string, { readonly text: string; readonly made: unknown }>();
+  /** What `read` makes of a text; what it made of this text before is given again, and nobody may change it. `name` tells what it is the text of. */
+  again<T>(name: string, text: string, read: (text: string) => T): T {
+    const known = this.read.get(name);
+    if (known?.text === text) return known.made as T;
+    const made = read(text);
+    this.read.delete(name);
+    if (this.read.size >= MOST_READ) this.read.delete(this.read.keys().next().value as string);
+    this.read.set(name, { text, made });
+    return made;
+  }
+}
+
 export interface Broken {
   readonly key: string;
   readonly label: string;

@@ -56,26 +56,9 @@ export function readForm(text: string): Form {
   throw new Refused(422, 'broken', whyBroken(result.error), {});
 }
 
-/** Definitions as they were read last, by what each is: when one is written, the others need not be read again. */
-const lastRead = new WeakMap<Workspace, Map<string, { readonly text: string; readonly form: Form }>>();
-/** More are of no use to anybody: those read first go. */
-const MOST_READ = 1000;
-/** The same as `readForm`; what was read of this text before is given again. `name` tells what it is the text of. Nobody may change it. */
-function readAgain(ws: Workspace, name: string, text: string): Form {
-  let read = lastRead.get(ws);
-  if (!read) lastRead.set(ws, (read = new Map()));
-  const known = read.get(name);
-  if (known?.text === text) return known.form;
-  const form = readForm(text);
-  read.delete(name);
-  if (read.size >= MOST_READ) read.delete(read.keys().next().value as string);
-  read.set(name, { text, form });
-  return form;
-}
-
-const draftIn = (ws: Workspace, { key, draft }: FormRow): Form => readAgain(ws, `draft of ${key}`, draft);
+const draftIn = (ws: Workspace, { key, draft }: FormRow): Form => ws.readAgain(`draft of ${key}`, draft, readForm);
 const versionIn = (ws: Workspace, { form_key, number, definition }: VersionRow): Form =>
-  readAgain(ws, `version ${number} of ${form_key}`, definition);
+  ws.readAgain(`version ${number} of ${form_key}`, definition, readForm);
 
 /** What of a form is known without reading its definition. */
 export const aboutForm = (row: FormRow, version: VersionRow | null) => ({
@@ -283,14 +266,14 @@ export async function versionsWithForms(
   most: number,
 ): Promise<{ number: number; publishedAt: string; publishedBy: number | null; note: string; form: Form }[]> {
   await formOf(ws, key);
-  const rows = await versionRows(ws.db, key, most);
-  return rows.map((r) => ({
-    number: r.number,
-    publishedAt: r.published_at,
-    publishedBy: r.published_by,
-    note: r.note,
-    form: readForm(r.definition),
-  }));
+  const found: Awaited<ReturnType<typeof versionsWithForms>> = [];
+  const pace = new Pace();
+  // they are not kept as read: hundreds of them take much memory, and are seldom looked at
+  for await (const { number, published_at: publishedAt, published_by: publishedBy, note, definition } of versionRows(ws.db, key, most)) {
+    found.push({ number, publishedAt, publishedBy, note, form: readForm(definition) });
+    await pace.rest();
+  }
+  return found;
 }
 
 /** The newest published version of every form that has one and can be read, compiled. */

@@ -17,7 +17,7 @@ import { type ImpactView, impactView } from './impactView';
 import { type JobHandle, UNWATCHED } from './jobs';
 import { ManyEntries, type NumbersGiven, type StraightWay, TOGETHER, readAlike, readRecords, takesNumbers } from './manyEntries';
 import { ownedForms, rowsSeen, seesAll } from './owners';
-import { othersFirst } from './pace';
+import { Pace, othersFirst } from './pace';
 import { MOST_FOUND, type Part, type PartDone, inParts, recordPages, restOf } from './parts';
 import type { Workspace } from './workspace';
 
@@ -153,7 +153,9 @@ async function seenByOthers(ws: Workspace, published: Form | null, draft: Form):
   const others = (await ownedForms(ws)).filter((f) => f.key !== draft.key);
   const forms = (form: Form | null): readonly Form[] => (form?.owners ? [...others, form] : others);
   const names = new Map<string, Map<number, string[]>>([['seen', new Map()], ['unseen', new Map()]]); // prettier-ignore
+  const pace = new Pace();
   for (const who of await allAccounts(ws.db)) {
+    await pace.rest();
     if (!who.active || seesAll(who)) continue;
     const [before, after] = [await rowsSeen(ws, who, draft.table, forms(published)), await rowsSeen(ws, who, draft.table, forms(draft))];
     for (const [kind, sees, not] of [

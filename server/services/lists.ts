@@ -3,16 +3,15 @@ import type { contract } from '../../core/contract/index.ts';
 import type { Field } from '../../core/form/definition.ts';
 import { eachNamed } from '../../core/form/references.ts';
 import { type OptionList, listProblems, readOutline } from '../../core/model/lists.ts';
-import { optionListSchema } from '../../core/model/schemas.ts';
 import { keyFromLabel } from '../../core/model/tables.ts';
 import { type HistoryEntry, addHistories } from '../database/history';
 import { deleteList, hasList, insertList, listRows, updateList } from '../database/lists';
 import { rowsHolding, setColumn } from '../database/rows';
 import type { Account } from '../database/accounts';
 import { type FormNamed, formsBy } from './breakage';
-import { parsedJson, readEach } from './definitions';
 import { Refused, notFound } from './errors';
 import { definitionsInUse } from './forms';
+import { Pace } from './pace';
 import { stampOf } from './tables';
 import type { Workspace } from './workspace';
 
@@ -29,11 +28,15 @@ const formsByList = (ws: Workspace): Promise<ReadonlyMap<string, readonly FormNa
 export async function listAnswers(ws: Workspace): Promise<ListAnswer[]> {
   const rows = await listRows(ws.db);
   const users = await formsByList(ws);
-  return rows.map((row) => {
-    const { read, broken } = readEach([row], optionListSchema, (r) => ({ key: r.key, label: r.label, items: parsedJson(r.items) }));
+  const found: ListAnswer[] = [];
+  const pace = new Pace();
+  for (const row of rows) {
+    const { read, broken } = ws.listIn(row);
     const list = read[0] ?? { key: row.key, label: row.label, items: [] };
-    return { ...list, revision: row.revision, usedBy: users.get(row.key) ?? [], broken: broken[0]?.reason ?? null };
-  });
+    found.push({ ...list, revision: row.revision, usedBy: users.get(row.key) ?? [], broken: broken[0]?.reason ?? null });
+    await pace.rest();
+  }
+  return found;
 }
 
 /** Makes a list, empty or from a pasted outline. */

@@ -9,7 +9,8 @@ import type { Entry as ZipEntry, ZipFile } from 'yauzl';
 import { Zip, ZipDeflate, strToU8 } from 'fflate';
 import { addColumns, dropTable, orderColumns, writeSubsets } from '../database/model';
 import { setColumn } from '../database/rows';
-import { type ImportFile, csvText as csvFile } from '../imports/files';
+import type { ImportFile } from '../imports/files';
+import { type Unpacked, unpacked } from '../imports/unpacked';
 import { readEntry, zipEntries } from '../imports/zip';
 import type { Account } from '../database/accounts';
 import { Refused } from './errors';
@@ -23,7 +24,8 @@ export const isPackage = (name: string): boolean => /\.(zip|datapackage)$/i.test
 
 interface Opened {
   readonly tables: readonly PackagedTable[];
-  text(resource: string): Promise<string>;
+  /** the rows of a resource */
+  csv(resource: string): Promise<Unpacked>;
   close(): void;
 }
 
@@ -31,14 +33,14 @@ async function openPackage(path: string): Promise<Opened> {
   const { zip, entries } = await zipEntries(path);
   const close = (): void => zip.close();
   try {
-    return { ...(await readPackage(zip, entries)), close };
+    return { ...(await readPackage(zip, entries, path)), close };
   } catch (e) {
     close();
     throw e;
   }
 }
 
-async function readPackage(zip: ZipFile, entries: readonly ZipEntry[]): Promise<Omit<Opened, 'close'>> {
+async function readPackage(zip: ZipFile, entries: readonly ZipEntry[], path: string): Promise<Omit<Opened, 'close'>> {
   const description = entries.find((e) => /(^|\/)datapackage\.json$/.test(e.fileName));
   if (!description) throw new Refused(422, 'file', 'The archive has no datapackage.json, so it is no data package.', {});
   const folder = description.fileName.replace(/datapackage\.json$/, '');
@@ -67,12 +69,12 @@ async function readPackage(zip: ZipFile, entries: readonly ZipEntry[]): Promise<
       ),
       (t) => ({ name: t.resource, links: t.columns.flatMap((c) => c.link?.resource ?? []) }),
     ),
-    async text(name) {
+    csv(name) {
       const of = resources.find((r) => r.name === name)?.path;
       const file = Array.isArray(of) ? of[0] : of;
       const entry = entries.find((e) => e.fileName === `${folder}${file ?? `${name}.csv`}`);
       if (!entry) throw new Refused(422, 'file', `The package has no file “${file ?? name}” for ${name}.`, {});
-      return (await readEntry(zip, entry)).toString('utf8');
+      return unpacked(zip, entry, path, name);
     },
   };
 }
@@ -136,12 +138,16 @@ export async function importPackage(
   try {
     for (const [at, t] of opened.tables.entries()) {
       job.at(at / opened.tables.length, `importing ${t.label}`);
-      const file = await csvFile(await opened.text(t.resource), `${t.resource}.csv`);
-      const { plan, keys, afterwards } = await planOf(t, file, names, keysOf, new Set(made.map((m) => m.key)));
-      const done = await runImport(ws, account, plan, file, { at: (p) => job.at((at + p) / opened.tables.length) }, keys);
-      made.push({ ...(names.get(t.resource) as { key: string; label: string }), rows: done.rows });
-      await noteKeys(t, opened.tables, file, keysOf, afterwards, later, plan.key);
-      if (t.subsets.length) await ws.db.transaction((db) => writeSubsets(db, plan.key, t.subsets));
+      const { file, drop } = await opened.csv(t.resource);
+      try {
+        const { plan, keys, afterwards } = await planOf(t, file, names, keysOf, new Set(made.map((m) => m.key)));
+        const done = await runImport(ws, account, plan, file, { at: (p) => job.at((at + p) / opened.tables.length) }, keys);
+        made.push({ ...(names.get(t.resource) as { key: string; label: string }), rows: done.rows });
+        await noteKeys(t, opened.tables, file, keysOf, afterwards, later, plan.key);
+        if (t.subsets.length) await ws.db.transaction((db) => writeSubsets(db, plan.key, t.subsets));
+      } finally {
+        await drop();
+      }
     }
     for (const l of later) {
       const known = keysOf.get(l.target);

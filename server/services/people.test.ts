@@ -1,6 +1,7 @@
 import { beforeAll, describe, expect, test } from 'vitest';
 import { rightsSchema } from '../../core/form/peopleSchemas.ts';
-import { type Account, accountByEmail, accountById, wholeAccount } from '../database/accounts';
+import { type Account, accountByEmail, accountById, addAccount, wholeAccount } from '../database/accounts';
+import { insertRow } from '../database/rows';
 import { openDatabase } from '../database/connection';
 import { FIXED, type TestWorkspace, demoWorkspace, emptyDatabase, refusal } from '../testing/workspace';
 import { saveEntry } from './entries';
@@ -25,6 +26,28 @@ const tokenOf = (path: string): string => path.split('/').at(-1) ?? '';
 const WYN = { person: null, name: 'Wyn Sallow', email: 'wyn.sallow@marrowfen.example', team: 'Field', roles: ['clerk' as const] };
 
 describe('accounts', () => {
+  test('of hundreds of people are told each once, by their names', async () => {
+    const { ws, maud } = await demoWorkspace();
+    const people = await ws.modelTable('people');
+    const stamp = { at: FIXED.now(), account: null, form: null, formVersion: null };
+    for (let i = 0; i < 700; i++) {
+      const person = await insertRow(ws.db, people, { name: `Person ${(i * 37) % 350}`, email: null, team: null }, stamp);
+      await addAccount(ws.db, { email: `p${i}@fen.example`, passwordHash: '', roles: ['clerk'], person, demo: false });
+    }
+    const lines = await accountLines(ws);
+    expect(lines).toHaveLength(705);
+    expect(new Set(lines.map((l) => l.id)).size).toBe(705);
+    const names = lines.map((l) => l.name);
+    expect(names).toEqual([...names].sort());
+    // somebody's address is taken, also where the account is out of use; one's own is not
+    const sent = { roles: ['clerk' as const], team: null, email: 'p3@fen.example', active: false };
+    const [third, fourth] = ['p3', 'p4'].map((n) => lines.find((l) => l.email === `${n}@fen.example`)!.id);
+    await changePerson(ws, maud, third!, sent);
+    expect((await refusal(changePerson(ws, maud, fourth!, { ...sent, active: true }))).message).toContain(
+      'has an account with this e-mail address already',
+    );
+  });
+
   test('one is added for a new person, who sets the password by a link that works once', async () => {
     const { account, link } = await addPerson(t.ws, peg, WYN);
     expect(account).toMatchObject({

@@ -7,9 +7,11 @@ import {
   type Account,
   type WholeAccount,
   accountByPerson,
+  accountWithAddress,
   addAccount,
-  allAccounts,
+  administrators,
   changeAccount,
+  eachAccount,
   hasAccounts,
   removeAccount,
   wholeAccount,
@@ -20,6 +22,7 @@ import { addInvite, dropInvites, inviteByToken, openInvites } from '../database/
 import { insertRow, rowById, updateRow } from '../database/rows';
 import { Refused, notFound } from './errors';
 import type { Asker } from './owners';
+import { Pace } from './pace';
 import { hashPassword } from './passwords';
 import { workspaceSettings, changeSettings } from './settings';
 import { asChanges, stampOf } from './tables';
@@ -63,10 +66,16 @@ const lineOf = (a: WholeAccount, links: ReadonlyMap<number, number>): AccountLin
 /** All accounts of people. */
 export async function accountLines(ws: Workspace): Promise<AccountLine[]> {
   const links = await openInvites(ws.db, Date.now());
-  return (await allAccounts(ws.db)).filter((a) => a.kind === 'person').map((a) => lineOf(a, links));
+  const lines: AccountLine[] = [];
+  const pace = new Pace();
+  for await (const account of eachAccount(ws.db)) {
+    if (account.kind === 'person') lines.push(lineOf(account, links));
+    await pace.rest();
+  }
+  return lines;
 }
 async function lineFor(ws: Workspace, id: number): Promise<AccountLine> {
-  return lineOf(await accountNamed(ws, id), await openInvites(ws.db, Date.now()));
+  return lineOf(await accountNamed(ws, id), await openInvites(ws.db, Date.now(), id));
 }
 async function accountNamed(ws: Workspace, id: number): Promise<WholeAccount> {
   const found = await wholeAccount(ws.db, id);
@@ -105,8 +114,8 @@ async function personFor(
   return id;
 }
 async function refuseAddress(ws: Workspace, email: string, own: number | null): Promise<void> {
-  const taken = (await allAccounts(ws.db)).find((a) => a.email === email && a.id !== own);
-  if (taken) throw new Refused(409, 'inUse', `${taken.name} has an account with this e-mail address already.`, {});
+  const taken = await accountWithAddress(ws.db, email);
+  if (taken && taken.id !== own) throw new Refused(409, 'inUse', `${taken.name} has an account with this e-mail address already.`, {});
 }
 
 /** Changes what an account may, its address, the team of its person, or puts it out of use. The last administrator stays one. */
@@ -141,9 +150,8 @@ export async function changePerson(
   return lineFor(ws, id);
 }
 async function refuseLast(db: Database, account: WholeAccount, what: string): Promise<void> {
-  const isAdministrator = (a: WholeAccount): boolean => a.active && a.roles.includes('administrator');
-  const others = (await allAccounts(db)).filter((a) => a.id !== account.id && isAdministrator(a));
-  if (isAdministrator(account) && !others.length)
+  const isAdministrator = account.active && account.roles.includes('administrator');
+  if (isAdministrator && (await administrators(db)).every((id) => id === account.id))
     throw new Refused(
       409,
       'lastAdministrator',

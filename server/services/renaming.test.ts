@@ -4,8 +4,9 @@ import { renameField, withModelRenamed } from '../../core/engine/rename.ts';
 import { noteText } from '../../core/model/noted.ts';
 import { addField, changeField } from '../../core/form/edit.ts';
 import type { Plan } from '../../core/engine/plan.ts';
-import { type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
-import { definitionsInUse, draftOf, publishedForm, saveDraft } from './forms';
+import { insertVersion } from '../database/forms';
+import { NOW, type TestWorkspace, demoWorkspace, refusal } from '../testing/workspace';
+import { definitionsInUse, draftOf, publishedForm, saveDraft, versionsWithForms } from './forms';
 import { publish } from './publishing';
 import { renameColumn, renameTable } from './renaming';
 import { saveSubsets } from './structure';
@@ -174,6 +175,32 @@ describe('another name for a column or a table', () => {
     await renameTable(t.ws, t.maud, 'accessions', 'lots');
     expect(await inUse()).toEqual(forms);
   });
+
+  test('in each of many versions, however its letters are written there', async () => {
+    const { draft } = await draftOf(t.ws, 'lot_intake');
+    // a table that nothing else in the form names
+    const named = JSON.stringify(draft);
+    const table = (await t.ws.modelTables()).find((m) => !named.includes(m.key) && m.key !== 'people' && m.shown !== null)!;
+    const written = `PICK("${table.key.replace(/^./, (c) => c.toUpperCase())}", choice.id = 1).${table.shown}`;
+    const added = addField(draft, draft.pages[0]!.sections[0]!.id, 'First known', 'text');
+    const key = Object.keys(added.form.fields).find((k) => !(k in draft.fields))!;
+    const form = changeField(added.form, key, { column: null, value: { kind: 'calculation', formula: written, always: false } });
+    const shouted = JSON.stringify(form).replace('choice.id = 1', 'choice.id = 2');
+    for (const other of ['lot_intake', 'bench_task'])
+      for (let number = 2; number <= 46; number++)
+        await insertVersion(t.ws.db, { form: other, number, definition: JSON.stringify({ ...JSON.parse(shouted), label: `Version ${number}` }), note: '' }, { at: NOW, account: null });
+    const told = await versionsWithForms(t.ws, 'lot_intake', 30);
+    expect(told.map((v) => v.number)).toEqual(Array.from({ length: 30 }, (_, i) => 46 - i));
+    expect(told.map((v) => v.form.label)).toEqual(told.map((v) => `Version ${v.number}`));
+    expect(await versionsWithForms(t.ws, 'lot_intake', 100)).toHaveLength(46);
+    await renameTable(t.ws, t.maud, table.key, 'another');
+    const after = await versionsWithForms(t.ws, 'lot_intake', 100);
+    expect(after.map((v) => v.number)).toEqual(Array.from({ length: 46 }, (_, i) => 46 - i));
+    for (const { form: was } of after.slice(0, -1)) expect(was.fields[key]?.value).toMatchObject({ formula: `PICK("another", choice.id = 2).${table.shown}` });
+    const texts = (await t.ws.db('form_versions').where({ form_key: 'bench_task' }).where('number', '>', 1)) as { definition: string }[];
+    expect(texts).toHaveLength(45);
+    for (const { definition } of texts) expect(definition).toContain('PICK(\\"another\\", choice.id = 2)');
+  }); // prettier-ignore
 
   test('names that are taken or no names, and what the application itself reads, are refused', async () => {
     expect(await refusal(renameColumn(t.ws, t.maud, 'species', 'name', 'genus'))).toMatchObject({ status: 422 });

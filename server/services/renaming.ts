@@ -61,10 +61,15 @@ function refuseName(to: string, taken: string | null): void {
   if (problem !== null) throw new Refused(422, 'values', problem, {});
 }
 
+/** Whether a text may name what is renamed, a key: formulas find tables whatever the case of letters, and write no letter otherwise. */
+const mayName = (text: string, { from }: ModelRenaming): boolean => new RegExp(from, 'iu').test(text);
+
 /** Views follow: what they show, and what they ask, is called by the new name. */
-async function renameInViews(db: Database, tables: Tables, change: ModelRenaming): Promise<void> {
+async function renameInViews(db: Database, tables: Tables, change: ModelRenaming, pace: Pace): Promise<void> {
   const forms = new Map((await formRows(db)).map((f) => [f.key, f.table_key]));
   for (const kept of await allViews(db)) {
+    if (!mayName(kept.definition, change)) continue;
+    await pace.rest();
     const { data: view } = viewSchema.safeParse(parsedJson(kept.definition));
     const key = forms.get(kept.form_key);
     const table = tables.get(key ?? '');
@@ -90,7 +95,7 @@ async function renamed(ws: Workspace, account: Account, change: ModelRenaming, i
   const known = new Map<string, Form | null>();
   /** A definition under the new name; null where it names it nowhere, or cannot be read. */
   function* rewriting(text: string): Generator<void, Form | null> {
-    let fresh = known.get(text);
+    let fresh = mayName(text, change) ? known.get(text) : null;
     if (fresh !== undefined) return fresh;
     const { data: form } = formSchema.safeParse(parsedJson(text));
     yield;
@@ -101,32 +106,39 @@ async function renamed(ws: Workspace, account: Account, change: ModelRenaming, i
   }
   // the database has one connection: what can be made before the transaction keeps nobody waiting
   const pace = new Pace();
-  for (const { draft } of await formRows(ws.db)) await pace.through(rewriting(draft));
-  for (const { definition } of await allVersions(ws.db)) await pace.through(rewriting(definition));
+  for (const { draft } of await formRows(ws.db)) {
+    await pace.through(rewriting(draft));
+    await pace.rest();
+  }
+  for await (const { definition } of allVersions(ws.db)) {
+    await pace.through(rewriting(definition));
+    await pace.rest();
+  }
   const rewritten = (text: string): Form | null => atOnce(rewriting(text));
   const touched = new Set<string>();
   await ws.db.transaction(async (db) => {
     for (const row of await formRows(db)) {
+      // who reads does so beside the transaction
+      await pace.rest();
       const draft = rewritten(row.draft);
       if (!draft) continue;
       touched.add(row.key);
       const stamp = { at: ws.clock.now(), account: account.id };
       await updateDraft(db, row.key, row.draft_revision, { label: draft.label, draft: JSON.stringify(draft) }, stamp);
-      // who reads does so beside the transaction
-      await pace.rest();
     }
-    for (const version of await allVersions(db)) {
+    for await (const version of allVersions(db)) {
+      await pace.rest();
       const definition = rewritten(version.definition);
       if (!definition) continue;
       touched.add(version.form_key);
       await rewriteVersion(db, version, JSON.stringify(definition));
-      await pace.rest();
     }
     for (const table of tables.values()) {
+      if (!table.subsets?.some((s) => mayName(s.condition, change))) continue;
       const subsets = subsetsRenamed(table, tables, change);
       if (subsets.some((s, i) => s.condition !== table.subsets?.[i]?.condition)) await writeSubsets(db, table.key, subsets);
     }
-    await renameInViews(db, tables, change);
+    await renameInViews(db, tables, change, pace);
     await inSql(db);
   });
   ws.modelChanged();

@@ -191,3 +191,16 @@ test('whatever rows say, a split undone leaves each as it was', async () => {
     { numRuns: 15 },
   );
 });
+
+test('more values than one statement takes become a table', async () => {
+  const lines = Array.from({ length: 1400 }, (_, i) => ({
+    ...LINES[i % 60]!,
+    number: `L${i}`,
+    site: `Site ${i % 700}`,
+    region: `Region ${i % 7}`,
+  }));
+  await put(lines.map((l) => ({ ...l, country: Number(l.region.slice(7)) < 3 ? 'Here' : 'There', height: Number(l.site.slice(5)) * 1.5 })));
+  await splitTable(t.ws, t.maud, 'ledger', ASKED);
+  expect(await rowsOf('sites')).toHaveLength(700);
+  expect((await said()).map(({ number, site, region }) => ({ number, site, region }))).toEqual(lines.map(({ number, site, region }) => ({ number, site, region }))); // prettier-ignore
+});

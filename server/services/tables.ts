@@ -33,12 +33,9 @@ export type TableSummary = Answer<typeof contract.tables.list>[number];
 
 export async function tableSummaries(ws: Workspace): Promise<TableSummary[]> {
   const tables = [...(await ws.tables()).values()];
-  return tables.map((t) => ({
-    ...t,
-    children: tables.flatMap((other) =>
-      other.columns.filter((c) => targetOf(c) === t.key).map((c) => ({ table: other.key, column: c.key })),
-    ),
-  }));
+  const children = new Map<string, { table: string; column: string }[]>(tables.map((t) => [t.key, []]));
+  for (const { key, columns } of tables) for (const c of columns) children.get(targetOf(c) ?? '')?.push({ table: key, column: c.key });
+  return tables.map((t) => ({ ...t, children: children.get(t.key) ?? [] }));
 }
 
 /** A window of a table; where it has to be gone through or sorted and is long, that is done where nobody waits for it. */

@@ -1,5 +1,5 @@
 import { feedRows } from '../database/feeds';
-import { listRows } from '../database/lists';
+import { type ListRow, listRows } from '../database/lists';
 import { tmpdir } from 'node:os';
 import { DataCache } from '../../core/engine/cache.ts';
 import { renewedRows } from '../../core/engine/candidates.ts';
@@ -9,7 +9,7 @@ import type { Plan } from '../../core/engine/plan.ts';
 import type { Form } from '../../core/form/definition.ts';
 import { type Feeds } from '../../core/model/feeds.ts';
 import { feedSchema } from '../../core/model/schemas.ts';
-import { type OptionLists } from '../../core/model/lists.ts';
+import type { OptionList, OptionLists } from '../../core/model/lists.ts';
 import { optionListSchema } from '../../core/model/schemas.ts';
 import type { Table, Tables } from '../../core/model/tables.ts';
 import type { Row } from '../../core/values/types.ts';
@@ -25,7 +25,7 @@ import { type Database, changesOf, closeDatabase, holdWriters, isGone } from '..
 import { Together } from '../database/together';
 import { type ModelTable, countRows, isLarge, readModel } from '../database/model';
 import { allRows, rowsByIds } from '../database/rows';
-import { parsedJson, readEach } from './definitions';
+import { type Broken, LastRead, parsedJson, readEach } from './definitions';
 import { notFound } from './errors';
 import { Pace } from './pace';
 
@@ -71,6 +71,10 @@ export const MODEL_TABLES = ['model_tables', 'model_columns', 'subsets', 'option
 /** How many compiled forms are kept: the drafts and the published versions of a hundred and fifty. */
 const MOST_PLANS = 300;
 
+/** What makes the schema another. SQLite reads all of it anew for each statement of these: with so many tables that keeps others waiting. */
+const OF_SCHEMA: ReadonlySet<Reshape> = new Set<Reshape>(['addColumn', 'removeColumn', 'changeColumnType', 'renameColumn', 'renameTable', 'removeTable']); // prettier-ignore
+const MANY_TABLES = 100;
+
 /**
  * The composition root of the server: the database, the clock, and what is read once and kept: the model, row counts,
  * compiled plans. Everything that changes the model calls `modelChanged`; everything that adds or removes rows,
@@ -78,6 +82,8 @@ const MOST_PLANS = 300;
  */
 export class Workspace {
   private model: readonly ModelTable[] | null = null;
+  /** the tables by their names, of those that were asked for last */
+  private byKey: { readonly tables: readonly ModelTable[]; readonly of: ReadonlyMap<string, ModelTable> } | null = null;
   private optionLists: OptionLists | null = null;
   private feedDefinitions: Feeds | null = null;
   private readonly counts = new Map<string, number>();
@@ -138,17 +144,36 @@ export class Workspace {
   }
 
   async modelTable(key: string, db: Database = this.db): Promise<ModelTable> {
-    const table = (await this.modelTables(db)).find((t) => t.key === key);
+    const tables = await this.modelTables(db);
+    if (this.byKey?.tables !== tables) this.byKey = { tables, of: new Map(tables.map((t) => [t.key, t])) };
+    const table = this.byKey.of.get(key);
     if (!table) throw notFound(`The table “${key}”`);
     return table;
+  }
+
+  private readonly lastRead = new LastRead();
+  /** What `read` makes of the text of a definition: see `LastRead`. */
+  readAgain<T>(name: string, text: string, read: (text: string) => T): T {
+    return this.lastRead.again(name, text, read);
+  }
+  /** A list as it is read, or why it cannot be. */
+  listIn({ key, label, items }: ListRow): { readonly read: readonly OptionList[]; readonly broken: readonly Broken[] } {
+    const named = { key, label };
+    return this.readAgain(`list ${key} ${label}`, items, (text) =>
+      readEach([named], optionListSchema, () => ({ ...named, items: parsedJson(text) })),
+    );
   }
 
   /** All option lists that can be read. */
   async lists(): Promise<OptionLists> {
     if (this.optionLists) return this.optionLists;
     const { era } = this;
-    const { read } = readEach(await listRows(this.db), optionListSchema, (r) => ({ key: r.key, label: r.label, items: parsedJson(r.items) })); // prettier-ignore
-    const lists = new Map(read.map((l) => [l.key, l]));
+    const lists = new Map<string, OptionList>();
+    const pace = new Pace();
+    for (const row of await listRows(this.db)) {
+      for (const list of this.listIn(row).read) lists.set(list.key, list);
+      await pace.rest();
+    }
     if (era === this.era) this.optionLists = lists;
     return lists;
   }
@@ -282,12 +307,12 @@ export class Workspace {
     return large.join();
   }
   /**
-   * Does what makes tables others, and takes long where one of these is long: in a thread then, whose turn it is to write while whoever else
-   * wants to write waits for it, and everybody reads. `name` is what it is called there (see `work/reshapes.ts`) with what it is given;
+   * Does what makes tables others, and takes long where one of these is long, or there are many: in a thread then, whose turn it is to
+   * write while whoever else wants to write waits for it, and everybody reads. `name` is what it is called there (see `work/reshapes.ts`) with what it is given;
    * `here` does it where it is called. `rows`: as many are brought in.
    */
   async reshape<T>(tables: Iterable<string>, name: Reshape, given: readonly unknown[], here: () => Promise<T>, rows = 0): Promise<T> {
-    if (!(await this.isLong(tables, rows))) return here();
+    if (!(await this.isLong(tables, name, rows))) return here();
     let free: (() => Promise<void>) | null = null;
     const leave = async (): Promise<void> => {
       const freed = free;
@@ -305,9 +330,10 @@ export class Workspace {
       this.lookNow();
     }
   }
-  private async isLong(tables: Iterable<string>, rows: number): Promise<boolean> {
+  private async isLong(tables: Iterable<string>, name: Reshape, rows: number): Promise<boolean> {
     if (!this.work.mayWrite) return false;
     if (rows > RESHAPED_HERE) return true;
+    if (OF_SCHEMA.has(name) && (await this.modelTables()).length > MANY_TABLES) return true;
     for (const table of tables) if ((await this.rowCount(table)) > RESHAPED_HERE) return true;
     return false;
   }

@@ -6,6 +6,7 @@ import { parseForm } from '../../core/form/schemas.ts';
 import { columnSchema } from '../../core/model/schemas.ts';
 import { accountByEmail, addAccount } from '../database/accounts';
 import { closeDatabase, holdWriters, openDatabase } from '../database/connection';
+import { createTable } from '../database/model';
 import { insertRow } from '../database/rows';
 import { searchIndexOf } from '../database/searchIndex';
 import { tablesNamed } from '../database/schema';
@@ -16,6 +17,7 @@ import { guessImport } from '../services/importGuess';
 import { runImport } from '../services/imports';
 import { fillSearchIndexes, publish } from '../services/publishing';
 import { changeHeld, createList, valueHeld } from '../services/lists';
+import { renameColumn, renameTable } from '../services/renaming';
 import { mergeRows, respellValues, undoRepair } from '../services/repairs';
 import { addColumn, changeColumnType, removeColumn } from '../services/structure';
 import { gridWindow, removeTable } from '../services/tables';
@@ -188,4 +190,32 @@ test('a search index that a server which ended was at is gone on with', async ()
   expect(inThread()).toEqual(['fillSearchIndexes']);
   expect([...(await searchIndexOf(ws.db, table.key))]).toEqual(['name', 'colour']);
   expect(await found('0770')).toBeGreaterThan(0);
+});
+
+test('of very many tables short ones are made others in a thread too: the whole schema is read anew for it', async () => {
+  const columns = [column('name', 'text'), column('weight', 'number')];
+  const make = (i: number) => createTable(ws.db, { key: `sack_${i}`, label: `Sack ${i}`, shown: 'name', columns });
+  await make(0);
+  ws.modelChanged();
+  inThread();
+  await addColumn(ws, 'sack_0', column('seal', 'text'));
+  expect(inThread()).not.toContain('addColumn');
+  for (let i = 1; i <= 100; i++) await make(i);
+  ws.modelChanged();
+  const id = await insertRow(
+    ws.db,
+    await ws.modelTable('sack_7'),
+    { name: 'Seven', weight: 7.25 },
+    { at: FIXED.now(), account: null, form: null, formVersion: null },
+  );
+  await addColumn(ws, 'sack_7', column('seal', 'text'));
+  await renameColumn(ws, null as never, 'sack_7', 'weight', 'grams');
+  await changeColumnType(ws, 'sack_7', 'grams', { type: 'text', target: null, decimals: null }, true);
+  await removeColumn(ws, 'sack_7', 'seal');
+  await renameTable(ws, null as never, 'sack_7', 'bag');
+  expect((await ws.modelTable('bag')).columns.map((c) => [c.key, c.type])).toEqual([['name', 'text'], ['grams', 'text']]); // prettier-ignore
+  expect(await ws.db('data_bag').where({ id }).first('grams')).toEqual({ grams: '7.25' });
+  await removeTable(ws, 'sack_8');
+  expect((await ws.modelTables()).map((t) => t.key)).not.toContain('sack_8');
+  expect(inThread()).toEqual(['addColumn', 'renameColumn', 'changeColumnType', 'removeColumn', 'renameTable', 'removeTable']);
 });

@@ -48,6 +48,28 @@ test('somebody is invited by a one-time link, sets a password, works, and is put
   });
 });
 
+test('of very many people a hundred are drawn at once, and anybody is found', async ({ page }) => {
+  await signIn(page, 'Peg Sluice');
+  for (let i = 0; i < 110; i++) {
+    const data = { person: null, name: `Visitor ${i}`, email: `v${i}@fen.example`, team: i % 2 ? 'Guests' : null, roles: ['clerk'] };
+    expect((await page.request.post('/api/accounts', { data })).status()).toBe(200);
+  }
+  await page.goto('/admin');
+  const rows = page.getByRole('table', { name: 'Accounts' }).getByRole('row');
+  // with the head of the table
+  await expect(rows).toHaveCount(101);
+  await page.getByRole('button', { name: 'Page 2' }).click();
+  await expect(rows).not.toHaveCount(101);
+  const sought = page.getByRole('searchbox', { name: 'Find somebody' });
+  await sought.fill('V107@FEN');
+  await expect(page.getByRole('button', { name: 'Visitor 107', exact: true })).toBeVisible();
+  await expect(rows).toHaveCount(2);
+  await sought.fill('guests');
+  await expect(rows).toHaveCount(56);
+  await sought.fill('nobody of that name');
+  await expect(page.getByText('Nobody here is called so')).toBeVisible();
+});
+
 test('a program asks with its token what it was given, and nothing else', async ({ page, playwright, baseURL }) => {
   await signIn(page, 'Peg Sluice');
   await page.goto('/admin/programs');

@@ -1,5 +1,5 @@
 import { contract } from '../../../../core/contract/index.ts';
-import { allAccounts } from '../../../database/accounts';
+import { activeRoles } from '../../../database/accounts';
 import { settleEntry } from '../../../services/wants';
 import { ownedTables } from '../../../services/owners';
 import { workCalendar } from '../../../services/settings';
@@ -29,6 +29,6 @@ export default route(contract.forms.draft, async ({ ws, account, params }) => {
     answered,
     owned: [...(await ownedTables(ws))],
     // as whom it may be tried
-    accounts: (await allAccounts(ws.db)).filter((a) => a.active).map(({ person, roles }) => ({ person, roles })),
+    accounts: await activeRoles(ws.db),
   };
 });
