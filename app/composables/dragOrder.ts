@@ -15,20 +15,16 @@ interface DragOptions {
   readonly handle?: string;
   /** places of the same group give to each other */
   readonly group?: string;
-  /** which children can be dragged */
-  readonly draggable?: string;
+  /** which children can be dragged; where that is not said, none can */
+  readonly draggable: string;
   readonly disabled?: MaybeRefOrGetter<boolean>;
 }
 
 /**
- * Order by dragging, for fields, lines and lists alike. What was dragged is put back where it was and `moved` is called: the model
+ * Order by dragging, for fields, lines, rules and steps alike. The lines of an option list are dragged by their table, which draws only some of them. What was dragged is put back where it was and `moved` is called: the model
  * changes, and the screen follows the model.
  */
-export function useDragOrder(
-  place: MaybeRefOrGetter<HTMLElement | null | undefined>,
-  moved: (move: Moved) => void,
-  options: DragOptions = {},
-) {
+export function useDragOrder(place: MaybeRefOrGetter<HTMLElement | null | undefined>, moved: (move: Moved) => void, options: DragOptions) {
   let next: ChildNode | null = null;
   const none: unknown[] = [];
   const isDisabled = (): boolean => toValue(options.disabled) ?? false;

@@ -3,11 +3,13 @@ import { describe, expect, test } from 'vitest';
 import {
   type OptionItem,
   branchEnd,
+  findOptions,
   indentBranch,
   levelsOf,
   listProblems,
   moveBranch,
   optionRowsOf,
+  outlineLines,
   parseOutline,
   readOutline,
   settleDepths,
@@ -54,6 +56,43 @@ describe('an outline', () => {
     expect(outline(indentBranch(items, 3, 1)).slice(3, 6)).toEqual(['  Restoration', '    Wet heath', '      Peat restored']);
     expect(indentBranch(items, 0, 1)).toBe(items);
     expect(branchEnd(items, 3)).toBe(7);
+  });
+
+  test('without what is below shut items: the others in order, and each of them says what it is', () => {
+    const made = fc.array(fc.record({ depth: fc.nat(4), isShut: fc.boolean() }), { maxLength: 40 });
+    fc.assert(
+      fc.property(made, (of) => {
+        const items = settleDepths(of.map(({ depth }, i) => ({ ...parseOutline(`v${i}`)[0]!, depth })));
+        const shut = new Set(items.filter((_, i) => of[i]!.isShut).map((i) => i.value));
+        // seen: whatever has no shut item above it
+        const above = (i: number): number[] => items.flatMap((_, j) => (j < i && branchEnd(items, j) > i ? [j] : []));
+        const seen = items.flatMap((_, i) => (above(i).some((j) => of[j]!.isShut) ? [] : [i]));
+        const lines = outlineLines(items, shut);
+        expect(lines.map((l) => l.place)).toEqual(seen);
+        for (const l of lines) {
+          const hasBelow = branchEnd(items, l.place) > l.place + 1;
+          expect(l).toEqual({ item: items[l.place], place: l.place, hasBelow, isShut: hasBelow && of[l.place]!.isShut });
+        }
+        // one item is another, or the first is shut: all other lines stay what they are, where nothing moves
+        expect(outlineLines([...items], shut, lines).every((l, i) => l === lines[i])).toBe(true);
+        const changed = items.map((x, i) => (i === 1 ? { ...x, label: 'another' } : x));
+        expect(outlineLines(changed, shut, lines)).toEqual(outlineLines(changed, shut));
+        expect(outlineLines(changed, shut, lines).filter((l, i) => l !== lines[i]).length).toBe(seen.includes(1) ? 1 : 0);
+        const shutMore = new Set([...shut, 'v0']);
+        expect(outlineLines(items, shutMore, lines)).toEqual(outlineLines(items, shutMore));
+        expect(outlineLines(items, new Set(), lines)).toEqual(outlineLines(items));
+      }),
+    );
+  });
+
+  test('is searched by all words of a text, in labels and stored values', () => {
+    const items = parseOutline('h = Wet Heath\nf = Fen meadow\n  g = Wet fen\nfen dry');
+    expect(findOptions(items, 'FEN')).toEqual([1, 2, 3]);
+    expect(findOptions(items, ' fen  wet ')).toEqual([2]);
+    expect(findOptions(items, 'g')).toEqual([2]);
+    expect([findOptions(items, ' '), findOptions(items, 'oak')]).toEqual([[], []]);
+    // an item that was changed is another
+    expect(findOptions(items.map((i) => ({ ...i, label: 'oak' })), 'oak')).toEqual([0, 1, 2, 3]); // prettier-ignore
   });
 
   test('as candidates: parent, level, path; below a retired one all are retired', () => {

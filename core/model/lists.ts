@@ -45,6 +45,50 @@ export function settleDepths(items: readonly OptionItem[]): OptionItem[] {
   });
 }
 
+/** An item as it stands in an outline some of whose branches are shut. */
+export interface OutlineLine {
+  readonly item: OptionItem;
+  /** which of the list's items it is, from 0 */
+  readonly place: number;
+  readonly hasBelow: boolean;
+  readonly isShut: boolean;
+}
+
+/**
+ * The lines of an outline that are seen: all but what is below an item whose value is in `shut`. A line of `before` that is as it was
+ * stays the same object.
+ */
+export function outlineLines(
+  items: readonly OptionItem[],
+  shut: ReadonlySet<string> = new Set(),
+  before: readonly OutlineLine[] = [],
+): OutlineLine[] {
+  const lines: OutlineLine[] = [];
+  for (let place = 0; place < items.length;) {
+    const item = items[place]!;
+    const hasBelow = (items[place + 1]?.depth ?? 0) > item.depth;
+    const isShut = hasBelow && shut.has(item.value);
+    const was = before[lines.length];
+    const isSame = was?.item === item && was.place === place && was.hasBelow === hasBelow && was.isShut === isShut;
+    lines.push(isSame ? was : { item, place, hasBelow, isShut });
+    place = isShut ? branchEnd(items, place) : place + 1;
+  }
+  return lines;
+}
+
+const folded = new WeakMap<OptionItem, string>();
+/** An item's label and stored value as they are searched; kept with the item, which never changes. */
+function searchedText(item: OptionItem): string {
+  const known = folded.get(item) ?? foldText(`${item.label}\n${item.value}`);
+  folded.set(item, known);
+  return known;
+}
+/** The places of the items that have all words of a text in their label or stored value, in order; none for a text without words. */
+export function findOptions(items: readonly OptionItem[], text: string): number[] {
+  const words = foldText(text).split(/\s+/).filter(Boolean);
+  return words.length ? items.flatMap((item, place) => (words.every((w) => searchedText(item).includes(w)) ? [place] : [])) : [];
+}
+
 /** An item with everything below it: the places from `index` to before the end. */
 export function branchEnd(items: readonly OptionItem[], index: number): number {
   const depth = items[index]?.depth ?? 0;

@@ -3,10 +3,20 @@ import { nearView, whenIdle } from '~/composables/nearView';
 
 /*
  * Something that costs to draw, drawn once it comes near the screen: until then a place of its height stands for it, with what the
- * `still` slot says in plain text. Once drawn it stays. With `soon`, what is far off is drawn too, while the browser is idle.
- * Whoever must have it at once sends its place the event `reveal`.
+ * `still` slot says in plain text. Once drawn it stays. With `soon`, what is far off is drawn too, while the browser is idle;
+ * with `idle`, what is near is drawn only then. Whoever must have it at once sends its place the event `reveal`.
  */
-const { height, now = false, soon = false } = defineProps<{ height: number; now?: boolean; soon?: boolean }>();
+const {
+  height,
+  now = false,
+  soon = false,
+  idle = false,
+} = defineProps<{
+  height: number;
+  now?: boolean;
+  soon?: boolean;
+  idle?: boolean;
+}>();
 const root = ref<HTMLElement>();
 const near = ref(now);
 const stops: (() => void)[] = [];
@@ -17,8 +27,8 @@ function reveal(): void {
 }
 onMounted(() => {
   if (near.value || !root.value) return;
-  stops.push(nearView(root.value, reveal));
-  if (soon) stops.push(whenIdle(reveal));
+  if (!idle) stops.push(nearView(root.value, reveal));
+  if (soon || idle) stops.push(whenIdle(reveal));
 });
 onBeforeUnmount(stop);
 </script>
