@@ -10,6 +10,10 @@ const confirm = useConfirm();
 const asked = useQuery({ key: ['accounts'], query: () => api.people.list() });
 const editing = shallowRef<AccountLine | 'new' | null>(null);
 const link = shallowRef<{ name: string; link: { path: string; until: number } } | null>(null);
+const { sought, isMany, found, paging } = useFinding(
+  () => asked.data.value,
+  (a) => [a.name, a.email, a.team],
+);
 async function done(): Promise<void> {
   editing.value = null;
   await asked.refetch();
@@ -63,7 +67,17 @@ function standing(a: AccountLine): string {
       <Button icon="pi pi-user-plus" label="Invite somebody" @click="editing = 'new'" />
     </header>
     <Asked v-slot="{ data }" :query="asked">
-      <DataTable :value="[...data]" data-key="id" row-hover sort-field="name" :sort-order="1" :table-props="{ 'aria-label': 'Accounts' }">
+      <FindField v-if="isMany" v-model="sought" label="Find somebody" />
+      <DataTable
+        :value="found"
+        data-key="id"
+        row-hover
+        sort-field="name"
+        :sort-order="1"
+        v-bind="paging"
+        :table-props="{ 'aria-label': 'Accounts' }"
+      >
+        <template #empty>Nobody here is called so, has such an address, or is of such a team.</template>
         <Column header="Name" field="name" sortable
           ><template #body="{ data: a }"
             ><Button link class="name" :label="a.name" @click="editing = a" /><span v-if="a.id === session.account?.id" class="muted">

@@ -12,6 +12,10 @@ const hosts = ref('');
 const hostsSaid = ref('');
 // what is being typed is not written over by an answer
 watch(() => (answer.value?.hosts ?? []).join('\n'), (kept) => (hosts.value = kept), { immediate: true }); // prettier-ignore
+const { sought, isMany, found, paging } = useFinding(
+  () => asked.data.value?.feeds,
+  (f) => [f.label, f.key],
+);
 useHead({ title: 'Feeds · Brisk Acorn' });
 async function make(): Promise<void> {
   problem.value = '';
@@ -52,7 +56,9 @@ async function behave(name: string, change: { delay?: number; failing?: number }
       <Note v-if="!told.feeds.length">
         No feeds yet. A feed says which address is asked, with which values, and where in the answer the choices are.
       </Note>
-      <DataTable v-else :value="[...told.feeds]" data-key="key" row-hover>
+      <FindField v-if="isMany" v-model="sought" label="Find a feed" />
+      <DataTable v-if="told.feeds.length" :value="found" data-key="key" row-hover v-bind="paging">
+        <template #empty>No feed is called so.</template>
         <Column v-memo="[]" header="Feed" field="label" sortable>
           <template #body="{ data: f }">
             <NuxtLink :to="`/design/feeds/${f.key}`"

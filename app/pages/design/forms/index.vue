@@ -17,6 +17,10 @@ const places = computed(() => [
   { value: null, label: 'in a new table of its own' },
   ...(tables.value ?? []).map((t) => ({ value: t.key, label: `in ${t.label}` })),
 ]);
+const { sought, isMany, found, paging } = useFinding(
+  () => asked.data.value,
+  (f) => [f.label, f.key],
+);
 useHead({ title: 'Forms · Brisk Acorn' });
 
 // ---- a copy of a form, and a form from a file ----
@@ -82,7 +86,9 @@ async function make(): Promise<void> {
     </header>
     <Asked v-slot="{ data: forms }" :query="asked">
       <Note v-if="!forms.length">No forms yet. Import or create the tables first, then make a form over them.</Note>
-      <DataTable v-else :value="[...forms]" data-key="key" row-hover>
+      <FindField v-if="isMany" v-model="sought" label="Find a form" />
+      <DataTable v-if="forms.length" :value="found" data-key="key" row-hover v-bind="paging">
+        <template #empty>No form is called so.</template>
         <Column v-memo="[]" header="Form" field="label" sortable>
           <template #body="{ data: f }"
             ><NuxtLink :to="`/design/forms/${f.key}`"

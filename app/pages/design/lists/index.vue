@@ -7,6 +7,10 @@ const making = ref(false);
 const label = ref('');
 const outline = ref('');
 const problem = ref('');
+const { sought, isMany, found, paging } = useFinding(
+  () => asked.data.value,
+  (l) => [l.label, l.key],
+);
 useHead({ title: 'Lists · Brisk Acorn' });
 async function make(): Promise<void> {
   problem.value = '';
@@ -30,7 +34,9 @@ async function make(): Promise<void> {
     </header>
     <Asked v-slot="{ data: lists }" :query="asked">
       <Note v-if="!lists.length"> No lists yet. A list is for choices that no table holds: purposes, delivery methods, states. </Note>
-      <DataTable v-else :value="[...lists]" data-key="key" row-hover>
+      <FindField v-if="isMany" v-model="sought" label="Find a list" />
+      <DataTable v-if="lists.length" :value="found" data-key="key" row-hover v-bind="paging">
+        <template #empty>No list is called so.</template>
         <Column v-memo="[]" header="List" field="label" sortable>
           <template #body="{ data: l }">
             <NuxtLink :to="`/design/lists/${l.key}`"

@@ -6,9 +6,14 @@ import type { TableSummary } from '~/stores/model';
 const asked = useTables();
 const making = ref(false);
 const tables = computed(() => asked.data.value ?? []);
-const label = (key: string | null): string => tables.value.find((t) => t.key === key)?.label ?? key ?? '';
+const labels = computed(() => new Map(tables.value.map((t) => [t.key, t.label])));
+const label = (key: string): string => labels.value.get(key) ?? key;
 const parents = (t: TableSummary): string => [...new Set(t.columns.flatMap((c) => linkTarget(c) ?? []).map(label))].join(', ');
 const children = (t: TableSummary): string => [...new Set(t.children.map((c) => label(c.table)))].join(', ');
+const { sought, isMany, found, paging } = useFinding(
+  () => asked.data.value,
+  (t) => [t.label, t.key],
+);
 useHead({ title: 'Tables · Brisk Acorn' });
 </script>
 
@@ -30,7 +35,9 @@ useHead({ title: 'Tables · Brisk Acorn' });
       >
     </header>
     <Asked :query="asked">
-      <DataTable :value="[...tables]" data-key="key" row-hover>
+      <FindField v-if="isMany" v-model="sought" label="Find a table" />
+      <DataTable :value="found" data-key="key" row-hover v-bind="paging">
+        <template #empty>{{ sought ? 'No table is called so.' : 'No tables yet. Import a file, or make one.' }}</template>
         <Column v-memo="[]" header="Table" field="label" sortable>
           <template #body="{ data: t }"
             ><NuxtLink :to="`/design/tables/${t.key}`"
