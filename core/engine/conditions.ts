@@ -35,18 +35,28 @@ export const isAsked = ({ mode }: PlanCondition, now: Mode): boolean => mode ===
 const told = ({ formula, ofForm }: Pick<PlanCondition, 'formula' | 'ofForm'>, env: Env): Result =>
   formula === null ? true : formula.run(ofForm ? formEnv(env) : env);
 /** Whether a condition is met; one that cannot be told yet, or is empty, is not. */
-export const isMet = ({ formula, wants, ofForm }: PlanCondition, env: Env): boolean => (told({ formula, ofForm }, env) === true) === wants;
+export const isMet = (condition: PlanCondition, env: Env): boolean => (told(condition, env) === true) === condition.wants;
 /** What formulas of the form read, also from inside a line. */
 export const formEnv = (env: Env): Env => env.outer ?? env;
 /** Whether one of the conditions holds: what requires or locks. Cost: one formula each. */
-export const anyMet = (all: readonly PlanCondition[], env: Env, mode: Mode): boolean => all.some((c) => isAsked(c, mode) && isMet(c, env));
+export function anyMet(all: readonly PlanCondition[], env: Env, mode: Mode): boolean {
+  for (const c of all) if (isAsked(c, mode) && isMet(c, env)) return true;
+  return false;
+}
 /** Whether all conditions hold: what shows. */
-export const allMet = (all: readonly PlanCondition[], env: Env, mode: Mode): boolean =>
-  all.every((c) => !isAsked(c, mode) || isMet(c, env));
+export function allMet(all: readonly PlanCondition[], env: Env, mode: Mode): boolean {
+  for (const c of all) if (isAsked(c, mode) && !isMet(c, env)) return false;
+  return true;
+}
 /** Where rules show a field, it is shown when one of them does. */
 export function anyShows(all: readonly PlanCondition[], env: Env, mode: Mode): boolean {
-  const asked = all.filter((c) => isAsked(c, mode));
-  return asked.length === 0 || asked.some((c) => isMet(c, env));
+  let isAskedAny = false;
+  for (const c of all) {
+    if (!isAsked(c, mode)) continue;
+    if (isMet(c, env)) return true;
+    isAskedAny = true;
+  }
+  return !isAskedAny;
 }
 
 /** Whether a condition cannot be told: it waits for what it reads, or that could not be had. */

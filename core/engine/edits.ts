@@ -51,6 +51,7 @@ export function editField(settling: Settling, edit: FieldEdit, field: PlanField,
   settling.setState(frame, field, next, BY_HAND, 'change');
   // judged once everything above has settled: a forged choice is flagged, a hidden field cleared
   settling.markOwn(frame, 'value', field, 'change', BY_HAND);
+  if (!settling.effects.follows(field)) return;
   const isNew = !same(state.value, value);
   // a suggestion that is taken fills nothing up: it was worked out from what stands above
   settling.effects.noted({ frame, field, value: edit.kind === 'takeSuggestion' ? null : value, isNew, by: 'hand' });

@@ -19,6 +19,7 @@ import { feedsAwaited, giveFill, seriesTaken } from './giving.ts';
 import { overruledInSteps } from './overruled.ts';
 import type { Plan, PlanField, PlanLines } from './plan.ts';
 import { Settling } from './settling.ts';
+import type { Done } from './trace.ts';
 import { type Change, type CheckState, type Edit, type FieldWords, type Offer, type RefusedEdit, addressOf } from './state.ts';
 import type { Answered, ListAsked, Want } from './wants.ts';
 
@@ -80,7 +81,7 @@ export class Entry {
     this.moves = context.isQuiet ? null : plan.steps && new Moves(this.core, plan.steps, (key, slot) => this.isFilled(key, slot));
     if (settles) this.settle({ kind: 'open' });
   }
-  private settle(what: Change['what']): Change {
+  private settle(what: Done): Change {
     this.core.effects.begin();
     this.core.run();
     this.moves?.settled();
@@ -88,7 +89,7 @@ export class Entry {
   }
 
   /** The same as `settle`, in steps; until it has ended nobody may use the entry. */
-  *settleInSteps(what: Change['what']): Generator<void, Change> {
+  *settleInSteps(what: Done): Generator<void, Change> {
     this.core.effects.begin();
     while (!this.core.run(CELLS_A_STEP)) yield;
     this.moves?.settled();
@@ -170,10 +171,14 @@ export class Entry {
     return field.filling.length > 0 && frame.values[field.at] === null && anyMet(field.filling, frame.env, this.context.mode);
   }
   /** What its formula alone fills is locked: nobody types it. */
-  isLocked = (path: string, line: number | null = null): boolean =>
-    this.at(path, line, (f) => f.locked) ||
-    isLockedByFill(this.field(path).definition) ||
-    this.field(path).slot === this.plan.steps?.slot ||
+  isLocked(path: string, line: number | null = null): boolean {
+    const field = this.field(path);
+    return this.isLockedIn(field, this.frame(field, line));
+  }
+  private isLockedIn = (field: PlanField, { locked }: Frame): boolean =>
+    (locked[field.at] as boolean) ||
+    isLockedByFill(field.definition) ||
+    field.slot === this.plan.steps?.slot ||
     this.context.mode === 'view';
 
   /**
@@ -182,10 +187,10 @@ export class Entry {
    */
   isWithheld(path: string, line: number | null = null): boolean {
     const field = this.field(path);
-    if (!field.isPersonal || this.isShown(path, line)) return false;
-    const { env } = this.frame(field, line);
-    return hidesFrom(field, env, this.context.mode);
+    return this.isWithheldIn(field, this.frame(field, line));
   }
+  private isWithheldIn = (field: PlanField, { shown, env }: Frame): boolean =>
+    field.isPersonal && !shown[field.at] && hidesFrom(field, env, this.context.mode);
 
   /** The step the record stands at; null where the form has no steps. */
   get step(): Step | null {
@@ -315,16 +320,29 @@ export class Entry {
   }
   private applyEach(edits: Iterable<Edit>, tells = false): Change {
     let refused: RefusedEdit[] | null = null;
-    const isList = Array.isArray(edits);
-    const made: Edit[] = isList ? (edits as Edit[]) : [];
-    for (const edit of edits) {
-      if (!isList) made.push(edit);
-      const message = this.editProblem(edit);
-      if (message === null) this.perform(edit);
-      else (refused ??= []).push({ field: edit.field, line: edit.line ?? null, message });
-    }
+    const list = Array.isArray(edits) ? (edits as readonly Edit[]) : null;
+    const made: Edit[] | null = list ? null : [];
+    // of a list without an iterator: most are lists of one, and made at every key
+    if (list)
+      for (let i = 0; i < list.length; i++) {
+        const problem = this.applyOne(list[i] as Edit);
+        if (problem) (refused ??= []).push(problem);
+      }
+    else
+      for (const edit of edits) {
+        made?.push(edit);
+        const problem = this.applyOne(edit);
+        if (problem) (refused ??= []).push(problem);
+      }
     if (tells) this.tellPutOff();
-    return this.core.trace.finish({ kind: 'edit', edits: made }, refused ?? NONE_REFUSED);
+    return this.core.trace.finish(list ?? made ?? [], refused ?? NONE_REFUSED);
+  }
+  /** Applies an edit where it may be made; else says why not. */
+  private applyOne(edit: Edit): RefusedEdit | null {
+    const message = this.editProblem(edit);
+    if (message !== null) return { field: edit.field, line: edit.line ?? null, message };
+    this.perform(edit);
+    return null;
   }
   /**
    * Applies edits that may be made before those ahead of them have settled (see `inRounds`), and settles once. A round of one edit is
@@ -340,7 +358,7 @@ export class Entry {
     }
     this.core.run();
     this.moves?.tellAfterEdit();
-    return this.core.trace.finish({ kind: 'edit', edits }, refused);
+    return this.core.trace.finish(edits, refused);
   }
   private tellPutOff(): void {
     this.core.tell();
@@ -386,13 +404,13 @@ export class Entry {
       return this.moves?.problem(edit.move) ?? null;
     }
     if (field.slot === this.plan.steps?.slot) return `${label} holds the step: it is moved, not typed.`;
-    const line = edit.line ?? null;
-    if (field.group !== null && !frames.get(field.group, line ?? 0)) return `The line of ${label} no longer exists.`;
+    const frame = field.group === null ? this.core.frames.root : frames.get(field.group, edit.line ?? 0);
+    if (!frame) return `The line of ${label} no longer exists.`;
     if (edit.kind === 'takeSuggestion')
-      return this.state(edit.field, line).suggestion === undefined ? `${label} has no suggestion to take.` : null;
+      return frame.state(field.at).suggestion === undefined ? `${label} has no suggestion to take.` : null;
     if (isLockedByFill(field.definition)) return `${label} is calculated and cannot be typed.`;
-    if (this.isWithheld(edit.field, line)) return `${label} is not shown to you, so you cannot fill it in.`;
-    if (this.isLocked(edit.field, line)) return `${label} is locked.`;
+    if (this.isWithheldIn(field, frame)) return `${label} is not shown to you, so you cannot fill it in.`;
+    if (this.isLockedIn(field, frame)) return `${label} is locked.`;
     return edit.kind === 'set' ? fitProblem(field.definition, field.column, edit.value) : null;
   }
 

@@ -18,6 +18,7 @@ import type { Plan, PlanField, PlanLines } from './plan.ts';
 export class Frames {
   readonly root: Frame;
   readonly lines: LineFrames;
+  private readonly form: readonly Frame[];
   private readonly data: DataEnv;
   // one of each for all frames: a record of thousands of lines has as many
   private readonly readRow: Env['row'] = (table, id) => this.row(table, id);
@@ -35,6 +36,7 @@ export class Frames {
     this.data = dataEnv(plan, cache, this.want, (name, number) => lacks.number(name, number));
     const values = record?.values ?? null;
     this.root = this.make(0, null, plan.own, plan.frameCells.form, values, values, (f) => initial(f, values, record?.origins[f.key]));
+    this.form = [this.root];
     this.lines = new LineFrames(plan.lines, (no, line, group, stored) => {
       const { first, count } = plan.lines[group] as PlanLines;
       const values = stored?.values ?? null;
@@ -98,7 +100,7 @@ export class Frames {
 
   /** The frames of a group of lines, in their order; of null, that of the form. */
   of(group: number | null): readonly Frame[] {
-    return group === null ? [this.root] : this.lines.of(group);
+    return group === null ? this.form : this.lines.of(group);
   }
   /** A frame by its number; none when its line is gone. */
   numbered(no: number): Frame | undefined {

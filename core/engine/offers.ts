@@ -44,12 +44,12 @@ function posed(narrowing: Narrowing | null, { env, valueAt }: OfferWorld): Posed
   // what only skipped parts ask makes no difference to the list, so it is no part of what tells two lists apart
   const counting = open.length ? new Set(narrowing.parts.flatMap((p, i) => (open.includes(i) ? [] : p.params))) : null;
   let stopped: Posed['stopped'] = null;
-  const params = narrowing.params.map((param, i): Datum => {
-    const value = counting && !counting.has(i) ? null : param.run(env);
-    if (isDatum(value)) return value;
-    stopped = value;
-    return null;
-  });
+  const params = new Array<Datum>(narrowing.params.length).fill(null);
+  for (let i = 0; i < params.length; i++) {
+    const value = counting && !counting.has(i) ? null : (narrowing.params[i] as (typeof narrowing.params)[number]).run(env);
+    if (isDatum(value)) params[i] = value;
+    else stopped = value;
+  }
   return { params, open, stopped };
 }
 /** The same for the same parameters and parts; most are numbers of rows, which need no quotes. */

@@ -108,7 +108,7 @@ describe('the trace', () => {
     for (let i = 0; i < 300; i++) {
       trace.computed++;
       for (let j = 0; j < 10; j++) change(trace, `f${i}`);
-      const done = trace.finish({ kind: 'edit', edits: [] });
+      const done = trace.finish([]);
       expect([done.computed, done.changes.length]).toEqual([1, 10]);
     }
     expect(trace.history).toHaveLength(100);

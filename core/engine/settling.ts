@@ -1,5 +1,6 @@
 import { FormulaError, type Result, Waiting } from '../formula/errors.ts';
 import { type Reason, type ValueState, changed, suggested } from '../model/valueState.ts';
+import type { Origin } from '../model/origin.ts';
 import { same } from '../values/types.ts';
 import { arithmeticValue } from './arithmeticValue.ts';
 import type { DataCache } from './cache.ts';
@@ -14,7 +15,7 @@ import type { Frame } from './frame.ts';
 import { Frames } from './frames.ts';
 import { Lacks } from './lacks.ts';
 import { BEFORE_OFFER } from './offers.ts';
-import type { Cell, CellKind, LinesKind, Plan, PlanField, PlanLines } from './plan.ts';
+import type { Cell, CellKind, Changed, LinesKind, Plan, PlanField, PlanLines } from './plan.ts';
 import type { Cause } from './state.ts';
 import { Trace } from './trace.ts';
 
@@ -44,6 +45,8 @@ export class Settling {
   /** whether something that moves rest on may have changed since they were told */
   movesMayDiffer = true;
   private readonly readByMoves: Uint8Array | null;
+  /** by slot, what was told last of a field's value */
+  private readonly told: (Changed | undefined)[] = [];
 
   constructor(
     readonly plan: Plan,
@@ -255,10 +258,15 @@ export class Settling {
       before.gone !== next.gone ||
       (before.suggestion !== next.suggestion && !same(before.suggestion ?? null, next.suggestion ?? null));
     if (!valueChanged && !looksChanged) return;
-    this.trace.note(field.key, frame.line, 'value', cause, before.value, next.value, next.origin);
+    this.trace.noteOf(this.toldOf(field, next.origin), frame.line, cause, before.value, next.value);
     if (!valueChanged) return;
     frame.values[field.at] = next.value;
     this.valueChanged(frame, this.valueCell(field), field.at, before.value, next.value, reason);
+  }
+  /** What is told of a value that changed: what was told of the field last, where the value came from there again. */
+  private toldOf({ slot, key }: PlanField, origin: Origin): Changed {
+    const last = this.told[slot];
+    return last?.origin === origin ? last : (this.told[slot] = { field: key, cell: 'value', origin });
   }
   /** The cell of a field's value. */
   valueCell = ({ slot }: PlanField): Cell => this.plan.cells[this.plan.cellOf.value[slot] as number] as Cell;

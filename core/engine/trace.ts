@@ -1,7 +1,7 @@
 import type { Origin } from '../model/origin.ts';
 import type { Result } from '../formula/errors.ts';
 import type { Changed } from './plan.ts';
-import type { Cause, CellChange, Change, PartTime, RefusedEdit } from './state.ts';
+import type { Cause, CellChange, Change, Edit, PartTime, RefusedEdit } from './state.ts';
 
 /** How many calls, and how many changes in all, are kept: enough to read, not so many that a long session grows. */
 const MOST_CALLS = 100;
@@ -20,13 +20,13 @@ const COLUMN = 1024;
 class Columns {
   length = 0;
   private readonly what: Changed[];
-  /** none as long as all are of the form itself */
-  private readonly lines: number[] = [];
+  /** NaN where a change is of the form itself; none as long as all are */
+  private lines: Float64Array | null = null;
   private readonly causes: Cause[];
   /** what each was and became, by turns; no value is NaN: it says that the value stands apart */
   private readonly values: Float64Array;
-  /** values that are no numbers, by their place */
-  private others: Map<number, Result> | null = null;
+  /** values that are no numbers, by their place; made with the first */
+  private others: Result[] | null = null;
 
   constructor(private readonly most: number) {
     this.what = new Array<Changed>(most);
@@ -41,10 +41,7 @@ class Columns {
     const at = this.length++;
     this.what[at] = what;
     this.causes[at] = cause;
-    if (line !== null) {
-      while (this.lines.length < at) this.lines.push(NaN);
-      this.lines.push(line);
-    }
+    if (line !== null) (this.lines ??= new Float64Array(this.most).fill(NaN))[at] = line;
     if (typeof from === 'number') this.values[2 * at] = from;
     else this.apart(2 * at, from);
     if (typeof to === 'number') this.values[2 * at + 1] = to;
@@ -52,12 +49,12 @@ class Columns {
   }
   private apart(place: number, value: Result): void {
     this.values[place] = NaN;
-    if (value !== null) (this.others ??= new Map<number, Result>()).set(place, value);
+    if (value !== null) (this.others ??= new Array<Result>(2 * this.most).fill(null))[place] = value;
   }
 
   read(at: number): CellChange {
     const { field, cell, origin } = this.what[at] as Changed;
-    const line = this.lines[at] ?? NaN;
+    const line = this.lines?.[at] ?? NaN;
     return {
       field,
       line: line === line ? line : null,
@@ -70,16 +67,20 @@ class Columns {
   }
   private value(place: number): Result {
     const n = this.values[place] as number;
-    return n === n ? n : (this.others?.get(place) ?? null);
+    return n === n ? n : (this.others?.[place] ?? null);
   }
 }
+
+/** What a call is made for: edits, or what has no more to say than its kind. */
+export type Done = readonly Edit[] | { readonly kind: Exclude<Change['what']['kind'], 'edit'> };
 
 /** A call: what it did is made into objects when somebody first reads it. */
 class Call implements Change {
   private read: readonly CellChange[] | null = null;
 
   constructor(
-    readonly what: Change['what'],
+    /** what was done; edits as they were made */
+    private readonly done: Done,
     readonly computed: number,
     readonly refused: readonly RefusedEdit[],
     readonly times: readonly PartTime[] | undefined,
@@ -89,6 +90,9 @@ class Call implements Change {
     readonly count: number,
   ) {}
 
+  get what(): Change['what'] {
+    return 'kind' in this.done ? this.done : { kind: 'edit', edits: this.done };
+  }
   get changes(): readonly CellChange[] {
     if (!this.read) {
       this.read = this.count ? this.made() : NO_CHANGES;
@@ -170,9 +174,9 @@ export class Trace {
     return this.count > 0;
   }
   /** Ends a call: what it did. A call that changed nothing, and that nobody made by hand, is not kept. */
-  finish(what: Change['what'], refused: readonly RefusedEdit[] = []): Change {
-    const change = this.take(what, refused);
-    if (change.count || what.kind !== 'supply') {
+  finish(done: Done, refused: readonly RefusedEdit[] = []): Change {
+    const change = this.take(done, refused);
+    if (change.count || !('kind' in done) || done.kind !== 'supply') {
       this.calls.push(change);
       this.kept += change.count;
       // taken out of the front one by one they would cost more than what is noted of them
@@ -188,9 +192,9 @@ export class Trace {
     if (over) this.calls.splice(0, over);
   }
   /** Ends a call that is not kept. */
-  take(what: Change['what'], refused: readonly RefusedEdit[] = []): Call {
+  take(done: Done, refused: readonly RefusedEdit[] = []): Call {
     const times = this.clock ? [...this.times.values()] : undefined;
-    const change = new Call(what, this.computed, refused, times, this.over, this.first, this.count);
+    const change = new Call(done, this.computed, refused, times, this.over, this.first, this.count);
     if (this.over.length > 1) this.over = [this.columns];
     this.first = this.columns.length;
     this.count = 0;

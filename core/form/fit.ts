@@ -7,10 +7,23 @@ import type { Column } from '../model/tables.ts';
 export const decimalsFor = (field: Pick<Field, 'decimals'>, column: Pick<Column, 'decimals'> | null): number | null =>
   field.decimals ?? column?.decimals ?? null;
 
-const limitsOf = (field: Pick<Field, 'decimals'>, column: Pick<Column, 'decimals' | 'length'> | null): Limits => ({
-  decimals: decimalsFor(field, column),
-  length: column?.length ?? null,
-});
+/** By decimals and length: thousands of fields have the same few, and each value that comes into one is held to them. */
+const limits = new Map<number, Limits>();
+const MOST_LIMITS = 1000;
+const MOST_DECIMALS = 98;
+function limitsOf(field: Pick<Field, 'decimals'>, column: Pick<Column, 'decimals' | 'length'> | null): Limits {
+  const decimals = decimalsFor(field, column);
+  const length = column?.length ?? null;
+  const isUsual = (decimals === null || (decimals >= 0 && decimals <= MOST_DECIMALS)) && (length === null || length >= 0);
+  if (!isUsual) return { decimals, length };
+  const key = (MOST_DECIMALS + 2) * (length === null ? 0 : length + 1) + (decimals === null ? 0 : decimals + 1);
+  let known = limits.get(key);
+  if (!known) {
+    if (limits.size >= MOST_LIMITS) limits.clear();
+    limits.set(key, (known = { decimals, length }));
+  }
+  return known;
+}
 
 /**
  * A value as a field holds it: text of nothing but white space is empty, numbers are rounded to the field's decimals,

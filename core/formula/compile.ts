@@ -307,20 +307,25 @@ class Compiler {
     const key = keyOf(this.typeOf(node.item));
     // what stands in the formula itself is made ready to be compared once
     const fixed = new Set(node.list.flatMap((x) => (x.kind === 'text' || x.kind === 'number' ? [key(x.value)] : [])));
-    const options = node.list.filter((x) => x.kind !== 'text' && x.kind !== 'number').map((x) => this.compile(x));
+    const options = node.list
+      .filter((x) => x.kind !== 'text' && x.kind !== 'number')
+      .map((x) => ({ run: this.compile(x), has: listHas(key) }));
     // it is asked again and again for the same, by every condition at every edit
     let [last, lastKey]: [Datum, Datum] = [null, null];
     return (env) => {
       const x = item(env);
       if (!isValue(x)) return falseUnlessStopped(x);
-      if (x !== last) [last, lastKey] = [x, key(x)];
+      if (x !== last) {
+        last = x;
+        lastKey = key(x);
+      }
       const sought = lastKey;
       if (fixed.has(sought)) return true;
       let stopped: Result = null;
-      for (const option of options) {
-        const y = option(env);
+      for (const { run, has } of options) {
+        const y = run(env);
         if (Array.isArray(y)) {
-          for (const z of y as readonly Datum[]) if (z !== null && key(z) === sought) return true;
+          if (has(y as readonly Datum[], sought)) return true;
         } else if (isValue(y)) {
           if (key(y) === sought) return true;
         } else stopped = poison(stopped, y);
@@ -352,9 +357,12 @@ class Compiler {
     }
     const givesEmpties = declaration.empties === 'given';
     const held = declaration.exact !== true;
+    // what the arguments are put into, while nobody has it: most calls need not make one
+    let spare: Datum[] | null = null;
     const run: Run = (env) => {
       // with room for all at once: what grows as it is filled takes several times as much
-      const values = new Array<Datum>(args.length);
+      const values = spare ?? new Array<Datum>(args.length);
+      spare = null;
       let waiting = false;
       let empty = false;
       for (let i = 0; i < args.length; i++) {
@@ -372,6 +380,8 @@ class Compiler {
       context.env = env;
       const result = declaration.evaluate(values, context);
       context.env = before;
+      // a list may be the arguments themselves
+      if (!Array.isArray(result)) spare = values;
       return kept(result);
     };
     const column = node.name === 'SUM' && node.args.length === 1 ? this.linesColumn(node.args[0]!.value) : null;
@@ -385,6 +395,22 @@ class Compiler {
     const at = source.columns.get(node.property);
     return at === undefined ? null : { group: source.group, at };
   }
+}
+
+/** Whether a list has a value that is sought by its key. Of a list that is asked again, as the roles of who is signed in, the keys are kept. */
+function listHas(key: (value: Datum) => Datum): (list: readonly Datum[], sought: Datum) => boolean {
+  let last: readonly Datum[] | null = null;
+  let keys: Set<Datum> | null = null;
+  return (list, sought) => {
+    if (list !== last) {
+      last = list;
+      keys = null;
+      for (const value of list) if (value !== null && key(value) === sought) return true;
+      return false;
+    }
+    keys ??= new Set(list.flatMap((value) => (value === null ? [] : [key(value)])));
+    return keys.has(sought);
+  };
 }
 
 const NOWHERE: Env = { mode: 'view', today: '', now: '' } as never;

@@ -89,6 +89,8 @@ type Part = string | { readonly hole: number; readonly code: string | null };
 interface Prepared {
   /** what is written one after the other, where that is all it takes: no numbers by format, no branches */
   readonly parts: readonly Part[] | null;
+  /** what the parts come to, while it is written */
+  readonly written: string[];
   /** else the message, its dates and times plain holes of their own which are written before it is */
   readonly message: {
     readonly format: IntlMessageFormat;
@@ -111,7 +113,7 @@ function prepare({ elements, holes }: Template): Prepared {
     : isMoment(e) ? [{ hole: holeOf(e.value), code: codeOf(e) }]
     : [],
   ); // prettier-ignore
-  if (parts.length === elements.length) return { parts, message: null };
+  if (parts.length === elements.length) return { parts, written: new Array<string>(parts.length).fill(''), message: null };
   const moments: NonNullable<Prepared['message']>['moments'][number][] = [];
   const exchange = (list: readonly MessageFormatElement[]): MessageFormatElement[] =>
     list.map((e): MessageFormatElement => {
@@ -125,7 +127,7 @@ function prepare({ elements, holes }: Template): Prepared {
       return { ...e, options };
     });
   const format = new IntlMessageFormat(exchange(elements), 'en-GB', undefined, { ignoreTag: true });
-  return { parts: null, message: { format, names: holes.map((h) => hide(h.path)), moments } };
+  return { parts: null, written: [], message: { format, names: holes.map((h) => hide(h.path)), moments } };
 }
 
 /** Writes the text out with values by hole. `plain` writes the value of a hole where it asks no format. */
@@ -134,20 +136,21 @@ export function writeTemplate(template: Template, values: readonly Datum[], plai
   if (!made) prepared.set(template, (made = prepare(template)));
   let characters = template.length;
   if (made.parts) {
-    let text = '';
+    // put together at once: joined one by one, each step would be a text of its own
+    const { written: texts } = made;
     for (let i = 0; i < made.parts.length; i++) {
       const part = made.parts[i] as (typeof made.parts)[number];
       if (typeof part === 'string') {
-        text += part;
+        texts[i] = part;
         continue;
       }
       const value = values[part.hole] ?? null;
       const written = part.code === null ? plain(part.hole, value) : momentOf(value, part.code);
       characters += written.length;
       checkLength(characters);
-      text += written;
+      texts[i] = written;
     }
-    return text;
+    return texts.join('');
   }
   const { format, names, moments } = made.message as NonNullable<Prepared['message']>;
   const put: Record<string, string | number> = {};
@@ -171,14 +174,19 @@ function momentOf(value: Datum, code: string): string {
   return formatted.text;
 }
 /** Moments as they were written lately: many texts say the same few days. */
-const moments = new Map<string, ReturnType<typeof formatMoment>>();
-const MOST_MOMENTS = 500;
+const moments = new Map<string, Map<string, ReturnType<typeof formatMoment>>>();
+const [MOST_CODES, MOST_MOMENTS] = [50, 100];
 function formattedLately(value: string, code: string): ReturnType<typeof formatMoment> {
-  const key = `${value} ${code}`;
-  let known = moments.get(key);
-  if (!known) {
-    if (moments.size >= MOST_MOMENTS) moments.delete(moments.keys().next().value as string);
-    moments.set(key, (known = formatMoment(value, code)));
-  }
-  return known;
+  const known = moments.get(code)?.get(value);
+  if (known) return known;
+  const ofCode = moments.get(code) ?? new Map<string, ReturnType<typeof formatMoment>>();
+  if (!ofCode.size) keep(moments, code, ofCode, MOST_CODES);
+  const made = formatMoment(value, code);
+  keep(ofCode, value, made, MOST_MOMENTS);
+  return made;
+}
+/** Keeps something; the oldest goes where there are so many. */
+function keep<T>(map: Map<string, T>, key: string, value: T, most: number): void {
+  if (map.size >= most) map.delete(map.keys().next().value as string);
+  map.set(key, value);
 }

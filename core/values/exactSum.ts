@@ -1,5 +1,5 @@
 import { SIGNIFICANT_DIGITS, addExact, wholeOf } from './decimal.ts';
-import { MOST_DECIMALS, scaled } from './wide.ts';
+import { MOST_DECIMALS, POWERS, scaled } from './wide.ts';
 
 const LIMIT = 10n ** 15n;
 const TENS: bigint[] = [1n];
@@ -24,10 +24,13 @@ function parts(n: number): { readonly whole: bigint; readonly scale: number } {
 /**
  * A sum that is kept exactly, as one whole number over a power of ten, so that a number that was added can be taken out again whatever its
  * digits: what came in between makes no difference, nor the order. Cost of a step: a few additions of whole numbers, of at most some 700
- * digits where the largest and the smallest numbers there are meet, mostly of some 20.
+ * digits where the largest and the smallest numbers there are meet. What a double holds as a whole number, as sums of prices and weights,
+ * is added up as one.
  */
 export class ExactSum {
-  private whole = 0n;
+  /** the sum times 10^`scale`: as a double, or where that cannot hold it exactly */
+  private near = 0;
+  private far: bigint | null = null;
   private scale = 0;
 
   /** Adds a number. Throws SyntaxError where it is not finite. */
@@ -40,19 +43,36 @@ export class ExactSum {
   }
   private put(n: number, isOut: boolean): void {
     if (n === 0) return;
+    const near = this.far === null ? wholeOf(n) : null;
+    if (near && this.putNear(isOut ? -near.whole : near.whole, near.decimals)) return;
     const { whole, scale } = parts(n);
+    let sum = this.far ?? BigInt(this.near);
     if (scale > this.scale) {
-      this.whole *= ten(scale - this.scale);
+      sum *= ten(scale - this.scale);
       this.scale = scale;
     }
     const now = scale < this.scale ? whole * ten(this.scale - scale) : whole;
-    this.whole = isOut ? this.whole - now : this.whole + now;
+    sum = isOut ? sum - now : sum + now;
+    this.far = sum === 0n ? null : sum;
+    if (sum === 0n) this.near = this.scale = 0;
+  }
+  /** Adds `whole` / 10^`scale` where a double holds that and the sum exactly; else does nothing and gives false. */
+  private putNear(whole: number, scale: number): boolean {
+    if (scale > MOST_DECIMALS || this.scale > MOST_DECIMALS) return false;
+    const isFiner = scale > this.scale;
+    const sum = isFiner ? this.near * (POWERS[scale - this.scale] as number) : this.near;
+    const now = isFiner ? whole : whole * (POWERS[this.scale - scale] as number);
+    if (!Number.isSafeInteger(sum) || !Number.isSafeInteger(now) || !Number.isSafeInteger(sum + now)) return false;
+    this.near = sum + now;
+    if (isFiner) this.scale = scale;
+    return true;
   }
 
   /** The sum, held to 15 digits, halves away from zero; Infinity where it is too large. */
   get value(): number {
-    const { whole, scale } = this;
-    if (whole === 0n) return 0;
+    const { scale } = this;
+    if (this.far === null && this.near < LIMIT && this.near > -LIMIT) return scaled(this.near, scale);
+    const whole = this.far ?? BigInt(this.near);
     if (whole < LIMIT && whole > -LIMIT && scale <= MOST_DECIMALS) return scaled(Number(whole), scale);
     const size = whole < 0n ? -whole : whole;
     const over = size.toString().length - SIGNIFICANT_DIGITS;

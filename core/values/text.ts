@@ -7,6 +7,22 @@ export function foldText(text: string): string {
   // plain letters are composed already
   return isPlain(text) ? text.toUpperCase() : foldAny(text);
 }
+/** Words as they are folded, of those folded last: the words that formulas look for come again at every key. */
+const words = new Map<string, string>();
+const MOST_WORDS = 1000;
+const LONGEST_WORD = 60;
+/** The same, of a word that is folded time and again. */
+export function foldWord(word: string): string {
+  if (word.length > LONGEST_WORD) return foldText(word);
+  let folded = words.get(word);
+  if (folded === undefined) {
+    if (words.size >= MOST_WORDS) words.clear();
+    words.set(word, (folded = foldText(word)));
+  }
+  return folded;
+}
+/** A text composed (NFC), as texts are kept. */
+export const composed = (text: string): string => (isPlain(text) ? text : text.normalize('NFC'));
 function isPlain(text: string): boolean {
   for (let i = 0; i < text.length; i++) if (text.charCodeAt(i) > 0x7f) return false;
   return true;

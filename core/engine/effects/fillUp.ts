@@ -27,6 +27,9 @@ export class FillUp implements Effect {
   get pending(): boolean {
     return this.chosen.length > 0;
   }
+  follows({ choices }: PlanField): boolean {
+    return choices !== null;
+  }
   noted({ frame, field, value }: Happened): void {
     if (value !== null && field.choices) this.chosen.push({ frame, field });
   }

@@ -22,7 +22,13 @@ export class Effects {
   }
 
   get pending(): boolean {
-    return this.all.some((e) => e.pending);
+    for (const effect of this.all) if (effect.pending) return true;
+    return false;
+  }
+  /** Whether anything may follow in other fields when a field gets a value: else that need not be noted. */
+  follows(field: PlanField): boolean {
+    for (const effect of this.all) if (effect.follows(field)) return true;
+    return false;
   }
   /** A field got a value: each effect notes what it has to do. */
   noted(happened: Happened): void {

@@ -22,6 +22,8 @@ export interface Effect {
   readonly pending: boolean;
   /** it acts before anything is computed, as a part of what was done by hand */
   readonly atOnce: boolean;
+  /** whether anything may follow in other fields when a field gets a value; what is noted of other fields comes to nothing */
+  follows(field: PlanField): boolean;
   noted(happened: Happened): void;
   /** Acts; what it cannot do yet it keeps. */
   run(): void;

@@ -30,6 +30,9 @@ export class Rules implements Effect {
   get pending(): boolean {
     return this.due.size > 0;
   }
+  follows(): boolean {
+    return false;
+  }
   noted(): void {
     // rules look at every change of a value, not only at what is entered: see `changed`
   }

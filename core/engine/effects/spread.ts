@@ -18,6 +18,9 @@ export class Spread implements Effect {
   get pending(): boolean {
     return this.changedFields.length > 0;
   }
+  follows({ spreads }: PlanField): boolean {
+    return spreads.length > 0;
+  }
   noted({ frame, field, isNew, by }: Happened): void {
     if (isNew && (by === 'hand' || by === 'spread') && field.spreads.length) this.changedFields.push({ frame, field });
   }

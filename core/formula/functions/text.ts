@@ -1,6 +1,6 @@
 import { add, canonical, plainNumber, roundTo } from '../../values/decimal.ts';
 import { isNumeral } from '../../values/read.ts';
-import { foldText, inQuotes } from '../../values/text.ts';
+import { composed, foldText, foldWord, inQuotes } from '../../values/text.ts';
 import type { Result } from '../errors.ts';
 import * as T from '../../values/typing.ts';
 import {
@@ -138,7 +138,7 @@ export const TEXTS = [
   define({
     name: 'EXACT', group: 'text', parameters: [p('text', text), p('other', text)], returns: T.YESNO,
     summary: 'Whether two texts are the same, case included.', examples: [['EXACT("Fen", "fen")', 'FALSE'], ['EXACT("fen", "fen")', 'TRUE']],
-    evaluate: ([a, b]) => (a as string).normalize('NFC') === (b as string).normalize('NFC'),
+    evaluate: ([a, b]) => composed(a as string) === composed(b as string),
   }),
   define({
     name: 'CONTAINSANY', group: 'text', parameters: [p('text', text), p('word', text), p('word', text, repeats)], returns: T.YESNO,
@@ -146,7 +146,7 @@ export const TEXTS = [
     examples: [['CONTAINSANY("Pot on and label", "sow", "pot on")', 'TRUE']],
     evaluate: (texts) => {
       const folded = foldText(texts[0] as string);
-      for (let i = 1; i < texts.length; i++) if (folded.includes(foldText(texts[i] as string))) return true;
+      for (let i = 1; i < texts.length; i++) if (folded.includes(foldWord(texts[i] as string))) return true;
       return false;
     },
   }),

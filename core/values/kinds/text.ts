@@ -1,4 +1,5 @@
 import { PLAIN, type ValueKind, charactersProblem, fitPlain } from './kind.ts';
+import { composed } from '../text.ts';
 import { TEXT } from '../typing.ts';
 
 /** The most characters of a text whose column says no other number. */
@@ -11,7 +12,7 @@ export const text: ValueKind = {
   formula: () => TEXT,
   fit: (value) => {
     const fitted = fitPlain(value);
-    return typeof fitted === 'string' ? fitted.normalize('NFC') : fitted;
+    return typeof fitted === 'string' ? composed(fitted) : fitted;
   },
   problem: (value, label, { length }) => {
     if (typeof value !== 'string') return `${label} must be text.`;
