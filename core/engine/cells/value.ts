@@ -90,22 +90,31 @@ function followed(
   reason: Reason,
 ): ValueState {
   if (!fill) return before;
-  return followFill(fill.definition, before, new Place(frame, fill, reason, isEdited || isGiven));
+  return followFill(fill.definition, before, PLACE.at(frame, fill, reason, isEdited || isGiven));
 }
 class Place implements FillPlace {
-  constructor(
-    private readonly frame: Frame,
-    private readonly fill: PlanValue,
-    readonly reason: Reason,
-    readonly isTouched: boolean,
-  ) {}
+  private frame: Frame | null = null;
+  private fill: PlanValue | null = null;
+  reason: Reason = 'open';
+  isTouched = false;
+
+  at(frame: Frame, fill: PlanValue, reason: Reason, isTouched: boolean): this {
+    this.frame = frame;
+    this.fill = fill;
+    this.reason = reason;
+    this.isTouched = isTouched;
+    return this;
+  }
   waits(): boolean {
-    return this.fill.awaits.some((slot) => this.frame.world.valueAt(slot) === null);
+    const { valueAt } = (this.frame as Frame).world;
+    return (this.fill as PlanValue).awaits.some((slot) => valueAt(slot) === null);
   }
   run(): Result {
-    return this.fill.fitted(this.frame.env);
+    return (this.fill as PlanValue).fitted((this.frame as Frame).env);
   }
 }
+/** One for all: nobody keeps it, and no formula makes another value follow. */
+const PLACE = new Place();
 
 function treated(settling: Settling, frame: Frame, field: PlanField, state: ValueState, reason: Reason): ValueState {
   // people know a row by its shown column, so the row of a choice is always fetched
