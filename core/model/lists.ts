@@ -1,6 +1,6 @@
 import type { z } from 'zod';
 import type { Row } from '../values/types.ts';
-import { foldText, textProblem } from '../values/text.ts';
+import { foldText, hasWords, soughtWords, textProblem } from '../values/text.ts';
 import type { optionItemSchema, optionListSchema } from './schemas.ts';
 
 /*
@@ -85,8 +85,8 @@ function searchedText(item: OptionItem): string {
 }
 /** The places of the items that have all words of a text in their label or stored value, in order; none for a text without words. */
 export function findOptions(items: readonly OptionItem[], text: string): number[] {
-  const words = foldText(text).split(/\s+/).filter(Boolean);
-  return words.length ? items.flatMap((item, place) => (words.every((w) => searchedText(item).includes(w)) ? [place] : [])) : [];
+  const words = soughtWords(text);
+  return words.length ? items.flatMap((item, place) => (hasWords(searchedText(item), words) ? [place] : [])) : [];
 }
 
 /** An item with everything below it: the places from `index` to before the end. */

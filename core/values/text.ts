@@ -31,6 +31,11 @@ function foldAny(text: string): string {
   return text.normalize('NFC').toUpperCase().normalize('NFC');
 }
 
+/** The words of what somebody looks for, folded: see `hasWords`. */
+export const soughtWords = (sought: string): readonly string[] => foldText(sought).split(/\s+/).filter(Boolean);
+/** Whether a folded text has all of these folded words, in whatever order. Of no words: yes. */
+export const hasWords = (folded: string, words: readonly string[]): boolean => words.every((w) => folded.includes(w));
+
 /** Compares by code point, as UTF-8 databases do; JavaScript's `<` compares UTF-16 units and differs for astral letters. */
 export function compareCodePoints(a: string, b: string): number {
   if (a === b) return 0;

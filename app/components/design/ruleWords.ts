@@ -4,6 +4,7 @@ import type { Rule, RuleEffect } from '~~/core/form/rules.ts';
 import { formula } from '~~/core/formula/formula.ts';
 import type { Scope } from '~~/core/formula/scope.ts';
 import { conditionWords } from '~~/core/formula/words.ts';
+import { foldText, hasWords, soughtWords } from '~~/core/values/text.ts';
 import { YESNO } from '~~/core/values/typing.ts';
 
 /** A rule in one sentence, for the register: what it asks, and what it does. */
@@ -56,6 +57,6 @@ export function effectWords(effect: RuleEffect, form: Form): string {
 
 /** Where a rule names a text of these words, in its name, its note, its condition or its effects. */
 export function ruleFound(rule: Rule, form: Form, scope: Scope, words: string): boolean {
-  const text = `${rule.label} ${rule.note} ${rule.when ?? ''} ${ruleSentence(rule, form, scope)}`.toLowerCase();
-  return words.toLowerCase().split(/\s+/).filter(Boolean).every((w) => text.includes(w)); // prettier-ignore
+  const text = `${rule.label} ${rule.note} ${rule.when ?? ''} ${ruleSentence(rule, form, scope)}`;
+  return hasWords(foldText(text), soughtWords(words));
 }

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { foldText, hasWords, soughtWords } from '~~/core/values/text.ts';
+
 /* Ctrl+K: type a part of a name to go to any form, field, table, list, feed or place, or to do what can be done here. */
 const session = useSession();
 const here = useGoTo();
@@ -36,9 +38,9 @@ const goals = computed((): Goal[] => {
 });
 const MOST = 40;
 const found = computed(() => {
-  const words = typed.value.toLowerCase().split(/\s+/).filter(Boolean);
-  const fits = (g: Goal): boolean => words.every((w) => `${g.label} ${g.kind}`.toLowerCase().includes(w));
-  const begins = (g: Goal): number => (words[0] && g.label.toLowerCase().startsWith(words[0]) ? 0 : 1);
+  const words = soughtWords(typed.value);
+  const fits = (g: Goal): boolean => hasWords(foldText(`${g.label} ${g.kind}`), words);
+  const begins = (g: Goal): number => (words[0] && foldText(g.label).startsWith(words[0]) ? 0 : 1);
   return goals.value.filter(fits).sort((a, b) => begins(a) - begins(b)).slice(0, MOST); // prettier-ignore
 });
 watch(
