@@ -2,6 +2,7 @@ import { SIGNIFICANT_DIGITS, addExact, wholeOf } from './decimal.ts';
 import { MOST_DECIMALS, POWERS, scaled } from './wide.ts';
 
 const LIMIT = 10n ** 15n;
+const NEAR_LIMIT = 1e15;
 const TENS: bigint[] = [1n];
 /** 10 to a power up to some 700: what the exponents of doubles can ask for. */
 function ten(power: number): bigint {
@@ -71,7 +72,7 @@ export class ExactSum {
   /** The sum, held to 15 digits, halves away from zero; Infinity where it is too large. */
   get value(): number {
     const { scale } = this;
-    if (this.far === null && this.near < LIMIT && this.near > -LIMIT) return scaled(this.near, scale);
+    if (this.far === null && this.near < NEAR_LIMIT && this.near > -NEAR_LIMIT) return scaled(this.near, scale);
     const whole = this.far ?? BigInt(this.near);
     if (whole < LIMIT && whole > -LIMIT && scale <= MOST_DECIMALS) return scaled(Number(whole), scale);
     const size = whole < 0n ? -whole : whole;
