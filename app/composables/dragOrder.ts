@@ -21,8 +21,8 @@ interface DragOptions {
 }
 
 /**
- * Order by dragging, for fields, lines, rules and steps alike. The lines of an option list are dragged by their table, which draws only some of them. What was dragged is put back where it was and `moved` is called: the model
- * changes, and the screen follows the model.
+ * Order by dragging, for fields, lines, rules and steps alike. What was dragged is put back where it was and `moved` is called: the model
+ * changes, and the screen follows the model. The lines of an option list are dragged by their table, which draws only some of them.
  */
 export function useDragOrder(place: MaybeRefOrGetter<HTMLElement | null | undefined>, moved: (move: Moved) => void, options: DragOptions) {
   let next: ChildNode | null = null;

@@ -320,29 +320,23 @@ export class Entry {
   }
   private applyEach(edits: Iterable<Edit>, tells = false): Change {
     let refused: RefusedEdit[] | null = null;
-    const list = Array.isArray(edits) ? (edits as readonly Edit[]) : null;
-    const made: Edit[] | null = list ? null : [];
+    const made = Array.isArray(edits) ? (edits as Edit[]) : [];
     // of a list without an iterator: most are lists of one, and made at every key
-    if (list)
-      for (let i = 0; i < list.length; i++) {
-        const problem = this.applyOne(list[i] as Edit);
-        if (problem) (refused ??= []).push(problem);
-      }
+    if (made === edits) for (let i = 0; i < made.length; i++) refused = this.applyOne(made[i] as Edit, refused);
     else
       for (const edit of edits) {
-        made?.push(edit);
-        const problem = this.applyOne(edit);
-        if (problem) (refused ??= []).push(problem);
+        made.push(edit);
+        refused = this.applyOne(edit, refused);
       }
     if (tells) this.tellPutOff();
-    return this.core.trace.finish(list ?? made ?? [], refused ?? NONE_REFUSED);
+    return this.core.trace.finish(made, refused ?? NONE_REFUSED);
   }
-  /** Applies an edit where it may be made; else says why not. */
-  private applyOne(edit: Edit): RefusedEdit | null {
+  /** Applies an edit where it may be made, else adds it to those refused; gives these. */
+  private applyOne(edit: Edit, refused: RefusedEdit[] | null): RefusedEdit[] | null {
     const message = this.editProblem(edit);
-    if (message !== null) return { field: edit.field, line: edit.line ?? null, message };
-    this.perform(edit);
-    return null;
+    if (message === null) this.perform(edit);
+    else (refused ??= []).push({ field: edit.field, line: edit.line ?? null, message });
+    return refused;
   }
   /**
    * Applies edits that may be made before those ahead of them have settled (see `inRounds`), and settles once. A round of one edit is
