@@ -180,13 +180,15 @@ export function together(all: readonly (Arithmetic | null)[]): ArithmeticOfMany 
 }
 
 /**
- * The number taken apart last, and the one put together last, each with its mantissa and how many digits of that are decimals: what one
- * field holds is read by many, and what a formula gives is what the next of a chain begins with.
+ * Numbers taken apart, each with its mantissa and how many digits of that are decimals: by the field they were read from, for what one field
+ * holds is read by many; and the one put together last, for what a formula gives is what the next of a chain begins with. Fields that share a
+ * place take it from each other, which costs time alone.
  */
-const [READ, GIVEN] = [0, 1] as const;
-const LAST = new Float64Array([NaN, NaN]);
-const LAST_MANTISSA = new Float64Array(2);
-const LAST_DECIMALS = new Int32Array(2);
+const PLACES = 64;
+const GIVEN = PLACES;
+const LAST = new Float64Array(PLACES + 1).fill(NaN);
+const LAST_MANTISSA = new Float64Array(PLACES + 1);
+const LAST_DECIMALS = new Int32Array(PLACES + 1);
 
 const KEPT_NUMBERS = new Float64Array(MOST_KEPT);
 const KEPT_DECIMALS = new Int32Array(MOST_KEPT);
@@ -238,7 +240,7 @@ function runShort({ steps, numbers, decimals }: Steps, from: number, to: number,
     } else {
       const value = values[at];
       if (typeof value !== 'number') return NaN;
-      const where = apart(value);
+      const where = apart(value, at);
       n = LAST_MANTISSA[where] as number;
       t = LAST_DECIMALS[where] as number;
       if (t === ITSELF) return NaN;
@@ -262,18 +264,19 @@ function runShort({ steps, numbers, decimals }: Steps, from: number, to: number,
   return result;
 }
 
-/** Where a number stands taken apart: as the one given last, or as the one read last, which it becomes. */
-const apart = (value: number): typeof READ | typeof GIVEN => {
-  if (value === LAST[READ]) return READ;
+/** Where a number that a field holds stands taken apart. */
+const apart = (value: number, field: number): number => {
+  const place = field & (PLACES - 1);
+  if (value === LAST[place]) return place;
   if (value === LAST[GIVEN]) return GIVEN;
-  takeApart(value);
-  return READ;
+  takeApart(value, place);
+  return place;
 };
-function takeApart(value: number): void {
+function takeApart(value: number, place: number): void {
   const decimals = decimalsIn(value);
-  LAST[READ] = value;
-  LAST_MANTISSA[READ] = decimals === ITSELF ? value : Math.round(value * (POWERS[decimals] as number));
-  LAST_DECIMALS[READ] = decimals;
+  LAST[place] = value;
+  LAST_MANTISSA[place] = decimals === ITSELF ? value : Math.round(value * (POWERS[decimals] as number));
+  LAST_DECIMALS[place] = decimals;
 }
 
 /** Runs any steps. */
@@ -312,9 +315,10 @@ function runAny({ steps, numbers, decimals }: Steps, from: number, to: number, e
       m = KEPT_NUMBERS[--kept] as number;
       s = KEPT_DECIMALS[kept] as number;
     } else {
-      const value = (place === FIELD ? env : env.outer)?.values[steps[i + 2] as number];
+      const at = steps[i + 2] as number;
+      const value = (place === FIELD ? env : env.outer)?.values[at];
       if (typeof value !== 'number') return NaN;
-      const where = apart(value);
+      const where = apart(value, at);
       n = LAST_MANTISSA[where] as number;
       t = LAST_DECIMALS[where] as number;
     }
