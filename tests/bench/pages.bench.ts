@@ -17,6 +17,8 @@ const ROUNDS = 7;
  * goes to a page has one open. So long it is let alone; what comes of it without is printed beside.
  */
 const SETTLED = 1500;
+/** How long somebody who scrolled and typed has taken at least, in ms. */
+const RESTED = 300;
 
 const median = (list: readonly number[]): number => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)] ?? 0;
 const ms = (n: number): string => `${n.toFixed(0).padStart(6)} ms`;
@@ -98,6 +100,8 @@ async function lines(browser: Browser, url: string): Promise<void> {
     const price = page.locator('[data-line]').nth((i * 397) % LINES).locator('[data-field^="packets.price"] input'); // prettier-ignore
     await page.locator('[data-line]').nth((i * 397) % LINES).scrollIntoViewIfNeeded(); // prettier-ignore
     await price.fill((1.37 + i * 0.73).toFixed(2));
+    // as long as typing a price takes anybody: the lines scrolled to have come to stand
+    await page.waitForTimeout(RESTED);
     edited.push(
       await page.evaluate(async () => {
         const began = performance.now();
@@ -111,7 +115,7 @@ async function lines(browser: Browser, url: string): Promise<void> {
   for (let i = 0; i < 7; i++) {
     const press = page.getByRole('button', { name: '+ line' });
     await press.scrollIntoViewIfNeeded();
-    await page.waitForTimeout(300);
+    await page.waitForTimeout(RESTED);
     added.push(
       await press.evaluate(async (button) => {
         const began = performance.now();

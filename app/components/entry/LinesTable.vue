@@ -282,6 +282,17 @@ th:not(.num) {
     width: auto;
   }
 }
+/*
+ * Each part that cuts off what is in it is drawn as a piece of its own, in each of the hundreds of cells in view: a third of what an edit
+ * takes to be painted. Nothing here reaches over, and the names for who hears them take no room without being cut either.
+ */
+.many :deep(:is(.p-button, .p-autocomplete-dropdown, svg, label.sr)) {
+  overflow: visible;
+}
+.many :deep(label.sr) {
+  clip-path: none;
+  font-size: 0;
+}
 @media screen and (min-width: 641px) {
   .many tbody {
     content-visibility: auto;
