@@ -225,6 +225,7 @@ const pt = {
 };
 /** A line's controls are drawn when somebody comes to it; those of the others while the browser is idle. */
 const AT_ONCE = 30;
+const nearOf = (line: OutlineLine) => ({ height: LINE - 4, now: line.place < AT_ONCE, idle: true });
 function come(event: Event): void {
   const row = (event.target as HTMLElement).closest('tr');
   for (const place of row?.querySelectorAll('[data-away]') ?? []) place.dispatchEvent(new CustomEvent('reveal'));
@@ -233,7 +234,15 @@ defineExpose({ addLast: () => add(items.value.length - 1) });
 </script>
 
 <template>
-  <div ref="root" class="outline" @pointerover="come" @focusin="come" @dragstart="isDragging = true" @dragend="isDragging = false">
+  <div
+    ref="root"
+    class="outline"
+    :style="{ '--line-height': `${LINE}px` }"
+    @pointerover="come"
+    @focusin="come"
+    @dragstart="isDragging = true"
+    @dragend="isDragging = false"
+  >
     <p v-if="items.length > FIND_FROM" class="row find">
       <FindField
         v-model="sought"
@@ -286,7 +295,7 @@ defineExpose({ addLast: () => add(items.value.length - 1) });
       </Column>
       <Column v-memo="[]" header="Stored value" style="width: 200px">
         <template #body="{ data: line }">
-          <NearView :height="25" :now="line.place < AT_ONCE" idle
+          <NearView v-bind="nearOf(line)"
             ><TextEdit
               class="bare mono"
               size="small"
@@ -301,7 +310,7 @@ defineExpose({ addLast: () => add(items.value.length - 1) });
       </Column>
       <Column v-memo="[]" header="Colour and sign" style="width: 230px">
         <template #body="{ data: line }">
-          <NearView :height="25" :now="line.place < AT_ONCE" idle
+          <NearView v-bind="nearOf(line)"
             ><span class="row">
               <PickOne
                 class="colour"
@@ -328,7 +337,7 @@ defineExpose({ addLast: () => add(items.value.length - 1) });
       </Column>
       <Column v-memo="[]" header="Offered" style="width: 110px">
         <template #body="{ data: line }">
-          <NearView :height="25" :now="line.place < AT_ONCE" idle
+          <NearView v-bind="nearOf(line)"
             ><label
               ><ToggleSwitch
                 :model-value="!line.item.retired"
@@ -345,7 +354,7 @@ defineExpose({ addLast: () => add(items.value.length - 1) });
       <Column v-memo="[]" style="width: 44px">
         <template #header><span class="sr">Remove</span></template>
         <template #body="{ data: line }">
-          <NearView :height="25" :now="line.place < AT_ONCE" idle
+          <NearView v-bind="nearOf(line)"
             ><Button
               text
               severity="secondary"
@@ -371,7 +380,7 @@ defineExpose({ addLast: () => add(items.value.length - 1) });
 }
 .outline :deep(td) {
   /* each line is as high as it is said to be: where a line stands follows from how many are above it */
-  height: 29px;
+  height: var(--line-height);
   vertical-align: middle;
   padding-block: 1px;
   white-space: nowrap;
