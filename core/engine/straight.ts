@@ -185,11 +185,7 @@ export class Straight {
 
   /** What a backfill of the fields comes to in a stored record (see `backfill`); null where that is for an entry to say. Cost: the cells of the extent. */
   backfill(record: StoredRecord, context: StraightContext, cache: DataCache, over: Over): BackfillOutcome | null {
-    if (!this.open(record, context, cache)) return null;
-    // what was wrong before need only be known where something is wrong afterwards, which is seldom
-    const outcome = this.give(over, NO_ISSUES);
-    if (!outcome?.problems.length || !this.open(record, context, cache)) return outcome;
-    return this.give(over, this.issues());
+    return this.open(record, context, cache) ? this.give(over, this.issues()) : null;
   }
   /** The same for `weigh`. */
   weigh(record: StoredRecord, context: StraightContext, cache: DataCache): Weighed | null {
