@@ -22,7 +22,7 @@ import { backfill, toGive } from '../../core/engine/backfill.ts';
 /* A backfill of 20 calculations over 100,000 records, each of other weights of many digits: preview, apply, undo, and how long others wait meanwhile. */
 const RECORDS = Number(process.env.BENCH_RECORDS ?? 100_000);
 const FORMULAS = 20;
-/** Records of which it is told beside how fast they go while the code is still being compiled. */
+/** Records that are measured by themselves as well: the code is still being compiled while they go through. */
 const FIRST = Math.min(5000, RECORDS);
 const ME = { id: 1, email: 'b@marrowfen.example', roles: ['designer'], team: null, person: 1, name: 'B', demo: false } as Account;
 
@@ -83,8 +83,9 @@ export default async function run(): Promise<void> {
     measured: 1000 / alone,
     unit: 'records/s',
     least: 100_000,
-    beside: `of the first ${FIRST}, from a cold start: ${(1000 / first).toFixed(0)}/s; each opened as an entry: ${(1000 / opened).toFixed(0)}/s`,
+    beside: `each opened as an entry: ${(1000 / opened).toFixed(0)}/s`,
   });
+  goal({ what: `the first ${FIRST} of them, from a cold start`, measured: 1000 / first, unit: 'records/s', least: 100_000 });
   console.log(
     `\nThe engine alone: ${(1000 / alone).toFixed(0)} records/s for ${FORMULAS} formulas; the first ${FIRST} ${(1000 / first).toFixed(0)}; each opened as an entry ${(1000 / opened).toFixed(0)}`,
   );
