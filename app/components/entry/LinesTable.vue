@@ -283,8 +283,9 @@ th:not(.num) {
   }
 }
 /*
- * Each part that cuts off what is in it is drawn as a piece of its own, in each of the hundreds of cells in view: a third of
- * putting these together, which is most of what is drawn at an edit. Nothing here reaches over, and the names for who hears them take no room without being cut either.
+ * Each part that cuts off what is in it is drawn as a piece of its own, in each of the hundreds of cells in view: a third of putting these
+ * together, which is most of what is drawn at an edit. Nothing here reaches over, and the names for who hears them take no room without
+ * being cut either.
  */
 .many :deep(:is(.p-button, .p-autocomplete-dropdown, svg, label.sr)) {
   overflow: visible;
